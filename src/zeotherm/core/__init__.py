@@ -1,0 +1,1 @@
+"""Computation: no window, no files, no clocks, no network."""

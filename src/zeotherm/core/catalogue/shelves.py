@@ -1,0 +1,245 @@
+"""What stands on each shelf, and how it is read."""
+
+from __future__ import annotations
+
+import itertools
+import tomllib
+from functools import cache
+from importlib.resources import files
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, JsonValue, model_validator
+
+from zeotherm.core.machine.documents import merge_patch
+
+
+class Entry(BaseModel):
+    """Frozen and strict; one thing on a shelf."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Figure(Entry):
+    """A number with its doubt and where it comes from."""
+
+    value: float
+    tolerance: Annotated[float, Field(ge=0)]
+    source: Literal["handbook", "data sheet range", "estimate", "own measurement"]
+    confidence: Literal["high", "medium", "low"]
+
+
+class Positive(Figure):
+    """A figure above nought."""
+
+    value: Annotated[float, Field(gt=0)]
+
+
+class Material(Entry):
+    """A solid."""
+
+    label: str
+    conductivity_w_mk: Positive
+    expansion_per_k: Figure
+    emissivity: Positive
+
+
+class Filament(Entry):
+    """A polymer as strand and melt."""
+
+    label: str
+    density_kg_m3: Positive
+    conductivity_w_mk: Positive
+    capacity_solid_j_kgk: Positive
+    capacity_melt_j_kgk: Positive
+    softening_c: Figure
+    swelling_span_k: Positive
+    melting_c: Figure
+    latent_j_kg: Figure
+    melt_floor_c: Figure
+
+
+class Break(Entry):
+    """A heat break by the materials of its three lengths."""
+
+    label: str
+    bore: Literal["metal", "liner"]
+    sink_side: str
+    neck: str
+    block_side: str
+    neck_wall_mm: Positive
+
+
+class Joint(Entry):
+    """A way to fit a thread."""
+
+    label: str
+    conductance_w_m2k: Positive
+
+
+class Sleeve(Entry):
+    """A cover of the block."""
+
+    label: str
+    thickness_mm: Figure
+    conductivity_w_mk: Positive
+    emissivity: Figure
+    service_c: Figure
+
+
+class Sensor(Entry):
+    """A temperature sensor."""
+
+    label: str
+    service_c: Figure
+
+
+class Fan(Entry):
+    """An axial fan by its curve."""
+
+    label: str
+    size_mm: Annotated[float, Field(gt=0)]
+    rated_v: Annotated[float, Field(gt=0)]
+    start_v: Annotated[float, Field(ge=0)]
+    flow_m3_h: tuple[float, ...]
+    pressure_pa: tuple[float, ...]
+    curve_tolerance: Annotated[float, Field(ge=0, lt=1)]
+    service_c: Figure
+
+    @model_validator(mode="after")
+    def _curve_runs_down(self) -> Fan:
+        rising = all(a < b for a, b in itertools.pairwise(self.flow_m3_h))
+        falling = all(a > b for a, b in itertools.pairwise(self.pressure_pa))
+        if len(self.flow_m3_h) != len(self.pressure_pa) or len(self.flow_m3_h) < 2 or not (rising and falling):
+            raise ValueError("the fan curve needs as many pressures as flows, flows rising, pressures falling")
+        return self
+
+
+class Direction(Entry):
+    """Which way a fan moves the air."""
+
+    label: str
+    reach: Positive
+
+
+class BlockShape(Entry):
+    """The heater block [mm]."""
+
+    width: Annotated[float, Field(gt=0)]
+    depth: Annotated[float, Field(gt=0)]
+    height: Annotated[float, Field(gt=0)]
+
+
+class SinkShape(Entry):
+    """The finned sink [mm]."""
+
+    height: Annotated[float, Field(gt=0)]
+    core_d: Annotated[float, Field(gt=0)]
+    fin_d: Annotated[float, Field(gt=0)]
+    fins: Annotated[int, Field(gt=1)]
+    fin_thickness: Annotated[float, Field(gt=0)]
+    first_fin: Annotated[float, Field(ge=0)]
+    pitch: Annotated[float, Field(gt=0)]
+
+
+class HotendShape(Entry):
+    """A hotend's shape [mm]."""
+
+    label: str
+    bore: Literal["metal", "liner"]
+    strand_d: Annotated[float, Field(gt=0)]
+    bore_d: Annotated[float, Field(gt=0)]
+    tube_d: Annotated[float, Field(gt=0)]
+    cone: Annotated[float, Field(gt=0)]
+    hex: Annotated[float, Field(gt=0)]
+    hex_d: Annotated[float, Field(gt=0)]
+    thread_d: Annotated[float, Field(gt=0)]
+    block: BlockShape
+    nozzle_thread: Annotated[float, Field(gt=0)]
+    break_thread: Annotated[float, Field(gt=0)]
+    neck: Annotated[float, Field(gt=0)]
+    sink_thread: Annotated[float, Field(gt=0)]
+    sink_thread_d: Annotated[float, Field(gt=0)]
+    sink: SinkShape
+    tube_end: Literal["nozzle", "neck", "break"]
+    block_material: str
+    nozzle_material: str
+    default_break: str
+
+
+class Limit(Entry):
+    """What a station may reach, where that figure comes from, and what breaks beyond it."""
+
+    station: str
+    kind: Literal["ceiling", "floor"]
+    breaks: str
+    figure: str = ""
+    value: float | None = None
+    tolerance: float = 0.0
+    source: str = ""
+    clear: float = 0.0
+    clear_share: float = 0.0
+    bore: Literal["metal", "liner", "any"] = "any"
+    passed: Literal["over", "short"] = "over"
+
+
+class Reference(Entry):
+    """What a sound machine has in one place; how far a setup is from it is a reason for its trouble."""
+
+    good: float | str
+    at_least: float = 0.0  # departures smaller than this are not worth a word
+    worse: Literal["above", "below", "other"]
+
+
+class Assumption(Entry):
+    """A figure that every hotend shares unless a job says otherwise."""
+
+    label: str
+    figure: Figure
+
+
+class Caution(Entry):
+    """A warning, its sign, and the facts that call for it."""
+
+    sign: Literal["burn", "mains", "fumes", "flame"]
+    text: str
+    when: str = ""
+
+
+class Catalogue(Entry):
+    """Every shelf, each a map by id."""
+
+    materials: dict[str, Material]
+    filaments: dict[str, Filament]
+    breaks: dict[str, Break]
+    joints: dict[str, Joint]
+    sleeves: dict[str, Sleeve]
+    sensors: dict[str, Sensor]
+    fans: dict[str, Fan]
+    directions: dict[str, Direction]
+    hotends: dict[str, HotendShape]
+    assumptions: dict[str, Assumption]
+    references: dict[str, Reference]
+    limits: dict[str, Limit]
+    cautions: dict[str, Caution]
+
+    def with_own(self, patch: dict[str, JsonValue]) -> Catalogue:
+        """The catalogue with a job's own entries; raises pydantic's ValidationError where they do not fit."""
+        return Catalogue.model_validate(merge_patch(_plain(), patch)) if patch else self
+
+    def shelf(self, name: str) -> dict[str, Any]:
+        """One shelf by name; raises AttributeError for an unknown one."""
+        found: dict[str, Any] = getattr(self, name)
+        return found
+
+
+def _plain() -> dict[str, Any]:
+    shelves = files("zeotherm.core.catalogue") / "data"
+    return {
+        name: tomllib.loads((shelves / f"{name}.toml").read_text(encoding="utf-8")) for name in Catalogue.model_fields
+    }
+
+
+@cache
+def shipped() -> Catalogue:
+    """The catalogue that ships with Zeotherm."""
+    return Catalogue.model_validate(_plain())

@@ -1,0 +1,168 @@
+"""How far each prediction may be off, from the tolerances of what went in.
+
+Every doubtful input is moved by its 95 % half-width. One Newton step with the solved field's own factor gives the
+first-order change of everything; the inputs that matter most to any limit are then solved in full, on both sides. The
+rises and the falls are summed as roots of squares, apart, so a band is unequal where the machine is.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass, replace
+
+import numpy as np
+import numpy.typing as npt
+
+from zeotherm.core.judgement.limits import Held
+from zeotherm.core.solver import axisymmetric as solver
+from zeotherm.core.twin.hotend.inputs import Inputs
+from zeotherm.core.twin.hotend.model import build, solve, with_input
+from zeotherm.core.twin.hotend.readout import read, values_of
+from zeotherm.core.twin.hotend.solved import Solved
+
+Array = npt.NDArray[np.float64]
+SOLVED_IN_FULL = 7
+FLOORS = {"guard_blocked": 0.0, "part_fan": 0.0, "latent": 0.0, "liner_short": 0.0, "liner_preload": 0.0}
+CEILINGS = {"guard_blocked": 0.98, "part_fan": 1.0, "guard_open": 1.0, "sink_emissivity": 0.98}
+LEAST_SHARE = 0.15  # of its value that a positive input keeps
+
+
+@dataclass(frozen=True, slots=True)
+class Band:
+    """A 95 % band about a value: down and up, both positive, in its unit."""
+
+    down: float
+    up: float
+
+    @property
+    def even(self) -> bool:
+        """Whether one ± says it."""
+        return abs(self.up - self.down) <= 0.15 * max(self.up, self.down) + 0.05
+
+
+@dataclass(frozen=True)
+class Bands:
+    """Bands of the stations' values and of the limits' rooms, and what each room's doubt comes from."""
+
+    values: dict[str, Band]
+    rooms: dict[str, Band]
+    shares: dict[str, dict[str, float]]  # limit -> input -> share of the room's variance [-]
+    field: Array  # 95 % half-width of every cell's temperature, first order [K]
+
+
+def moved(given: Inputs, name: str, by: float) -> Inputs:
+    """The inputs with one of them moved, kept within what is possible."""
+    value = getattr(given, name)
+    target = min(max(value + by, FLOORS.get(name, -math.inf)), CEILINGS.get(name, math.inf))
+    if value > 0.0 and name not in FLOORS and not name.endswith(("air", "mount", "offset")):
+        target = max(target, LEAST_SHARE * value)
+    return with_input(given, name, target)
+
+
+Outcome = dict[str, float]  # "value:station" or "room:limit" -> figure
+
+
+def outcome(given: Inputs, values: dict[str, float | None], limits: Iterable[Held]) -> Outcome:
+    """All figures that get a band, under one kind of key."""
+    found = {f"value:{key}": value for key, value in values.items() if value is not None}
+    for limit in limits:
+        value = values.get(limit.limit.station)
+        if value is not None:
+            found[f"room:{limit.key}"] = limit.room(given, value)
+    return found
+
+
+def first_order(solved: Solved, given: Inputs) -> tuple[dict[str, float | None], Array]:
+    """Stations, and the change of the field, after one Newton step from the solved field toward other inputs."""
+    model = build(given)
+    field = solved.field
+    factor = field.factor
+    if factor is None or model.layout.solid.shape != field.temperature.shape:
+        return read(model, solve(model)).values, np.zeros_like(field.temperature)
+    wrong = solver.residual(model.problem, field.temperature, field.power)
+    step = factor.solve(-wrong.reshape(-1)).reshape(wrong.shape)
+    power = field.power
+    if not field.saturated:
+        control = model.problem.control
+        response = factor.source_response.reshape(wrong.shape)
+        miss = control.target - float((control.sensor * (field.temperature + step)).sum())
+        change = miss / float((control.sensor * response).sum())
+        step, power = step + change * response, power + change
+    return values_of(model, field.temperature + step, power), step
+
+
+def bands(
+    solved: Solved,
+    limits: list[Held],
+    cancelled: Callable[[], bool] = lambda: False,
+    in_full: int = SOLVED_IN_FULL,
+) -> Bands:
+    """95 % bands of every station and room. Raises CancelledError when `cancelled` says so."""
+    given = solved.resolved.inputs
+    fresh = solver.factorise(solved.model.problem, solved.field.temperature)
+    solved = replace(solved, field=replace(solved.field, factor=fresh))
+    base = outcome(given, solved.readout.values, limits)
+    changes: dict[str, list[Outcome]] = {}
+    spread = np.zeros_like(solved.field.temperature)
+    for name, doubt in solved.resolved.doubts.items():
+        if cancelled():
+            raise solver.CancelledError
+        one = moved(given, name, doubt)
+        stations, step = first_order(solved, one)
+        spread += step**2
+        after = outcome(one, stations, limits)
+        plus = {key: after.get(key, value) - value for key, value in base.items()}
+        changes[name] = [plus, {key: -change for key, change in plus.items()}]
+    for name in _dominant(changes, in_full):
+        sides = [_solved_change(solved, name, sign, base, limits, cancelled) for sign in (1.0, -1.0)]
+        changes[name] = [side for side in sides if side is not None] or changes[name]
+    for limit in limits:
+        if limit.limit.tolerance and f"room:{limit.key}" in base:
+            width = {f"room:{limit.key}": limit.limit.tolerance}
+            changes[f"limit:{limit.key}"] = [width, {key: -change for key, change in width.items()}]
+    return _summed(base, changes, np.sqrt(spread))
+
+
+def _dominant(changes: dict[str, list[Outcome]], count: int) -> list[str]:
+    totals: dict[str, float] = {}
+    for outcomes in changes.values():
+        for key, change in outcomes[0].items():
+            if key.startswith("room:"):
+                totals[key] = totals.get(key, 0.0) + change**2
+    weight = {
+        name: max((outcomes[0][key] ** 2 / total for key, total in totals.items() if total > 0.0), default=0.0)
+        for name, outcomes in changes.items()
+    }
+    return sorted(weight, key=lambda name: -weight[name])[:count]
+
+
+def _solved_change(
+    solved: Solved, name: str, sign: float, base: Outcome, limits: list[Held], cancelled: Callable[[], bool]
+) -> Outcome | None:
+    given = moved(solved.resolved.inputs, name, sign * solved.resolved.doubts[name])
+    model = build(given)
+    try:
+        field = solve(model, solved.field, cancelled)
+    except solver.NotConvergedError:
+        return None
+    after = outcome(given, read(model, field).values, limits)
+    return {key: after.get(key, value) - value for key, value in base.items()}
+
+
+def _summed(base: Outcome, changes: dict[str, list[Outcome]], field: Array) -> Bands:
+    values: dict[str, Band] = {}
+    rooms: dict[str, Band] = {}
+    shares: dict[str, dict[str, float]] = {}
+    for key in base:
+        up = {name: max(0.0, *(side.get(key, 0.0) for side in sides)) for name, sides in changes.items()}
+        down = {name: max(0.0, *(-side.get(key, 0.0) for side in sides)) for name, sides in changes.items()}
+        band = Band(math.hypot(*down.values()), math.hypot(*up.values()))
+        kind, _, name = key.partition(":")
+        if kind == "value":
+            values[name] = band
+            continue
+        rooms[name] = band
+        total = band.down**2 + band.up**2 or 1.0
+        shares[name] = {source: (up[source] ** 2 + down[source] ** 2) / total for source in changes}
+    return Bands(values, rooms, shares, field)

@@ -1,0 +1,106 @@
+"""Margins: room to each limit, its state, and how sure it is that the limit holds."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from enum import Enum
+
+from zeotherm.core.judgement.bands import Band, Bands
+from zeotherm.core.judgement.limits import Held
+from zeotherm.core.twin.hotend.solved import Solved
+
+SURE = 0.95
+
+
+class State(Enum):
+    """How a place stands to its limit."""
+
+    OVER = "over"
+    SHORT = "short"
+    CLOSE = "close"
+    UNKNOWN = "not known"
+    CLEAR = "clear"
+
+    @property
+    def bad(self) -> bool:
+        """Whether the limit is passed."""
+        return self in (State.OVER, State.SHORT)
+
+
+@dataclass(frozen=True, slots=True)
+class Margin:
+    """One limit at one station."""
+
+    key: str
+    station: str
+    value: float | None
+    limit: float
+    kind: str
+    clear_from: float
+    room: float | None
+    band: Band | None  # of the room
+    value_band: Band | None
+    holds: float | None  # probability that the limit holds [-]
+    state: State
+    breaks: str
+    source: str
+
+
+def probability_positive(room: float, band: Band) -> float:
+    """Probability that a quantity is above nought [-], from its value and 95 % band.
+
+    A normal curve with its own width on either side (split normal): P = Φ(room / σ) with σ of the side toward nought.
+    """
+    width = band.down if room > 0 else band.up
+    if width <= 0.0:
+        return 1.0 if room > 0 else 0.0
+    return 0.5 * (1.0 + math.erf(1.96 * room / width / math.sqrt(2.0)))
+
+
+def margins(solved: Solved, limits: list[Held], bands: Bands | None) -> list[Margin]:
+    """Every limit's margin, worst first: by the probability that it holds, then by room over what counts as clear."""
+    found = [_margin(solved, limit, bands) for limit in limits]
+    return sorted(found, key=_rank)
+
+
+def _margin(solved: Solved, held: Held, bands: Bands | None) -> Margin:
+    given, limit = solved.resolved.inputs, held.limit
+    value = solved.readout.values.get(limit.station)
+    room = None if value is None else held.room(given, value)
+    band = bands.rooms.get(held.key) if bands else None
+    holds = probability_positive(room, band) if room is not None and band is not None else None
+    clear_from = held.clear_from(given)
+    return Margin(
+        key=held.key,
+        station=limit.station,
+        value=value,
+        limit=held.at(given),
+        kind=limit.kind,
+        clear_from=clear_from,
+        room=room,
+        band=band,
+        value_band=bands.values.get(limit.station) if bands else None,
+        holds=holds,
+        state=_state(room, clear_from, holds, State(limit.passed)),
+        breaks=limit.breaks,
+        source=held.source,
+    )
+
+
+def _state(room: float | None, clear_from: float, holds: float | None, passed: State) -> State:
+    if room is None:
+        return State.UNKNOWN
+    if room < 0.0:
+        return passed
+    if room < clear_from or (holds is not None and holds < SURE):
+        return State.CLOSE
+    return State.CLEAR
+
+
+def _rank(margin: Margin) -> tuple[float, float]:
+    if margin.room is None:
+        return (2.0, 0.0)
+    scaled = margin.room / margin.clear_from if margin.clear_from else margin.room
+    holds = margin.holds if margin.holds is not None else (0.0 if margin.room < 0 else 1.0)
+    return (round(holds, 3), scaled)

@@ -1,0 +1,1 @@
+"""What a printer is: frozen documents. Units, bounds and validation live here, once."""

@@ -1,0 +1,400 @@
+"""The documents of a job. Frozen: an edit makes a new document."""
+
+from __future__ import annotations
+
+from typing import Annotated, Any, Literal
+
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, JsonValue
+
+from zeotherm.core.machine.quantity import choice, quantity
+
+FORMAT = "zeotherm-job"
+VERSION = "1.0"
+
+
+class Document(BaseModel):
+    """Strict, frozen, without unknown fields, not-a-numbers or infinities."""
+
+    model_config = ConfigDict(strict=True, frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Hotend(Document):
+    """The hotend as it is fitted."""
+
+    template: str = choice(
+        "standard_all_metal",
+        "Hotend",
+        "hotends",
+        names=("hotend",),
+        help="The kind of hotend: its shape and how far its liner reaches.",
+    )
+    break_part: str = choice(
+        "steel",
+        "Break type",
+        "breaks",
+        names=("break", "heat break"),
+        help="Material and wall of the thin neck between the hot and the cold side.",
+    )
+    sink_joint: str = choice(
+        "pasted",
+        "Sink joint",
+        "joints",
+        names=("sink joint", "paste", "joint"),
+        help="Thread between break and sink: dry, or with thermal paste on the sink side.",
+    )
+    sleeve: str = choice(
+        "none",
+        "Block sleeve",
+        "sleeves",
+        names=("sleeve", "sock", "wrap"),
+        help="What covers the heater block.",
+    )
+    sensor: str = choice(
+        "bead_thermistor",
+        "Sensor",
+        "sensors",
+        names=("sensor",),
+        help="Temperature sensor of the block; its ceiling limits the hotend.",
+    )
+    heater_power_w: float = quantity(
+        40.0,
+        "Heater rating",
+        "W",
+        5,
+        200,
+        step=5,
+        relative=0.08,
+        names=("heater", "heater power"),
+        help="Power printed on the cartridge, at its rated voltage.",
+    )
+    heater_rated_v: float = quantity(
+        24.0,
+        "Heater rated voltage",
+        "V",
+        5,
+        48,
+        step=12,
+        names=("heater volts", "heater voltage"),
+        help="Voltage printed on the cartridge. On another supply its power goes with the square.",
+    )
+    supply_v: float = quantity(
+        24.0,
+        "Supply voltage",
+        "V",
+        5,
+        48,
+        step=12,
+        tolerance=0.3,
+        names=("supply", "supply voltage"),
+        help="Measured at the board's input, under load.",
+    )
+    sensor_offset_k: float = quantity(
+        0.0,
+        "Sensor reads high by",
+        "K",
+        -40,
+        40,
+        step=1,
+        tolerance=3.0,
+        names=("sensor offset", "offset"),
+        help="Reading less true block temperature. A sensor that is badly seated reads low: a negative number.",
+    )
+    neck_wall_factor: float = quantity(
+        1.0,
+        "Neck wall, of nominal",
+        "x",
+        0.4,
+        2.5,
+        step=0.1,
+        relative=0.08,
+        names=("neck wall",),
+        help="Measured wall of the break's neck over the catalogue's.",
+    )
+    liner_preload_mm: float = quantity(
+        0.10,
+        "Liner preload",
+        "mm",
+        0,
+        1,
+        step=0.05,
+        tolerance=0.03,
+        names=("preload", "liner preload"),
+        help="How far the liner was compressed when it was seated cold.",
+    )
+    liner_short_mm: float = quantity(
+        0.0,
+        "Liner cut short by",
+        "mm",
+        0,
+        5,
+        step=0.05,
+        tolerance=0.03,
+        names=("liner short", "short"),
+        help="Length that the liner lacks, by a slanted cut, by shrinking or by creep.",
+    )
+
+
+class Fan(Document):
+    """The cold-side fan."""
+
+    part: str = choice(
+        "axial_30_24v",
+        "Sink fan",
+        "fans",
+        names=("fan part", "fan type"),
+        help="Kind of fan on the sink.",
+    )
+    voltage_v: float = quantity(
+        24.0,
+        "Fan voltage",
+        "V",
+        0,
+        30,
+        step=1,
+        tolerance=0.2,
+        names=("fan", "fan voltage", "fan volts", "sink fan"),
+        help="Measured at the fan's plug while it runs.",
+    )
+    direction: Literal["push", "pull"] = Field(
+        "push",
+        description="push blows at the fins, pull draws air from them.",
+        json_schema_extra={"label": "Fan direction", "shelf": "directions", "names": ["direction", "fan direction"]},
+    )
+    guard_blocked_pct: float = quantity(
+        0.0,
+        "Guard blocked",
+        "%",
+        0,
+        97,
+        step=10,
+        tolerance=10.0,
+        names=("guard", "lint", "guard blocked", "blocked"),
+        help="Share of the guard's openings that lint or wires close, judged by eye against the light.",
+    )
+
+
+class Surroundings(Document):
+    """The air and what the hotend hangs from."""
+
+    fan_air_c: float = quantity(
+        25.0,
+        "Air at the sink fan",
+        "°C",
+        -20,
+        90,
+        step=5,
+        tolerance=1.5,
+        names=("air", "fan air", "case air", "air at the sink fan"),
+        help="Temperature of the air the sink fan takes in.",
+    )
+    block_air_c: float = quantity(
+        30.0,
+        "Air around the block",
+        "°C",
+        -20,
+        120,
+        step=5,
+        tolerance=4.0,
+        names=("block air",),
+        help="Temperature of the air below the carriage.",
+    )
+    mount_c: float = quantity(
+        35.0,
+        "Carriage",
+        "°C",
+        -20,
+        120,
+        step=5,
+        tolerance=5.0,
+        names=("mount", "carriage"),
+        help="Temperature of the part that the sink is screwed to.",
+    )
+    mount_plastic: str = choice(
+        "petg",
+        "Carriage plastic",
+        "filaments",
+        names=("mount plastic", "carriage plastic"),
+        help="What the printed carriage or fan duct is made of.",
+    )
+    pressure_kpa: float = quantity(
+        101.3,
+        "Air pressure",
+        "kPa",
+        50,
+        110,
+        step=1,
+        tolerance=1.5,
+        names=("pressure",),
+        help="Absolute air pressure: about 101 at the coast, 70 at 3000 m. Thin air cools less.",
+    )
+
+
+class Printing(Document):
+    """What the machine is asked to do."""
+
+    filament: str = choice("pla", "Filament", "filaments", names=("filament", "plastic"), help="The polymer.")
+    nozzle_c: float = quantity(
+        205.0,
+        "Nozzle temperature",
+        "°C",
+        20,
+        500,
+        step=5,
+        names=("nozzle", "nozzle temperature", "hotend"),
+        help="Set value of the hotend.",
+    )
+    flow_mm3_s: float = quantity(
+        4.0,
+        "Print flow",
+        "mm³/s",
+        0.05,
+        60,
+        step=1,
+        relative=0.08,
+        names=("flow", "print flow"),
+        help="Mean flow of plastic over some minutes, travel and retractions included.",
+    )
+    retraction_mm: float = quantity(
+        0.8,
+        "Retraction",
+        "mm",
+        0,
+        20,
+        step=0.5,
+        tolerance=0.1,
+        names=("retraction", "retract"),
+        help="How far the strand is drawn back at each retraction.",
+    )
+    part_fan_pct: float = quantity(
+        50.0,
+        "Part cooling on the block",
+        "%",
+        0,
+        100,
+        step=25,
+        tolerance=25.0,
+        names=("part fan", "part cooling"),
+        help="How much of the part fan's stream strikes the block.",
+    )
+
+
+class Corrections(Document):
+    """Factors on what the published laws leave open; one until a measured curve says otherwise."""
+
+    fin_film: float = quantity(
+        1.0,
+        "Fin cooling, of computed",
+        "x",
+        0.2,
+        5,
+        step=0.1,
+        relative=0.2,
+        names=("fin cooling",),
+        help="Measured fin cooling over the computed. Covers uneven flow between the fins.",
+    )
+    block_film: float = quantity(
+        1.0,
+        "Block loss, of computed",
+        "x",
+        0.2,
+        5,
+        step=0.1,
+        relative=0.25,
+        names=("block loss",),
+        help="Measured loss of the bare block over the computed. Covers the spread of published correlations.",
+    )
+
+
+class Setup(Document):
+    """Everything the solved field depends on."""
+
+    hotend: Hotend = Hotend()
+    fan: Fan = Fan()
+    surroundings: Surroundings = Surroundings()
+    printing: Printing = Printing()
+    corrections: Corrections = Corrections()
+
+
+class Reading(Document):
+    """A measured value, pinned to a station."""
+
+    value: Annotated[float, Field(ge=-50, le=600)]
+    tolerance: Annotated[float, Field(gt=0, le=50)] = 1.5
+    instrument: Annotated[str, Field(max_length=80)] = ""
+
+
+def _known_version(text: str) -> str:
+    major, _, minor = text.partition(".")
+    if not (major.isdigit() and minor.isdigit()):
+        raise ValueError(f"should be two numbers like {VERSION}")
+    if int(major) > int(VERSION.partition(".")[0]):
+        raise ValueError(f"this job was written by a newer Zeotherm (format {text}; this one reads {VERSION})")
+    return text
+
+
+Line = Annotated[str, Field(max_length=200)]
+
+
+class Job(Document):
+    """One repair: the machine as found, the changes on trial, and what was measured."""
+
+    format: Literal["zeotherm-job"] = "zeotherm-job"
+    version: Annotated[str, AfterValidator(_known_version)] = VERSION
+    number: Annotated[str, Field(min_length=1, max_length=20)] = "0001"
+    machine: Line = "New machine"
+    place: Line = ""
+    complaint: Annotated[str, Field(max_length=2000)] = ""
+    found: Setup = Setup()
+    trial: dict[str, JsonValue] = Field(
+        default_factory=dict, description="Changes on trial: a JSON merge patch (RFC 7396) over `found`."
+    )
+    readings: dict[str, Reading] = Field(default_factory=dict, description="Measured values by station.")
+    tolerances: dict[str, Annotated[float, Field(ge=0, le=1e6)]] = Field(
+        default_factory=dict, description="Better known 95 % half-widths, by path of the quantity in `found`."
+    )
+    catalogue: dict[str, JsonValue] = Field(
+        default_factory=dict, description="Own materials and parts: a JSON merge patch over the shipped catalogue."
+    )
+
+    def model_post_init(self, _context: Any) -> None:
+        """Refuse a trial that does not fit the setup."""
+        if self.trial:
+            self.setup()
+
+    def setup(self) -> Setup:
+        """The setup with the changes on trial."""
+        return patched(self.found, self.trial) if self.trial else self.found
+
+
+def merge_patch(target: JsonValue, patch: JsonValue) -> JsonValue:
+    """Apply a JSON merge patch, RFC 7396, section 2; a null deletes. Returns a new value."""
+    if not isinstance(patch, dict):
+        return patch
+    merged = dict(target) if isinstance(target, dict) else {}
+    for key, value in patch.items():
+        if value is None:
+            merged.pop(key, None)
+        else:
+            merged[key] = merge_patch(merged.get(key), value)
+    return merged
+
+
+def patched(setup: Setup, patch: dict[str, JsonValue]) -> Setup:
+    """The setup with a merge patch applied; raises pydantic's ValidationError where it does not fit."""
+    return Setup.model_validate(merge_patch(setup.model_dump(), patch))
+
+
+def patch_at(path: str, value: JsonValue) -> dict[str, JsonValue]:
+    """A merge patch that sets one dotted path."""
+    patch: JsonValue = value
+    for key in reversed(path.split(".")):
+        patch = {key: patch}
+    assert isinstance(patch, dict)
+    return patch
+
+
+def value_at(document: BaseModel, path: str) -> Any:
+    """The value at a dotted path; raises AttributeError where there is none."""
+    for key in path.split("."):
+        document = getattr(document, key)
+    return document

@@ -1,0 +1,1 @@
+"""Laws: pure functions of numbers and arrays. They know nothing of printers."""

@@ -1,0 +1,89 @@
+"""Heat-transfer coefficients of air: natural around bodies and plates, forced between plates."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from zeotherm.core.physics.air import Number, air
+
+GRAVITY = 9.80665
+
+
+def rayleigh(surface: Number, ambient: float, length: float, pressure: float) -> tuple[Number, Number]:
+    """Rayleigh and Prandtl numbers at the film temperature.
+
+    surface: wall temperature, any shape [°C]; ambient: air [°C]; length: characteristic length [m]; pressure [Pa].
+    Returns (Ra, Pr) of the shape of surface [-]. The sign of the difference is dropped.
+    """
+    state = air(0.5 * (surface + ambient), pressure)
+    diffusivity = state.conductivity / (state.density * state.heat_capacity)
+    kinematic = state.viscosity / state.density
+    ra = GRAVITY * state.expansion * np.abs(surface - ambient) * length**3 / (kinematic * diffusivity)
+    return ra, state.prandtl
+
+
+def nusselt_sphere(ra: Number, pr: Number) -> Number:
+    """Mean Nusselt number of natural convection about a compact body, length = diameter [-].
+
+    Churchill (1983), Heat Exchanger Design Handbook, sect. 2.5.7: Nu = 2 + 0.589 Ra^¼ / [1 + (0.469/Pr)^(9/16)]^(4/9).
+    Valid for Ra < 1e11 and Pr > 0.5; used for blocks through the sphere of the same surface, within about 20 %.
+    """
+    return 2.0 + 0.589 * ra**0.25 / (1.0 + (0.469 / pr) ** (9 / 16)) ** (4 / 9)
+
+
+def nusselt_vertical_plate(ra: Number, pr: Number) -> Number:
+    """Mean Nusselt number of natural convection on a vertical plate, length = height [-].
+
+    Churchill & Chu, Int. J. Heat Mass Transfer 18 (1975) 1323, eq. 9, laminar: Ra < 1e9.
+    """
+    return 0.68 + 0.670 * ra**0.25 / (1.0 + (0.492 / pr) ** (9 / 16)) ** (4 / 9)
+
+
+def natural_film_methods(surface: float, ambient: float, length: float, pressure: float) -> dict[str, float]:
+    """Coefficients that the published correlations give for one compact body [W/m²K], by name of the correlation.
+
+    Arguments as for `rayleigh`, scalars. Their spread is the model uncertainty that `block_film_factor` carries.
+    """
+    ra, pr = rayleigh(surface, ambient, length, pressure)
+    conductivity = air(0.5 * (surface + ambient), pressure).conductivity
+    return {
+        "sphere of equal surface": float(nusselt_sphere(ra, pr) * conductivity / length),
+        "vertical plate": float(nusselt_vertical_plate(ra, pr) * conductivity / length),
+    }
+
+
+def natural_film_body(surface: Number, ambient: float, diameter: float, pressure: float) -> Number:
+    """Natural-convection coefficient about a compact body [W/m²K], of the shape of surface.
+
+    surface, ambient [°C]; diameter of the sphere of equal surface [m]; pressure [Pa]. From `nusselt_sphere`.
+    """
+    ra, pr = rayleigh(surface, ambient, diameter, pressure)
+    return nusselt_sphere(ra, pr) * air(0.5 * (surface + ambient), pressure).conductivity / diameter
+
+
+def natural_film_wall(surface: Number, ambient: float, height: float, pressure: float) -> Number:
+    """Natural-convection coefficient on a vertical wall [W/m²K], of the shape of surface.
+
+    surface, ambient [°C]; height [m]; pressure [Pa]. From `nusselt_vertical_plate`.
+    """
+    ra, pr = rayleigh(surface, ambient, height, pressure)
+    return nusselt_vertical_plate(ra, pr) * air(0.5 * (surface + ambient), pressure).conductivity / height
+
+
+def nusselt_parallel_plates(graetz_length: float, pr: float) -> float:
+    """Mean Nusselt number of laminar flow developing between isothermal parallel plates [-], length = 2 x spacing.
+
+    graetz_length: x / (D_h Re Pr) [-]; pr: Prandtl number [-].
+    Stephan (1959), in Shah & London, Laminar Flow Forced Convection in Ducts (1978), eq. 346:
+    Nu = 7.55 + 0.024 x*^-1.14 / (1 + 0.0358 Pr^0.17 x*^-0.64). Valid for 0.1 < Pr < 1000, Re_Dh < 2300.
+    """
+    return float(7.55 + 0.024 * graetz_length**-1.14 / (1.0 + 0.0358 * pr**0.17 * graetz_length**-0.64))
+
+
+def channel_effectiveness(transfer: float, capacity: float) -> float:
+    """Share of the greatest possible heat that air takes up while it passes a wall of one temperature [-].
+
+    transfer: h·A·η [W/K]; capacity: mass flow times heat capacity [W/K]. Incropera & DeWitt, 6th ed., eq. 11.35a:
+    ε = 1 - exp(-NTU). Without flow the effectiveness is 1 and the capacity nought.
+    """
+    return 1.0 if capacity <= 0.0 else float(-np.expm1(-transfer / capacity))

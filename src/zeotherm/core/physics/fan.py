@@ -1,0 +1,63 @@
+"""A small axial fan against the flow resistance it meets."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+
+import numpy as np
+
+from zeotherm.core.physics.air import Air
+
+LAMINAR_PLATES = 96.0  # Darcy friction factor times Reynolds number, fully developed, parallel plates
+
+
+def speed_ratio(voltage: float, rated: float, start: float) -> float:
+    """Speed as a share of the rated speed [-]; voltage, rated and start voltage [V].
+
+    A direct-current fan turns in proportion to its voltage and stands still below its start voltage
+    (typical of the kind; engineering estimate, ±8 % of speed).
+    """
+    return 0.0 if voltage < start else voltage / rated
+
+
+def screen_loss(open_share: float) -> float:
+    """Pressure-loss coefficient of a guard or screen, referred to the duct velocity [-].
+
+    open_share: free area / duct area, 0 < open_share <= 1 [-]. Idelchik, Handbook of Hydraulic Resistance, 3rd ed.,
+    diagram 8-6: K = 1.3 (1 - φ) + (1/φ - 1)². Wire screens at Re > 1000; below that it is a lower bound.
+    """
+    return 1.3 * (1.0 - open_share) + (1.0 / open_share - 1.0) ** 2
+
+
+def channel_pressure_drop(velocity: float, spacing: float, length: float, entry_loss: float, state: Air) -> float:
+    """Pressure drop of air between parallel plates [Pa].
+
+    velocity: mean, between the plates [m/s]; spacing and length [m]; entry_loss: coefficient of entry and exit [-].
+    Laminar, White, Viscous Fluid Flow, 3rd ed., sect. 3-3: Δp = (K + 96/Re · L/D_h) ρV²/2, D_h = 2 x spacing.
+    Valid for Re_Dh < 2300.
+    """
+    if velocity <= 0.0:
+        return 0.0
+    diameter = 2.0 * spacing
+    reynolds = float(state.density) * velocity * diameter / float(state.viscosity)
+    return 0.5 * float(state.density) * velocity**2 * (entry_loss + LAMINAR_PLATES / reynolds * length / diameter)
+
+
+def operating_flow(
+    curve_flow: Sequence[float], curve_pressure: Sequence[float], speed: float, resistance: Callable[[float], float]
+) -> float:
+    """Flow at which the fan's pressure equals the resistance [m³/s].
+
+    curve_flow [m³/s], rising from nought, and curve_pressure [Pa], falling to nought: the fan at rated speed;
+    speed: share of the rated speed [-]; resistance: pressure drop [Pa] of a flow [m³/s], rising.
+    Affinity laws: flow ~ speed, pressure ~ speed² (Bleier, Fan Handbook, ch. 5). Found by bisection to 1e-12 of
+    the free flow.
+    """
+    if speed <= 0.0:
+        return 0.0
+    low, high = 0.0, curve_flow[-1] * speed
+    for _ in range(40):
+        flow = 0.5 * (low + high)
+        pressure = speed**2 * float(np.interp(flow / speed, curve_flow, curve_pressure))
+        low, high = (flow, high) if pressure > resistance(flow) else (low, flow)
+    return 0.5 * (low + high)

@@ -1,0 +1,61 @@
+"""Heat that a polymer takes up on its way from strand to melt."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+Array = npt.NDArray[np.float64]
+
+CAPACITY_WIDTH = 8.0  # K, width of the step in heat capacity at the softening point
+MELTING_WIDTH = 5.0  # K, width of the melting peak
+
+
+def logistic(x: Array) -> Array:
+    """1 / (1 + exp(-x)) without overflow [-]."""
+    return 0.5 * (1.0 + np.tanh(0.5 * x))
+
+
+@dataclass(frozen=True, slots=True)
+class Enthalpy:
+    """Specific enthalpy of a polymer against temperature.
+
+    solid, melt: heat capacity below and above softening [J/kgK]; softening, melting [°C]; latent: heat of fusion,
+    nought for an amorphous polymer [J/kg]. The step in capacity and the melting are logistics: smooth stand-ins for a calorimeter trace (shape after van Krevelen, Properties of Polymers, 4th ed., ch. 5).
+    """
+
+    solid: float
+    melt: float
+    softening: float
+    melting: float
+    latent: float
+
+    def __call__(self, temperature: Array) -> Array:
+        """Enthalpy above 0 °C [J/kg], of the shape of temperature [°C]. Rises strictly."""
+        step = CAPACITY_WIDTH * np.logaddexp(0.0, (temperature - self.softening) / CAPACITY_WIDTH)
+        sensible = self.solid * temperature + (self.melt - self.solid) * step
+        if self.latent == 0.0:
+            return sensible
+        return sensible + self.latent * logistic((temperature - self.melting) / MELTING_WIDTH)
+
+    def capacity(self, temperature: Array) -> Array:
+        """Derivative of the enthalpy, the apparent heat capacity [J/kgK]."""
+        sensible = self.solid + (self.melt - self.solid) * logistic((temperature - self.softening) / CAPACITY_WIDTH)
+        if self.latent == 0.0:
+            return sensible
+        molten = logistic((temperature - self.melting) / MELTING_WIDTH)
+        return sensible + self.latent * molten * (1.0 - molten) / MELTING_WIDTH
+
+
+def touching_share(mean: Array, softening: float, span: float) -> tuple[Array, Array]:
+    """How far a strand has swollen onto its bore [-], and the derivative by its temperature [1/K].
+
+    mean: mean temperature of the strand's section [°C], since a soft skin on a stiff core does not swell; softening:
+    where it begins to give way [°C]; span: from there to a bore filled with melt [K]. Nought below softening (strand in
+    air), one above softening + span (melt on the wall), a cubic step between. Engineering estimate: the span over which the stiffness of a polymer falls from glass to rubber
+    (van Krevelen, Properties of Polymers, 4th ed., ch. 13), for a strand under the drive's force.
+    """
+    x = np.clip((mean - softening) / span, 0.0, 1.0)
+    return x * x * (3.0 - 2.0 * x), 6.0 * x * (1.0 - x) / span

@@ -1,0 +1,1 @@
+"""Mathematics: cells, faces and streams. It knows nothing of printers."""

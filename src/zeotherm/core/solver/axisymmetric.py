@@ -1,0 +1,365 @@
+"""Steady heat flow in an axisymmetric body with a moving core, a closing gap and a controlled source.
+
+Finite volumes on a tensor grid, row by row along the axis from the inlet (row 0) to the outlet. The innermost
+columns move with the stream; the column after them is the stream's skin, without volume; between the skin and the
+next column lies a gap whose conductance depends on the stream's mean temperature in that row. All other faces
+conduct linearly.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Protocol
+
+import numpy as np
+import numpy.typing as npt
+from scipy.linalg import lapack
+
+Array = npt.NDArray[np.float64]
+
+
+class Exchange(Protocol):
+    """Heat that leaves some cells to an outside the solver does not know."""
+
+    @property
+    def cells(self) -> npt.NDArray[np.intp]:
+        """Flat indices."""
+        ...
+
+    def flow(self, temperature: Array) -> tuple[Array, Array]:
+        """Watts out of each cell and their derivative [W/K]; temperature of each cell [°C]."""
+        ...
+
+
+class EnthalpyLaw(Protocol):
+    """Specific enthalpy [J/kg] and its derivative, the heat capacity [J/kgK]."""
+
+    def __call__(self, temperature: Array) -> Array: ...
+    def capacity(self, temperature: Array) -> Array: ...
+
+
+@dataclass(frozen=True)
+class Stream:
+    """The moving core: `shares` of the mass flow for the first columns, inlet to outlet."""
+
+    mass_flow: float  # kg/s
+    shares: Array  # (columns,), sums to one
+    inlet: float  # °C
+    enthalpy: EnthalpyLaw
+
+
+@dataclass(frozen=True)
+class Gap:
+    """The face between the stream's skin and the wall."""
+
+    column: int  # of the skin
+    open: Array  # (rows,) conductance with the stream stiff [W/K]
+    touching: Array  # (rows,) conductance with the stream soft [W/K]
+    wall: Array  # (rows,) resistance from the face to the wall's cell [K/W]
+    state: Callable[[Array], tuple[Array, Array]]  # mean temperature -> share touching, derivative
+
+    def conductance(self, mean: Array) -> tuple[Array, Array]:
+        """Conductance skin to wall cell [W/K] and its derivative by the stream's mean temperature [W/K²]."""
+        share, slope = self.state(mean)
+        film = self.open + share * (self.touching - self.open)
+        conductance = 1.0 / (1.0 / film + self.wall)
+        return conductance, (conductance / film) ** 2 * (self.touching - self.open) * slope
+
+
+@dataclass(frozen=True)
+class Control:
+    """A source of one shape whose power holds the sensor at its target as far as its limit allows."""
+
+    shape: Array  # (rows, columns), sums to one
+    sensor: Array  # (rows, columns), sums to one
+    target: float  # °C
+    limit: float  # W
+
+
+@dataclass(frozen=True)
+class Problem:
+    """All that the steady field depends on."""
+
+    z: Array  # (rows,) cell centres along the axis, rising from inlet to outlet [m]
+    z_faces: Array  # (rows + 1,)
+    active: npt.NDArray[np.bool_]  # (rows, columns)
+    radial: Array  # (rows, columns - 1) [W/K]; the gap's column is nought
+    axial: Array  # (rows - 1, columns) [W/K]
+    gap: Gap
+    stream: Stream
+    control: Control
+    exchanges: Sequence[Exchange]
+
+
+@dataclass(frozen=True)
+class Factor:
+    """A factorised Jacobian, kept for cheap corrections."""
+
+    lu: Array
+    pivots: npt.NDArray[np.int32]
+    lower: int
+    upper: int
+    source_response: Array  # temperature by source power [K/W]
+
+    def solve(self, right: Array) -> Array:
+        """Solution for one right-hand side, both (cells,)."""
+        solution, _ = lapack.dgbtrs(self.lu, self.lower, self.upper, right, self.pivots)
+        return np.asarray(solution)
+
+
+@dataclass(frozen=True)
+class Field:
+    """A solved temperature field."""
+
+    temperature: Array  # (rows, columns) [°C]
+    power: float  # W
+    saturated: bool  # the source is at its limit and the sensor below target
+    imbalance: float  # sum of the absolute cell residuals over the throughput [-]
+    iterations: int
+    factorisations: int
+    factor: Factor | None = field(repr=False, compare=False, default=None)
+
+
+class NotConvergedError(ArithmeticError):
+    """The field did not settle."""
+
+
+class CancelledError(Exception):
+    """The caller no longer wants the answer."""
+
+
+# The limited slope adds second order to the upwind face value. Van Albada's limiter is smooth, so that Newton's method
+# converges fast: van Albada, van Leer & Roberts, Astron. Astrophys. 108 (1982) 76.
+@dataclass(frozen=True)
+class StreamFaces:
+    """Stream temperatures at the lower face of each row, and their derivatives by three rows of cells."""
+
+    value: Array  # (rows, columns) [°C]
+    before: Array  # by the cell above [-]
+    here: Array
+    after: Array  # by the cell below
+
+
+def stream_faces(temperature: Array, inlet: float, z: Array, z_faces: Array) -> StreamFaces:
+    """Face values by a limited linear reconstruction: second order where smooth, without new extremes.
+
+    temperature (rows, columns), inlet scalar [°C]; z (rows,), z_faces (rows + 1,) [m].
+    """
+    to_before = np.diff(z, prepend=z_faces[0])[:, None]
+    to_after = np.diff(z, append=z[-1] + 1.0)[:, None]
+    reach = (z_faces[1:] - z)[:, None]
+    behind = np.diff(temperature, axis=0, prepend=np.full((1, temperature.shape[1]), inlet)) / to_before
+    ahead = np.empty_like(behind)
+    ahead[:-1] = behind[1:]
+    ahead[-1] = behind[-1]
+    aa, bb, ab = behind**2, ahead**2, behind * ahead
+    smooth = ab > 1e-12
+    total = aa + bb + 1e-12
+    slope = np.where(smooth, ab * (behind + ahead) / total, 0.0)
+    by_behind = np.where(smooth, bb * (bb + 2 * ab - aa) / total**2, 0.0)
+    by_ahead = np.where(smooth, aa * (aa + 2 * ab - bb) / total**2, 0.0)
+    by_behind[-1] += by_ahead[-1]
+    by_ahead[-1] = 0.0
+    return StreamFaces(
+        value=temperature + slope * reach,
+        before=-by_behind * reach / to_before,
+        here=1.0 + reach * (by_behind / to_before - by_ahead / to_after),
+        after=by_ahead * reach / to_after,
+    )
+
+
+def _faces(problem: Problem, temperature: Array) -> StreamFaces:
+    stream = problem.stream
+    return stream_faces(temperature[:, : len(stream.shares)], stream.inlet, problem.z, problem.z_faces)
+
+
+def stream_heat(problem: Problem, temperature: Array) -> Array:
+    """Enthalpy flow through each axial face of each stream column [W], (rows + 1, columns)."""
+    stream = problem.stream
+    inlet = np.full((1, len(stream.shares)), stream.inlet)
+    faces = np.concatenate([inlet, _faces(problem, temperature).value])
+    return stream.mass_flow * stream.shares * stream.enthalpy(faces)
+
+
+def stream_mean(problem: Problem, temperature: Array) -> Array:
+    """Mean temperature of the stream in each row, weighted by mass flow [°C], (rows,)."""
+    return np.asarray(temperature[:, : len(problem.stream.shares)] @ problem.stream.shares)
+
+
+def gap_heat(problem: Problem, temperature: Array) -> Array:
+    """Heat from the skin to the wall in each row [W], (rows,)."""
+    column = problem.gap.column
+    conductance, _ = problem.gap.conductance(stream_mean(problem, temperature))
+    return np.asarray(conductance * (temperature[:, column] - temperature[:, column + 1]))
+
+
+def residual(problem: Problem, temperature: Array, power: float) -> Array:
+    """Heat that leaves each cell less what enters it [W], (rows, columns); nought when solved."""
+    out = -power * problem.control.shape
+    radial = problem.radial * (temperature[:, :-1] - temperature[:, 1:])
+    radial[:, problem.gap.column] = gap_heat(problem, temperature)
+    out[:, :-1] += radial
+    out[:, 1:] -= radial
+    axial = problem.axial * (temperature[:-1] - temperature[1:])
+    out[:-1] += axial
+    out[1:] -= axial
+    carried = stream_heat(problem, temperature)
+    out[:, : carried.shape[1]] += np.diff(carried, axis=0)
+    flat, t = out.reshape(-1), temperature.reshape(-1)
+    for exchange in problem.exchanges:
+        flat[exchange.cells] += exchange.flow(t[exchange.cells])[0]
+    out[~problem.active] = 0.0
+    return out
+
+
+def factorise(problem: Problem, temperature: Array, drag: float = 0.0) -> Factor:
+    """LU factors of the residual's exact Jacobian, banded with the short axis fastest.
+
+    drag: share of each cell's passive conductance added to the diagonal, which holds a correction back.
+    """
+    shape = temperature.shape
+    here, inner, outer = np.zeros(shape), np.zeros(shape), np.zeros(shape)
+    before, after, second = np.zeros(shape), np.zeros(shape), np.zeros(shape)
+    here[:, :-1] += problem.radial
+    outer[:, :-1] -= problem.radial
+    here[:, 1:] += problem.radial
+    inner[:, 1:] -= problem.radial
+    here[:-1] += problem.axial
+    after[:-1] -= problem.axial
+    here[1:] += problem.axial
+    before[1:] -= problem.axial
+
+    skin = problem.gap.column
+    conductance, slope = problem.gap.conductance(stream_mean(problem, temperature))
+    here[:, skin] += conductance
+    outer[:, skin] -= conductance
+    inner[:, skin + 1] -= conductance
+    here[:, skin + 1] += conductance
+    by_mean = slope * (temperature[:, skin] - temperature[:, skin + 1])
+
+    stream = problem.stream
+    moving = slice(len(stream.shares))
+    faces = _faces(problem, temperature)
+    carried = stream.mass_flow * stream.shares * stream.enthalpy.capacity(faces.value)
+    before[:, moving] += carried * faces.before
+    here[:, moving] += carried * faces.here
+    after[:, moving] += carried * faces.after
+    second[1:, moving] -= (carried * faces.before)[:-1]
+    before[1:, moving] -= (carried * faces.here)[:-1]
+    here[1:, moving] -= (carried * faces.after)[:-1]
+
+    flat, t = here.reshape(-1), temperature.reshape(-1)
+    for exchange in problem.exchanges:
+        flat[exchange.cells] += exchange.flow(t[exchange.cells])[1]
+
+    here *= 1.0 + drag
+    idle = ~problem.active
+    here[idle] = 1.0
+    for neighbour in (inner, outer, before, after, second):
+        neighbour[idle] = 0.0
+    diagonals = {0: here, 1: inner, -1: outer, shape[1]: before, -shape[1]: after, 2 * shape[1]: second}
+    for column, share in enumerate(stream.shares):
+        for row, sign in ((skin, 1.0), (skin + 1, -1.0)):
+            diagonal = diagonals.setdefault(row - column, np.zeros(shape))
+            diagonal[:, row] += sign * share * by_mean
+    return _factorise_bands(diagonals, shape[1], problem.control.shape)
+
+
+def _factorise_bands(diagonals: dict[int, Array], columns: int, shape: Array) -> Factor:
+    """diagonals: coefficient of the cell that lies so many places before, by row of the matrix."""
+    lower, upper = 2 * columns, columns
+    cells = shape.size
+    bands = np.zeros((2 * lower + upper + 1, cells), order="F")
+    for places, values in diagonals.items():
+        flat = values.reshape(-1)
+        row = bands[lower + upper + places]
+        if places >= 0:
+            row[: cells - places] = flat[places:]
+        else:
+            row[-places:] = flat[:places]
+    lu, pivots, info = lapack.dgbtrf(bands, lower, upper, overwrite_ab=True)
+    if info != 0 or not np.isfinite(lu[lower + upper]).all():
+        raise NotConvergedError("the heat balance has no unique solution: a part is cut off from everything else")
+    factor = Factor(lu, pivots, lower, upper, shape)
+    return replace(factor, source_response=factor.solve(shape.reshape(-1)))
+
+
+LEAST_THROUGHPUT = 0.01  # W, so that a cold body has a meaningful imbalance
+MAX_STEP = 60.0  # K, the longest correction taken whole
+SLOW = 0.15  # a correction that leaves more than this share of the imbalance asks for a fresh factor
+
+
+def solve(
+    problem: Problem,
+    start: Field,
+    *,
+    tolerance: float = 1e-9,
+    limit: int = 60,
+    cautious: bool = False,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Field:
+    """Steady field by Newton corrections that keep their factor while it serves.
+
+    start: first guess; its factor is tried before a new one is made. tolerance: on `Field.imbalance`.
+    limit: on the corrections. cautious: hold each correction back in proportion to the imbalance (pseudo-transient
+    continuation, Kelley & Keyes, SIAM J. Numer. Anal. 35 (1998) 508), slower and for starts far from the answer.
+    The controlled power is solved with the field: T = a + b·P at every correction. Raises NotConvergedError, or CancelledError
+    when `cancelled` says so.
+    """
+    temperature, power = start.temperature, start.power
+    control = problem.control
+    held = not start.saturated
+    power = power if held else control.limit
+    factor = start.factor if start.factor is not None and start.factor.lu.shape[1] == temperature.size else None
+    fresh, factorisations, last, drag = False, 0, np.inf, 1.0 if cautious else 0.0
+    wrong = residual(problem, temperature, power)
+    for iteration in range(limit):
+        if cancelled():
+            raise CancelledError
+        miss = control.target - float(np.vdot(control.sensor, temperature))
+        imbalance = _imbalance(wrong, power)
+        if imbalance < tolerance and (abs(miss) < 1e-7 or not held):
+            if held == (power <= control.limit if held else miss >= -1e-7):
+                return Field(temperature, power, not held, imbalance, iteration, factorisations, factor)
+            held, last, fresh = not held, np.inf, False
+            power = power if held else control.limit
+            wrong = residual(problem, temperature, power)
+            imbalance = _imbalance(wrong, power)
+        if drag:
+            drag = min(1.0, imbalance)
+        if factor is None or drag or (not fresh and imbalance > SLOW * last):
+            factor, fresh = factorise(problem, temperature, drag), True
+            factorisations += 1
+        else:
+            fresh = False
+        step = factor.solve(-wrong.reshape(-1)).reshape(temperature.shape)
+        step_power = 0.0
+        if held:
+            response = factor.source_response.reshape(temperature.shape)
+            step_power = (miss - float(np.vdot(control.sensor, step))) / float(np.vdot(control.sensor, response))
+            step = step + step_power * response
+        last = imbalance
+        temperature, power, wrong = _advance(problem, temperature, power, step, step_power, imbalance)
+    raise NotConvergedError(
+        f"the field did not settle in {limit} corrections; imbalance {imbalance:.1e} of the heat flow"
+    )
+
+
+def _imbalance(wrong: Array, power: float) -> float:
+    return float(np.abs(wrong).sum()) / max(abs(power), LEAST_THROUGHPUT)
+
+
+def _advance(
+    problem: Problem, temperature: Array, power: float, step: Array, step_power: float, imbalance: float
+) -> tuple[Array, float, Array]:
+    """The corrected state, the step shortened while it makes the balance much worse."""
+    scale = min(1.0, MAX_STEP / max(float(np.abs(step).max()), 1e-12))
+    for _ in range(5):
+        trial = temperature + scale * step
+        trial_power = power + scale * step_power
+        wrong = residual(problem, trial, trial_power)
+        if _imbalance(wrong, trial_power) < 2.0 * imbalance or imbalance < 1e-3:
+            break
+        scale *= 0.5
+    return trial, trial_power, wrong

@@ -1,0 +1,1 @@
+"""Turns a machine into solver models and reads results back as named stations."""

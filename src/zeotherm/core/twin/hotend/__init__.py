@@ -1,0 +1,1 @@
+"""The hotend: shape, parts, air, field and stations."""

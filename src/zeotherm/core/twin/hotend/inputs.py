@@ -1,0 +1,271 @@
+"""All numbers the hotend's field depends on, in SI, with the 95 % half-width of each."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from zeotherm.core.catalogue.shelves import (
+    Break,
+    Catalogue,
+    Direction,
+    Fan,
+    Figure,
+    Filament,
+    HotendShape,
+    Joint,
+    Sensor,
+    Sleeve,
+)
+from zeotherm.core.machine.documents import Setup, value_at
+from zeotherm.core.machine.quantity import Quantity, declared
+from zeotherm.core.physics.electric import heater_power
+
+MM = 1e-3
+
+
+class DoesNotFitError(ValueError):
+    """Parts that do not go together, or a part the catalogue lacks: `path` in the setup and what to do."""
+
+    def __init__(self, path: str, message: str) -> None:
+        super().__init__(message)
+        self.path = path
+
+
+@dataclass(frozen=True, slots=True)
+class Inputs:
+    """One resolved hotend. Temperatures in °C, all else SI; the fields up to `fan_start_v` carry no doubt."""
+
+    shape: HotendShape
+    lined: bool
+    fan_flow: tuple[float, ...]  # m³/s
+    fan_pressure: tuple[float, ...]  # Pa
+    fan_area: float  # m²
+    fan_rated_v: float
+    fan_start_v: float
+    sleeved: bool
+
+    fan_air: float
+    block_air: float
+    mount: float
+    pressure: float
+    fan_voltage: float
+    fan_strength: float
+    guard_blocked: float
+    guard_open: float
+    fan_reach: float
+    fin_entry_loss: float
+    fin_film: float
+    sink_emissivity: float
+    nozzle: float
+    sensor_offset: float
+    flow: float
+    retraction: float
+    part_fan: float
+    jet: float
+    block_film: float
+    block_emissivity: float
+    nozzle_emissivity: float
+    sleeve_thickness: float
+    sleeve_conductivity: float
+    sleeve_emissivity: float
+    neck_wall: float
+    neck_conductivity: float
+    sink_side_conductivity: float
+    block_side_conductivity: float
+    sink_conductivity: float
+    block_conductivity: float
+    nozzle_conductivity: float
+    tube_conductivity: float
+    sink_joint: float
+    block_joint: float
+    nozzle_seat: float
+    tube_fit: float
+    liner_seat: float
+    mount_conductance: float
+    clearance: float
+    density: float
+    strand_conductivity: float
+    capacity_solid: float
+    capacity_melt: float
+    softening: float
+    swelling_span: float
+    melting: float
+    latent: float
+    melt_floor: float
+    heater_power: float
+    liner_expansion: float
+    metal_expansion: float
+    liner_preload: float
+    liner_short: float
+    mount_softening: float
+    service: float
+    fan_service: float
+
+
+@dataclass(frozen=True, slots=True)
+class Resolved:
+    """Inputs, the doubt of each (by field name, 95 % half-width), and what the limits refer to."""
+
+    inputs: Inputs
+    doubts: dict[str, float]
+    figures: dict[str, tuple[str, Figure | None]]  # limit path -> (input's name, the figure it came from)
+
+
+# Quantities of the setup by the input they become: path and scale to SI.
+QUANTITIES: dict[str, tuple[str, float]] = {
+    "fan_air": ("surroundings.fan_air_c", 1.0),
+    "block_air": ("surroundings.block_air_c", 1.0),
+    "mount": ("surroundings.mount_c", 1.0),
+    "pressure": ("surroundings.pressure_kpa", 1e3),
+    "fan_voltage": ("fan.voltage_v", 1.0),
+    "guard_blocked": ("fan.guard_blocked_pct", 0.01),
+    "fin_film": ("corrections.fin_film", 1.0),
+    "block_film": ("corrections.block_film", 1.0),
+    "nozzle": ("printing.nozzle_c", 1.0),
+    "sensor_offset": ("hotend.sensor_offset_k", 1.0),
+    "flow": ("printing.flow_mm3_s", 1e-9),
+    "retraction": ("printing.retraction_mm", MM),
+    "part_fan": ("printing.part_fan_pct", 0.01),
+    "liner_preload": ("hotend.liner_preload_mm", MM),
+    "liner_short": ("hotend.liner_short_mm", MM),
+}
+ASSUMPTIONS: dict[str, tuple[str, float]] = {
+    "block_joint": ("block_thread", 1.0),
+    "nozzle_seat": ("nozzle_seat", 1.0),
+    "tube_fit": ("tube_fit", 1.0),
+    "liner_seat": ("liner_seat", 1.0),
+    "clearance": ("clearance", MM),
+    "mount_conductance": ("mount", 1.0),
+    "jet": ("jet", 1.0),
+    "fin_entry_loss": ("fin_entry_loss", 1.0),
+    "guard_open": ("guard_open_share", 1.0),
+    "sink_emissivity": ("sink_emissivity", 1.0),
+}
+FILAMENT: dict[str, str] = {
+    "density": "density_kg_m3",
+    "strand_conductivity": "conductivity_w_mk",
+    "capacity_solid": "capacity_solid_j_kgk",
+    "capacity_melt": "capacity_melt_j_kgk",
+    "softening": "softening_c",
+    "swelling_span": "swelling_span_k",
+    "melting": "melting_c",
+    "latent": "latent_j_kg",
+    "melt_floor": "melt_floor_c",
+}
+
+
+def resolve(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None = None) -> Resolved:
+    """Look up every part, convert to SI, gather the doubts.
+
+    tolerances: better known 95 % half-widths by path of the quantity, in its unit. Raises DoesNotFitError.
+    """
+    known = tolerances or {}
+    parts = _parts(setup, catalogue)
+    shape, fitted = parts.shape, parts.heat_break
+    figures: dict[str, tuple[Figure, float]] = {
+        name: (catalogue.assumptions[key].figure, scale) for name, (key, scale) in ASSUMPTIONS.items()
+    }
+    figures |= {name: (getattr(parts.filament, key), 1.0) for name, key in FILAMENT.items()}
+    solids = {
+        "neck": fitted.neck, "sink_side": fitted.sink_side, "block_side": fitted.block_side,
+        "sink": "aluminium_alloy", "block": shape.block_material, "nozzle": shape.nozzle_material, "tube": "ptfe",
+    }  # fmt: skip
+    materials = {role: _take(catalogue, "materials", name, "hotend.break_part") for role, name in solids.items()}
+    figures |= {f"{role}_conductivity": (material.conductivity_w_mk, 1.0) for role, material in materials.items()}
+    figures |= {
+        "block_emissivity": (materials["block"].emissivity, 1.0),
+        "nozzle_emissivity": (materials["nozzle"].emissivity, 1.0),
+        "liner_expansion": (materials["tube"].expansion_per_k, 1.0),
+        "metal_expansion": (materials["neck"].expansion_per_k, 1.0),
+        "sink_joint": (parts.joint.conductance_w_m2k, 1.0),
+        "sleeve_thickness": (parts.sleeve.thickness_mm, MM),
+        "sleeve_conductivity": (parts.sleeve.conductivity_w_mk, 1.0),
+        "sleeve_emissivity": (parts.sleeve.emissivity, 1.0),
+        "fan_reach": (parts.direction.reach, 1.0),
+        "mount_softening": (parts.mount.softening_c, 1.0),
+        "fan_service": (parts.fan.service_c, 1.0),
+    }
+    weakest = min((parts.sensor.service_c, parts.sleeve.service_c), key=lambda figure: figure.value)
+    figures["service"] = (weakest, 1.0)
+
+    values = {name: figure.value * scale for name, (figure, scale) in figures.items()}
+    doubts = {name: figure.tolerance * scale for name, (figure, scale) in figures.items()}
+    about = declared(Setup)
+
+    def doubt(path: str) -> float:
+        quantity = about[path]
+        assert isinstance(quantity, Quantity)
+        return known.get(path, quantity.doubt(float(value_at(setup, path))))
+
+    for name, (path, scale) in QUANTITIES.items():
+        values[name] = float(value_at(setup, path)) * scale
+        doubts[name] = doubt(path) * scale
+    wall = fitted.neck_wall_mm
+    values["neck_wall"] = wall.value * setup.hotend.neck_wall_factor * MM
+    doubts["neck_wall"] = max(wall.tolerance * MM, doubt("hotend.neck_wall_factor") * wall.value * MM)
+    values["fan_strength"], doubts["fan_strength"] = 1.0, parts.fan.curve_tolerance
+    hotend = setup.hotend
+    values["heater_power"] = heater_power(hotend.heater_power_w, hotend.heater_rated_v, hotend.supply_v)
+    share = doubt("hotend.heater_power_w") / hotend.heater_power_w + 2 * doubt("hotend.supply_v") / hotend.supply_v
+    doubts["heater_power"] = values["heater_power"] * share
+
+    inputs = Inputs(
+        shape=shape,
+        lined=shape.tube_end == "nozzle",
+        fan_flow=tuple(flow / 3600.0 for flow in parts.fan.flow_m3_h),
+        fan_pressure=parts.fan.pressure_pa,
+        fan_area=0.7 * (parts.fan.size_mm * MM) ** 2,
+        fan_rated_v=parts.fan.rated_v,
+        fan_start_v=parts.fan.start_v,
+        sleeved=parts.sleeve.thickness_mm.value > 0.0,
+        **values,
+    )
+    return Resolved(inputs, {name: width for name, width in doubts.items() if width > 0.0}, {
+        "filament.softening_c": ("softening", parts.filament.softening_c),
+        "filament.melt_floor_c": ("melt_floor", parts.filament.melt_floor_c),
+        "mount_plastic.softening_c": ("mount_softening", parts.mount.softening_c),
+        "weakest_service_c": ("service", weakest),
+        "fan.service_c": ("fan_service", parts.fan.service_c),
+        "heater_available_w": ("heater_power", None),
+    })  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class _Parts:
+    shape: HotendShape
+    heat_break: Break
+    joint: Joint
+    sleeve: Sleeve
+    sensor: Sensor
+    fan: Fan
+    direction: Direction
+    filament: Filament
+    mount: Filament
+
+
+def _parts(setup: Setup, catalogue: Catalogue) -> _Parts:
+    hotend = setup.hotend
+    shape = _take(catalogue, "hotends", hotend.template, "hotend.template")
+    fitted = _take(catalogue, "breaks", hotend.break_part, "hotend.break_part")
+    if fitted.bore != shape.bore:
+        wants = ", ".join(part.label for part in catalogue.breaks.values() if part.bore == shape.bore)
+        raise DoesNotFitError("hotend.break_part", f"{fitted.label} does not fit {shape.label}. It takes: {wants}.")
+    return _Parts(
+        shape,
+        fitted,
+        _take(catalogue, "joints", hotend.sink_joint, "hotend.sink_joint"),
+        _take(catalogue, "sleeves", hotend.sleeve, "hotend.sleeve"),
+        _take(catalogue, "sensors", hotend.sensor, "hotend.sensor"),
+        _take(catalogue, "fans", setup.fan.part, "fan.part"),
+        _take(catalogue, "directions", setup.fan.direction, "fan.direction"),
+        _take(catalogue, "filaments", setup.printing.filament, "printing.filament"),
+        _take(catalogue, "filaments", setup.surroundings.mount_plastic, "surroundings.mount_plastic"),
+    )
+
+
+def _take(catalogue: Catalogue, shelf: str, key: str, path: str) -> Any:
+    entries = catalogue.shelf(shelf)
+    if key not in entries:
+        raise DoesNotFitError(path, f"'{key}' is not among the {shelf}: {', '.join(entries)}.")
+    return entries[key]

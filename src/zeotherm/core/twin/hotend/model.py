@@ -1,0 +1,285 @@
+"""The hotend's heat balance: from inputs to the solver's problem, and the solved field."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from functools import lru_cache
+
+import numpy as np
+import numpy.typing as npt
+
+from zeotherm.core.catalogue.shelves import HotendShape
+from zeotherm.core.physics.air import air
+from zeotherm.core.physics.conduction import ring_resistance
+from zeotherm.core.physics.filament import Enthalpy, touching_share
+from zeotherm.core.physics.radiation import flux_between_plates
+from zeotherm.core.solver import axisymmetric as solver
+from zeotherm.core.twin.hotend.inputs import Inputs
+from zeotherm.core.twin.hotend.shape import MM, Grid, Levels, Ring, grid, levels, rings
+from zeotherm.core.twin.hotend.sink_air import SinkAir, sink_air
+from zeotherm.core.twin.hotend.surfaces import FinnedSurface, FixedConductance, HotSurface
+
+Array = npt.NDArray[np.float64]
+PARTS = ("none", "nozzle", "block", "break", "sink", "tube", "air")
+AIR_GAP_EMISSIVITY = 0.2
+
+
+@dataclass(frozen=True)
+class Layout:
+    """What depends on the shape alone."""
+
+    at: Levels
+    solids: tuple[Ring, ...]
+    grid: Grid
+    solid: npt.NDArray[np.intp]  # (rows, columns) index into `solids`, -1 outside, -2 the strand
+    part: npt.NDArray[np.intp]  # (rows, columns) index into PARTS
+
+    @property
+    def active(self) -> npt.NDArray[np.bool_]:
+        """Cells that hold something."""
+        return np.asarray(self.solid != -1)
+
+
+@dataclass(frozen=True)
+class HotendModel:
+    """The balance of one hotend, ready to solve."""
+
+    given: Inputs
+    layout: Layout
+    air: SinkAir
+    problem: solver.Problem
+    fins: FinnedSurface
+    hot: dict[str, HotSurface]
+    mount: FixedConductance
+    conductivity: Array
+
+
+@lru_cache(maxsize=64)
+def lay_out(shape: HotendShape, neck_wall: float, fineness: float = 1.0) -> Layout:
+    """Solids, grid, and which cell belongs to which solid; neck_wall [m]."""
+    at = levels(shape, neck_wall)
+    solids = tuple(rings(at))
+    mesh = grid(at, list(solids), fineness)
+    solid = np.full((len(mesh.depth), len(mesh.radius)), -1, dtype=np.intp)
+    part = np.zeros_like(solid)
+    for index, ring in enumerate(solids):
+        rows = (mesh.height > ring.bottom) & (mesh.height < ring.top)
+        columns = (mesh.radius > ring.inner) & (mesh.radius < ring.outer)
+        solid[np.ix_(rows, columns)] = index
+        part[np.ix_(rows, columns)] = PARTS.index(ring.part)
+    solid[:, : mesh.moving + 1] = -2
+    return Layout(at, solids, mesh, solid, part)
+
+
+def build(given: Inputs, fineness: float = 1.0) -> HotendModel:
+    """The heat balance of a hotend; fineness 2 halves every cell."""
+    layout = lay_out(given.shape, given.neck_wall, fineness)
+    blown = sink_air(given, layout.at)
+    conductivity = _conductivities(given, layout)
+    fins = _finned(layout, blown)
+    hot = _hot_surfaces(given, layout)
+    mount = _mount(given, layout)
+    problem = solver.Problem(
+        z=layout.grid.depth,
+        z_faces=layout.grid.faces,
+        active=layout.active,
+        radial=_radial(given, layout, conductivity),
+        axial=_axial(given, layout, conductivity),
+        gap=_gap(given, layout, conductivity),
+        stream=_stream(given, layout),
+        control=_control(given, layout),
+        exchanges=(fins, *hot.values(), mount),
+    )
+    return HotendModel(given, layout, blown, problem, fins, hot, mount, conductivity)
+
+
+def first_guess(model: HotendModel) -> solver.Field:
+    """A plain profile to start from: cold above, the neck in between, hot below."""
+    given, at = model.given, model.layout.at
+    cold = given.fan_air + 15.0
+    profile = np.interp(model.layout.grid.height, [at.block_top, at.neck_top], [given.nozzle, cold])
+    field = np.repeat(profile[:, None], len(model.layout.grid.radius), axis=1)
+    strand = np.interp(
+        model.layout.grid.height, [at.block_bottom, at.neck_top, at.sink_top], [given.nozzle, cold, given.fan_air]
+    )
+    field[:, : model.layout.grid.moving + 1] = strand[:, None]
+    return solver.Field(field, 0.5 * given.heater_power, False, math.inf, 0, 0)
+
+
+def solve(
+    model: HotendModel, start: solver.Field | None = None, cancelled: Callable[[], bool] = lambda: False
+) -> solver.Field:
+    """The steady field; start: a solved field of a like hotend. Raises solver.NotConvergedError or solver.CancelledError."""
+    if start is None or start.temperature.shape != model.layout.solid.shape:
+        start = first_guess(model)
+    try:
+        return solver.solve(model.problem, start, cancelled=cancelled)
+    except solver.NotConvergedError:
+        return solver.solve(model.problem, first_guess(model), limit=400, cautious=True, cancelled=cancelled)
+
+
+def _conductivities(given: Inputs, layout: Layout) -> Array:
+    film = 0.5 * (given.nozzle + given.fan_air)
+    gap = layout.at.neck_top - layout.at.block_top
+    cold = given.fan_air + 20.0
+    radiated = flux_between_plates(given.nozzle, cold, AIR_GAP_EMISSIVITY, AIR_GAP_EMISSIVITY) * gap
+    spread = max(abs(given.nozzle - cold), 1.0)
+    by_name = {
+        "nozzle": given.nozzle_conductivity,
+        "block": given.block_conductivity,
+        "break_block": given.block_side_conductivity,
+        "neck": given.neck_conductivity,
+        "break_sink": given.sink_side_conductivity,
+        "sink": given.sink_conductivity,
+        "tube": given.tube_conductivity,
+        "air": float(air(film, given.pressure).conductivity) + abs(radiated) / spread,
+    }
+    table = np.array([by_name[ring.name] for ring in layout.solids] + [given.strand_conductivity, 1.0])
+    return table[layout.solid]
+
+
+def _contact(given: Inputs) -> Array:
+    """Conductance of the face between two parts [W/m²K]; infinite where they are one."""
+    table = np.full((len(PARTS), len(PARTS)), np.inf)
+    liner = given.liner_seat if given.lined else given.tube_fit
+    pairs = {
+        ("break", "sink"): given.sink_joint,
+        ("block", "nozzle"): given.block_joint,
+        ("block", "break"): given.block_joint,
+        ("break", "nozzle"): given.nozzle_seat,
+        ("tube", "sink"): given.tube_fit,
+        ("tube", "break"): given.tube_fit,
+        ("tube", "nozzle"): liner,
+    }
+    for (one, other), conductance in pairs.items():
+        i, j = PARTS.index(one), PARTS.index(other)
+        table[i, j] = table[j, i] = conductance
+    return table
+
+
+def _radial(given: Inputs, layout: Layout, conductivity: Array) -> Array:
+    mesh = layout.grid
+    height = mesh.thickness[:, None]
+    with np.errstate(divide="ignore"):
+        half_out = np.log(mesh.outer / mesh.radius) / (2 * math.pi * conductivity * height)
+        half_in = np.where(mesh.inner > 0, np.log(mesh.radius / np.where(mesh.inner > 0, mesh.inner, 1.0)), 0.0)
+        half_in = half_in / (2 * math.pi * conductivity * height)
+        contact = _contact(given)[layout.part[:, :-1], layout.part[:, 1:]]
+        face = 1.0 / (contact * 2 * math.pi * mesh.outer[:-1] * height)
+        conductance = 1.0 / (half_out[:, :-1] + face + half_in[:, 1:])
+    joined = layout.active[:, :-1] & layout.active[:, 1:]
+    conductance = np.where(joined, conductance, 0.0)
+    conductance[:, mesh.moving] = 0.0
+    return conductance
+
+
+def _axial(given: Inputs, layout: Layout, conductivity: Array) -> Array:
+    mesh = layout.grid
+    area = math.pi * (mesh.outer**2 - mesh.inner**2)
+    half = 0.5 * mesh.thickness[:, None] / conductivity
+    contact = _contact(given)[layout.part[:-1], layout.part[1:]]
+    conductance = area / (half[:-1] + 1.0 / contact + half[1:])
+    return np.where(layout.active[:-1] & layout.active[1:], conductance, 0.0)
+
+
+def _gap(given: Inputs, layout: Layout, conductivity: Array) -> solver.Gap:
+    mesh, column = layout.grid, layout.grid.moving
+    strand = layout.at.strand
+    height = mesh.thickness
+    cool = float(air(0.5 * (given.fan_air + given.softening), given.pressure).conductivity)
+    wall = ring_resistance(mesh.inner[column + 1], mesh.radius[column + 1], 1.0, height)
+    return solver.Gap(
+        column=column,
+        open=1.0 / ring_resistance(strand, strand + given.clearance, cool, height),
+        touching=1.0 / ring_resistance(strand, strand + given.clearance, given.strand_conductivity, height),
+        wall=np.asarray(wall / conductivity[:, column + 1]),
+        state=lambda mean: touching_share(mean, given.softening, given.swelling_span),
+    )
+
+
+def _stream(given: Inputs, layout: Layout) -> solver.Stream:
+    mesh = layout.grid
+    area = mesh.outer[: mesh.moving] ** 2 - mesh.inner[: mesh.moving] ** 2
+    law = Enthalpy(given.capacity_solid, given.capacity_melt, given.softening, given.melting, given.latent)
+    return solver.Stream(given.flow * given.density, area / area.sum(), given.fan_air, law)
+
+
+def _control(given: Inputs, layout: Layout) -> solver.Control:
+    at, mesh = layout.at, layout.grid
+    span = at.block_top - at.block_bottom
+    height = mesh.height[:, None]
+    middle = np.abs(height - at.block_bottom - 0.5 * span) < 3.2 * MM
+    low = np.abs(height - at.block_bottom - 0.4 * span) < 1.5 * MM
+    block = layout.part == PARTS.index("block")
+    volume = mesh.thickness[:, None] * (mesh.outer**2 - mesh.inner**2)
+    heater = np.where(block & middle & (mesh.radius > at.thread + 1.0 * MM), volume, 0.0)
+    sensor = np.where(block & low & (mesh.radius > 0.6 * at.block_radius), volume, 0.0)
+    return solver.Control(
+        heater / heater.sum(), sensor / sensor.sum(), given.nozzle - given.sensor_offset, given.heater_power
+    )
+
+
+def _finned(layout: Layout, blown: SinkAir) -> FinnedSurface:
+    at, mesh = layout.at, layout.grid
+    column = int(np.flatnonzero(np.isclose(mesh.outer, at.core))[-1])
+    rows = np.flatnonzero((mesh.height > at.neck_top) & (layout.solid[:, column] >= 0))
+    height, thickness = mesh.height[rows], mesh.thickness[rows]
+    forced = np.zeros(len(rows))
+    pitch = at.fins[1] - at.fins[0]
+    for bottom in at.fins:
+        root = (height > bottom) & (height < bottom + at.fin_thickness)
+        bare = (height > bottom + at.fin_thickness) & (height < min(bottom + pitch, at.sink_top))
+        forced[root] += blown.per_fin * blown.fin_share * thickness[root] / at.fin_thickness
+        forced[bare] += blown.per_fin * (1 - blown.fin_share) * thickness[bare] / (pitch - at.fin_thickness)
+    cells = rows * len(mesh.radius) + column
+    return FinnedSurface(cells, forced, blown.envelope * thickness / thickness.sum(), blown)
+
+
+def _hot_surfaces(given: Inputs, layout: Layout) -> dict[str, HotSurface]:
+    """Bare faces of block and nozzle, told by the empty neighbour."""
+    at, mesh = layout.at, layout.grid
+    side = 2 * math.pi * mesh.outer * mesh.thickness[:, None]
+    end = np.broadcast_to(math.pi * (mesh.outer**2 - mesh.inner**2), side.shape)
+    gone = np.pad(~layout.active, 1, constant_values=True)
+    area = side * gone[1:-1, 2:] + end * gone[:-2, 1:-1] + end * gone[2:, 1:-1]
+    true_side = at.block_side / (2 * math.pi * at.block_radius * (at.block_top - at.block_bottom))
+    outermost = np.isclose(mesh.outer, at.block_radius)
+    total = 2 * layout.at.block_radius**2 * math.pi + at.block_side
+    made = {}
+    for name in ("block", "nozzle"):
+        faces = np.where(layout.part == PARTS.index(name), area, 0.0)
+        if name == "block":
+            faces = faces + np.where((faces > 0) & outermost, side * (true_side - 1.0), 0.0)
+        cells = np.flatnonzero(faces)
+        made[name] = HotSurface(
+            cells=cells,
+            area=faces.reshape(-1)[cells],
+            ambient=given.block_air,
+            diameter=math.sqrt(total / math.pi),
+            pressure=given.pressure,
+            film_factor=given.block_film,
+            jet=given.jet * given.part_fan**0.6 if given.part_fan > 0 else 0.0,
+            emissivity=_hot_emissivity(given, name),
+            sleeve=given.sleeve_thickness / given.sleeve_conductivity if name == "block" and given.sleeved else 0.0,
+        )
+    return made
+
+
+def _hot_emissivity(given: Inputs, name: str) -> float:
+    if name == "nozzle":
+        return given.nozzle_emissivity
+    return given.sleeve_emissivity if given.sleeved else given.block_emissivity
+
+
+def _mount(given: Inputs, layout: Layout) -> FixedConductance:
+    mesh = layout.grid
+    columns = np.flatnonzero(layout.part[0] == PARTS.index("sink"))
+    area = mesh.outer[columns] ** 2 - mesh.inner[columns] ** 2
+    return FixedConductance(columns, given.mount_conductance * area / area.sum(), given.mount)
+
+
+def with_input(given: Inputs, name: str, value: float) -> Inputs:
+    """The inputs with one number changed."""
+    return replace(given, **{name: value})  # type: ignore[arg-type]  # the name is of a number

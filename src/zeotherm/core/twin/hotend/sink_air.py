@@ -1,0 +1,106 @@
+"""Air through the sink: what the fan moves, what it takes from each fin, what is left when it stands."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from zeotherm.core.physics.air import Air, air
+from zeotherm.core.physics.conduction import annular_fin_area, annular_fin_efficiency
+from zeotherm.core.physics.convection import channel_effectiveness, natural_film_wall, nusselt_parallel_plates
+from zeotherm.core.physics.fan import channel_pressure_drop, operating_flow, screen_loss, speed_ratio
+from zeotherm.core.physics.radiation import flux_to_surroundings, slope_to_surroundings
+from zeotherm.core.twin.hotend.inputs import Inputs
+from zeotherm.core.twin.hotend.shape import Levels
+
+Array = npt.NDArray[np.float64]
+LAMINAR_LIMIT = 2300.0
+
+
+@dataclass(frozen=True, slots=True)
+class SinkAir:
+    """The state of the air at the sink."""
+
+    flow: float  # through fan and guard [m³/s]
+    velocity: float  # between the fins [m/s]
+    reynolds: float
+    film: float  # forced coefficient on the fins [W/m²K]
+    capacity: float  # of the air that passes the fins [W/K]
+    per_fin: float  # forced conductance of one fin and the bare core beside it [W/K]
+    fin_share: float  # of `per_fin` that enters at the fin's root [-]
+    inlet: float
+    envelope: float  # outer surface of the whole sink [m²]
+    height: float
+    emissivity: float
+    pressure: float
+
+    def conductance(self) -> float:
+        """Forced conductance of one fin pitch, with the air's warming [W/K]."""
+        return self.per_fin
+
+    def still_flow(self, root: Array) -> tuple[Array, Array]:
+        """Flux by natural convection and radiation of the sink's outer surface [W/m²] and its slope [W/m²K].
+
+        root: temperature of the sink [°C]. The air between fins that stand close and level hardly moves by itself, so
+        only the outer surface counts; within about 30 %.
+        """
+        film = natural_film_wall(root, self.inlet, self.height, self.pressure)
+        flux = film * (root - self.inlet) + flux_to_surroundings(root, self.inlet, self.emissivity)
+        return flux, 1.25 * film + slope_to_surroundings(root, self.emissivity)
+
+
+def sink_air(given: Inputs, at: Levels) -> SinkAir:
+    """Fan, guard and fins in balance, and the conductance that follows."""
+    state = air(given.fan_air, given.pressure)
+    shape = given.shape.sink
+    spacing = (shape.pitch - shape.fin_thickness) * 1e-3
+    length = 2 * at.fin
+    passage = shape.fins * spacing * 2 * (at.fin - at.core)
+    guard = screen_loss(max(given.guard_open * (1.0 - given.guard_blocked), 0.005))
+
+    def resistance(flow: float) -> float:
+        through_guard = 0.5 * float(state.density) * (flow / given.fan_area) ** 2 * guard
+        velocity = given.fan_reach * flow / passage
+        return through_guard + channel_pressure_drop(velocity, spacing, length, given.fin_entry_loss, state)
+
+    speed = speed_ratio(given.fan_voltage, given.fan_rated_v, given.fan_start_v) * given.fan_strength
+    flow = operating_flow(given.fan_flow, given.fan_pressure, speed, resistance)
+    velocity = given.fan_reach * flow / passage
+    reynolds = float(state.density) * velocity * 2 * spacing / float(state.viscosity)
+    film = given.fin_film * _film(reynolds, spacing, length, state)
+    capacity = float(state.density * state.heat_capacity) * given.fan_reach * flow
+    fin, bare = _fin_and_core(given, at, film, spacing)
+    transfer = film * (fin + bare)
+    per_fin = channel_effectiveness(transfer, capacity / shape.fins) * capacity / shape.fins
+    return SinkAir(
+        flow=flow,
+        velocity=velocity,
+        reynolds=reynolds,
+        film=film,
+        capacity=capacity,
+        per_fin=per_fin,
+        fin_share=fin / (fin + bare),
+        inlet=given.fan_air,
+        envelope=2 * np.pi * at.fin * (at.sink_top - at.neck_top),
+        height=at.sink_top - at.neck_top,
+        emissivity=given.sink_emissivity,
+        pressure=given.pressure,
+    )
+
+
+def _film(reynolds: float, spacing: float, length: float, state: Air) -> float:
+    if reynolds <= 0.0:
+        return 0.0
+    prandtl = float(state.prandtl)
+    nusselt = nusselt_parallel_plates(length / (2 * spacing * reynolds * prandtl), prandtl)
+    return nusselt * float(state.conductivity) / (2 * spacing)
+
+
+def _fin_and_core(given: Inputs, at: Levels, film: float, spacing: float) -> tuple[float, float]:
+    """Effective areas of one fin (with its efficiency) and of the bare core beside it [m²]."""
+    efficiency = float(
+        annular_fin_efficiency(at.core, at.fin, at.fin_thickness, max(film, 1e-6), given.sink_conductivity)
+    )
+    return efficiency * annular_fin_area(at.core, at.fin, at.fin_thickness), 2 * np.pi * at.core * spacing

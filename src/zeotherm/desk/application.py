@@ -1,0 +1,83 @@
+"""Starts the window, and sees to it that nothing ends it without a word."""
+
+from __future__ import annotations
+
+import logging
+import sys
+import threading
+from pathlib import Path
+from types import TracebackType
+
+from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtWidgets import QApplication
+
+from zeotherm.core.machine.documents import Job
+from zeotherm.desk import theme
+from zeotherm.desk.bench import Bench
+from zeotherm.desk.window import Window
+from zeotherm.shop.errors import ShopError
+from zeotherm.shop.job_files import read_job
+from zeotherm.shop.logs import start_log
+from zeotherm.shop.places import demo_jobs
+from zeotherm.shop.workshop import open_or_make
+from zeotherm.wording.language import _
+
+log = logging.getLogger(__name__)
+
+
+class Mishap(QObject):
+    """Takes uncaught exceptions from any thread: logs them and tells the window in one sentence."""
+
+    happened = pyqtSignal(str)
+
+    def install(self) -> None:
+        """Catch from now on; without this Qt ends the process."""
+        sys.excepthook = self.catch
+        threading.excepthook = lambda args: self.catch(
+            args.exc_type, args.exc_value or args.exc_type(), args.exc_traceback
+        )
+
+    def catch(self, kind: type[BaseException], wrong: BaseException, trace: TracebackType | None) -> None:
+        """Log it; the job was already kept with its last edit."""
+        if issubclass(kind, KeyboardInterrupt):
+            QApplication.quit()
+            return
+        log.error("uncaught", exc_info=(kind, wrong, trace))
+        self.happened.emit(
+            _("Something went wrong inside ({kind}). Every edit is kept; the log says more.").format(kind=kind.__name__)
+        )
+
+
+def demo_workshop() -> list[Job]:
+    """The jobs of the demo workshop."""
+    return [read_job(path) for path in demo_jobs()]
+
+
+def make_window(workshop: Path, *, demo: bool, theme_name: str | None = None) -> Window:
+    """A window on a workshop file, answered and ready to show. Raises ShopError."""
+    theme.load_fonts()
+    bench = Bench(open_or_make(workshop, demo_workshop if demo else list))
+    if demo and not bench.note("on bench"):
+        bench.prefer("Curlew")
+    window = Window(bench, theme_name)
+    bench.start()
+    return window
+
+
+def run(workshop: Path, *, demo: bool) -> int:
+    """Open the window and stay until it is closed; returns the exit code."""
+    start_log()
+    sys.setswitchinterval(0.002)  # the window gets its turn sooner while the solver works
+    application = QApplication(sys.argv[:1])
+    application.setApplicationName("Zeotherm")
+    application.setDesktopFileName("zeotherm")
+    mishap = Mishap()
+    mishap.install()
+    try:
+        window = make_window(workshop, demo=demo)
+    except (ShopError, theme.FontMissingError) as wrong:
+        print(f"zeotherm: {wrong}", file=sys.stderr)
+        return 1
+    mishap.happened.connect(lambda text: window.spine.entry.say(text, wrong=True))
+    window.show()
+    return application.exec()

@@ -1,0 +1,113 @@
+"""Temperature as height on the ladder and as colour, one and the same in every picture."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import Enum
+
+import numpy as np
+import numpy.typing as npt
+from PyQt6.QtGui import QColor
+
+Array = npt.NDArray[np.float64]
+
+# Sea, slate, clay, copper, straw: equal steps of lightness from knots in OKLab, at 0, 10 ... 100 % of the ladder.
+STOPS = (
+    "#003B54", "#005261", "#24666A", "#54766D", "#857D66", "#B2805C", "#DC8254", "#F29954", "#FBB75F", "#FFD684",
+    "#FEF1B3",
+)  # fmt: skip
+ENTRIES = 256
+
+
+def _table() -> npt.NDArray[np.uint32]:
+    stops = np.array([QColor(stop).getRgb()[:3] for stop in STOPS], dtype=float)
+    place = np.linspace(0, len(STOPS) - 1, ENTRIES)
+    channels = [
+        np.interp(place, range(len(STOPS)), stops[:, channel]).round().astype(np.uint32) for channel in range(3)
+    ]
+    return np.asarray(0xFF000000 | (channels[0] << 16) | (channels[1] << 8) | channels[2], dtype=np.uint32)
+
+
+TABLE = _table()
+
+
+@dataclass(frozen=True)
+class Scale:
+    """A span of the ladder: knots of temperature and of height share, and the ticks to write."""
+
+    name: str
+    temperatures: tuple[float, ...]
+    shares: tuple[float, ...]
+    ticks: tuple[int, ...]
+
+    @property
+    def low(self) -> float:
+        """Foot of the ladder [°C]."""
+        return self.temperatures[0]
+
+    @property
+    def high(self) -> float:
+        """Top of the ladder [°C]."""
+        return self.temperatures[-1]
+
+    def share(self, temperature: float) -> float:
+        """Height of a temperature, 0 to 1; beyond the span it stays at the end."""
+        return float(self._heights(np.array([temperature]))[0])
+
+    def _heights(self, temperature: Array) -> Array:
+        # between two knots the height bends smoothly: the knots are dense enough for straight pieces to look so
+        return np.interp(
+            temperature, _fine(self.temperatures, self.shares)[0], _fine(self.temperatures, self.shares)[1]
+        )
+
+    def argb(self, temperature: Array) -> npt.NDArray[np.uint32]:
+        """Colours of temperatures, of the same shape."""
+        index = np.clip(self._heights(temperature) * (ENTRIES - 1), 0, ENTRIES - 1).astype(np.intp)
+        return TABLE[index]
+
+    def colour(self, temperature: float) -> QColor:
+        """Colour of one temperature."""
+        return QColor.fromRgb(int(self.argb(np.array([temperature]))[0]))
+
+
+_cache: dict[tuple[float, ...], tuple[Array, Array]] = {}
+
+
+def _fine(temperatures: tuple[float, ...], shares: tuple[float, ...]) -> tuple[Array, Array]:
+    """The monotone cubic through the knots (Fritsch & Carlson 1980), tabulated."""
+    if temperatures not in _cache:
+        x, y = np.array(temperatures), np.array(shares)
+        step, rise = np.diff(x), np.diff(y) / np.diff(x)
+        slope = np.empty_like(x)
+        slope[0], slope[-1] = rise[0], rise[-1]
+        weight_one, weight_two = 2 * step[1:] + step[:-1], step[1:] + 2 * step[:-1]
+        slope[1:-1] = (weight_one + weight_two) / (weight_one / rise[:-1] + weight_two / rise[1:])
+        at = np.linspace(x[0], x[-1], 1024)
+        k = np.clip(np.searchsorted(x, at, side="right") - 1, 0, len(step) - 1)
+        t = (at - x[k]) / step[k]
+        height = (
+            y[k] * (1 + 2 * t) * (1 - t) ** 2 + slope[k] * step[k] * t * (1 - t) ** 2
+            + y[k + 1] * t**2 * (3 - 2 * t) + slope[k + 1] * step[k] * t**2 * (t - 1)
+        )  # fmt: skip
+        _cache[temperatures] = (at, height)
+    return _cache[temperatures]
+
+
+class Span(Enum):
+    """The spans that the buttons under the ladder choose."""
+
+    FULL = Scale(
+        "Full", (15, 40, 60, 80, 100, 150, 200, 250, 320), (0, 0.16, 0.35, 0.53, 0.65, 0.785, 0.87, 0.935, 1.0),
+        (20, 30, 40, 50, 60, 70, 80, 100, 120, 150, 200, 250, 300),
+    )  # fmt: skip
+    COOL = Scale(
+        "Cool",
+        (5, 40, 60, 80, 100, 130),
+        (0, 0.25, 0.48, 0.69, 0.845, 1.0),
+        (10, 20, 30, 40, 50, 60, 70, 80, 90, 100, 120),
+    )
+
+    @property
+    def label(self) -> str:
+        """What its button says."""
+        return f"{self.value.name} {self.value.low:.0f}\N{EN DASH}{self.value.high:.0f}"

@@ -1,0 +1,105 @@
+"""Background solving: one worker, the latest request wins, stale results are dropped."""
+
+from __future__ import annotations
+
+import logging
+import threading
+from collections.abc import Callable
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from zeotherm.core.solver.axisymmetric import CancelledError
+
+log = logging.getLogger(__name__)
+
+Cancelled = Callable[[], bool]
+Emit = Callable[[Any], None]
+Work = Callable[[Emit, Cancelled], None]
+
+
+class Scheduler(QObject):
+    """Runs one piece of work at a time in a thread of its own.
+
+    A piece of work emits results, in order; those of work that is no longer the latest never arrive.
+    """
+
+    arrived = pyqtSignal(object)  # a result of the latest work
+    failed = pyqtSignal(object)  # the exception it ended with
+    idle = pyqtSignal()
+
+    _raw = pyqtSignal(object)  # (number, kind, content), across the threads
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._wake = threading.Condition()
+        self._number = 0
+        self._waiting: tuple[int, Work] | None = None
+        self._ended = False
+        self._busy = False
+        self._raw.connect(self._sort)
+        self._thread = threading.Thread(target=self._run, name="solver", daemon=True)
+        self._thread.start()
+
+    @property
+    def busy(self) -> bool:
+        """Whether the latest work is still under way."""
+        return self._busy
+
+    def submit(self, work: Work) -> None:
+        """Run this work; whatever was under way is no longer wanted."""
+        with self._wake:
+            self._number += 1
+            self._waiting = (self._number, work)
+            self._busy = True
+            self._wake.notify()
+
+    def cancel(self) -> None:
+        """Stop the work under way; its last result stays."""
+        with self._wake:
+            self._number += 1
+            self._waiting = None
+            self._busy = False
+        self.idle.emit()
+
+    def close(self) -> None:
+        """End the thread."""
+        with self._wake:
+            self._ended = True
+            self._number += 1
+            self._wake.notify()
+        self._thread.join(timeout=10.0)
+
+    def _run(self) -> None:
+        while True:
+            with self._wake:
+                while self._waiting is None and not self._ended:
+                    self._wake.wait()
+                if self._ended:
+                    return
+                assert self._waiting is not None
+                number, work = self._waiting
+                self._waiting = None
+            self._work(number, work)
+
+    def _work(self, number: int, work: Work) -> None:
+        try:
+            work(lambda result: self._raw.emit((number, "arrived", result)), lambda: number != self._number)
+        except CancelledError:
+            return
+        except Exception as wrong:
+            log.info("work %d ended: %r", number, wrong)
+            self._raw.emit((number, "failed", wrong))
+        self._raw.emit((number, "idle", None))
+
+    def _sort(self, message: tuple[int, str, Any]) -> None:
+        number, kind, content = message
+        if number != self._number:
+            return
+        if kind == "idle":
+            self._busy = False
+            self.idle.emit()
+        elif kind == "arrived":
+            self.arrived.emit(content)
+        else:
+            self.failed.emit(content)

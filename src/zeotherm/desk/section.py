@@ -1,0 +1,192 @@
+"""The hotend's section as geometry and image: where things are on the picture, and what colour they have."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtGui import QImage, QPainterPath
+
+from zeotherm.core.judgement.answer import Answer
+from zeotherm.core.twin.hotend.model import PARTS
+from zeotherm.core.twin.hotend.shape import CONE_TIP_RADIUS, Levels, Ring, cone_radius
+from zeotherm.desk.patina import Scale
+from zeotherm.wording.language import _
+
+Array = npt.NDArray[np.float64]
+PART_LABELS = {
+    "nozzle": _("nozzle"), "block": _("heater block"), "break": _("heat break"), "sink": _("sink"), "tube": _("tube"),
+    "air": _("air between"), "strand": _("filament"),
+}  # fmt: skip
+FAN_DEPTH = 9e-3
+FAN_GAP = 4e-3
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What the field says at a point of the section."""
+
+    part: str
+    height: float  # above the tip [m]
+    temperature: float
+    band: float | None
+
+
+@dataclass(frozen=True)
+class Section:
+    """A solved hotend laid on a sheet: `scale` px a metre, `axis` its centre line, `tip` the nozzle tip's height."""
+
+    answer: Answer
+    scale: float
+    axis: float
+    tip: float
+
+    @property
+    def at(self) -> Levels:
+        """The levels of the shape."""
+        return self.answer.solved.model.layout.at
+
+    def x(self, radius: float) -> float:
+        """Abscissa of a radius, negative to the left."""
+        return self.axis + radius * self.scale
+
+    def y(self, height: float) -> float:
+        """Ordinate of a height above the tip."""
+        return self.tip - height * self.scale
+
+    def point(self, radius: float, height: float) -> QPointF:
+        """A place on the sheet."""
+        return QPointF(self.x(radius), self.y(height))
+
+    def box(self, left: float, right: float, bottom: float, top: float) -> QRectF:
+        """A rectangle on the sheet from radii and heights."""
+        return QRectF(self.point(left, top), self.point(right, bottom))
+
+    @cached_property
+    def outlines(self) -> dict[str, QPainterPath]:
+        """The outline of each part, both halves; the nozzle with its true cone."""
+        paths: dict[str, QPainterPath] = {}
+        for ring in self.answer.solved.model.layout.solids:
+            if ring.part != "air":
+                path = paths.setdefault(ring.part, QPainterPath())
+                for side in (-1, 1):
+                    path.addPath(self._half(ring, side))
+        merged = {part: path.simplified() for part, path in paths.items()}
+        strand = QPainterPath()
+        strand.addRect(self.box(-self.at.strand, self.at.strand, self.at.cone * 0.7, self.at.sink_top + 2e-3))
+        return {**merged, "strand": strand}
+
+    def _half(self, ring: Ring, side: int) -> QPainterPath:
+        path = QPainterPath()
+        cone = ring.part == "nozzle" and ring.top <= self.at.cone + 1e-9
+        low = cone_radius(self.at, ring.bottom) if cone else ring.outer
+        high = cone_radius(self.at, ring.top) if cone else ring.outer
+        inner_low = min(ring.inner, max(0.2e-3, ring.bottom * 0.9)) if cone else ring.inner
+        inner_high = min(ring.inner, max(0.2e-3, ring.top * 0.9)) if cone else ring.inner
+        path.moveTo(self.point(side * inner_low, ring.bottom))
+        path.lineTo(self.point(side * max(low, CONE_TIP_RADIUS), ring.bottom))
+        path.lineTo(self.point(side * high, ring.top))
+        path.lineTo(self.point(side * inner_high, ring.top))
+        path.closeSubpath()
+        return path
+
+    def image(self, colours: Scale) -> tuple[QImage, QRectF]:
+        """The field as an image of the whole section, and where it lies on the sheet."""
+        at = self.at
+        target = self.box(-at.block_radius, at.block_radius, 0.0, at.sink_top + 2e-3)
+        width, height = max(2, round(target.width())), max(2, round(target.height()))
+        radius = np.abs((np.arange(width) + 0.5) / width * 2 - 1) * at.block_radius
+        level = (at.sink_top + 2e-3) - (np.arange(height) + 0.5) / height * (at.sink_top + 2e-3)
+        argb = np.ascontiguousarray(colours.argb(self.sample(self._filled, radius, level)))
+        image = QImage(argb.tobytes(), width, height, 4 * width, QImage.Format.Format_RGB32)
+        return image.copy(), target
+
+    def sample(self, values: Array, radius: Array, height: Array) -> Array:
+        """A cell field at radii and heights by linear interpolation, (heights, radii)."""
+        grid = self.answer.solved.model.layout.grid
+        keep = np.arange(len(grid.radius)) != grid.moving
+        rows, row_share = _between(-grid.height, -height)
+        columns, column_share = _between(grid.radius[keep], radius)
+        kept = values[:, keep]
+        across = kept[:, columns] * (1 - column_share) + kept[:, columns + 1] * column_share
+        return np.asarray(across[rows] * (1 - row_share)[:, None] + across[rows + 1] * row_share[:, None])
+
+    @cached_property
+    def _filled(self) -> Array:
+        """The temperature field with idle cells taking their inner neighbour's value, for smooth edges."""
+        layout = self.answer.solved.model.layout
+        filled = self.answer.solved.field.temperature.copy()
+        for column in range(1, filled.shape[1]):
+            idle = ~layout.active[:, column]
+            filled[idle, column] = filled[idle, column - 1]
+        return filled
+
+    def read(self, place: QPointF) -> Reading | None:
+        """The field at a place of the sheet, or None outside the hotend."""
+        layout, at = self.answer.solved.model.layout, self.at
+        radius = abs(place.x() - self.axis) / self.scale
+        height = (self.tip - place.y()) / self.scale
+        if not 0.0 <= height <= at.sink_top:
+            return None
+        row = int(np.clip(np.searchsorted(layout.grid.faces, at.sink_top - height) - 1, 0, len(layout.grid.depth) - 1))
+        column = int(np.searchsorted(layout.grid.outer, radius))
+        on_fin = radius <= at.fin and any(fin <= height <= fin + at.fin_thickness for fin in at.fins)
+        if column >= len(layout.grid.radius) or not layout.active[row, column]:
+            if not on_fin:
+                return None
+            column = int(np.flatnonzero(np.isclose(layout.grid.outer, at.core))[-1])
+        part = "strand" if column <= layout.grid.moving else PARTS[layout.part[row, column]]
+        bands = self.answer.bands
+        return Reading(
+            part=PART_LABELS[part],
+            height=height,
+            temperature=float(
+                self.sample(self._filled, np.array([min(radius, at.block_radius)]), np.array([height]))[0, 0]
+            ),
+            band=float(bands.field[row, column]) if bands is not None else None,
+        )
+
+    def fin_temperature(self, height: float) -> float:
+        """Temperature of the core where a fin stands [°C]."""
+        return float(self.sample(self._filled, np.array([self.at.core]), np.array([height]))[0, 0])
+
+    def place_of(self, station: str) -> QPointF:
+        """Where a station's pin stands."""
+        at = self.at
+        middle = 0.5 * (at.block_bottom + at.block_top)
+        fan_x = -(at.fin + FAN_GAP + FAN_DEPTH)
+        places = {
+            "block": (at.block_radius, middle),
+            "nozzle": (at.hex_radius, 0.5 * (at.cone + at.block_bottom)),
+            "exit_core": (0.0, 0.0),
+            "bore": (at.bore, at.neck_top),
+            "sink_base": (at.core, at.neck_top + 0.5e-3),
+            "sink_top": (at.core, at.sink_top - 0.5e-3),
+            "liner_end": (at.tube, at.tube_end),
+            "fan_inlet": (fan_x, at.neck_top + 0.3 * (at.sink_top - at.neck_top)),
+            "fan_outlet": (at.fin + 2e-3, at.neck_top + 0.6 * (at.sink_top - at.neck_top)),
+        }
+        return self.point(*places[station])
+
+
+def _between(knots: Array, at: Array) -> tuple[npt.NDArray[np.intp], Array]:
+    """Index of the knot below each value, and the share of the way to the next."""
+    place = np.interp(at, knots, np.arange(len(knots), dtype=float))
+    index = np.minimum(place.astype(np.intp), len(knots) - 2)
+    return index, place - index
+
+
+def fit(answer: Answer, box: QRectF, widest: Iterable[float]) -> Section:
+    """A section that fits a box; widest: room wanted left and right of the axis [m]."""
+    at = answer.solved.model.layout.at
+    left, right = widest
+    below, above = 4.5e-3, 2.5e-3
+    scale = min(box.height() / (at.sink_top + below + above), box.width() / (left + right))
+    spare = box.width() - scale * (left + right)
+    axis = box.left() + 0.5 * spare + left * scale
+    tip = box.top() + (at.sink_top + above) * scale + 0.5 * (box.height() - scale * (at.sink_top + below + above))
+    return Section(answer, scale, axis, tip)

@@ -1,0 +1,1 @@
+"""Views: one a step of the work."""

@@ -1,0 +1,417 @@
+"""The hotend in section, to scale: field, watts, front, margin, pins and a point to read."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import (
+    QBrush,
+    QColor,
+    QKeyEvent,
+    QLinearGradient,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPainterPath,
+    QPen,
+)
+from PyQt6.QtWidgets import QWidget
+
+from zeotherm.core.judgement.margins import Margin, State
+from zeotherm.desk import theme
+from zeotherm.desk.bench import Found
+from zeotherm.desk.patina import Scale, Span
+from zeotherm.desk.section import FAN_DEPTH, FAN_GAP, Section, fit
+from zeotherm.desk.shapes import draw_ribbon, draw_state, polygon, state_colour, text_colour
+from zeotherm.desk.viewmodels import Flag, flags
+from zeotherm.desk.widgets.ladder import pushed_apart
+from zeotherm.wording import margins as words
+from zeotherm.wording.language import _
+from zeotherm.wording.numbers import plain, with_unit
+
+PX_PER_WATT = 2.2
+FLAG_WIDTH, FLAG_HEIGHT = 172, 40
+STEP = 0.5e-3
+
+
+class Cutaway(QWidget):
+    """Paints a `Found`; arrow keys or the pointer move the point that is read."""
+
+    pointed = pyqtSignal(object)  # section.Reading or None
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName(_("Hotend in section"))
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setMinimumSize(QSize(300, 300))
+        self._found: Found | None = None
+        self._scale: Scale = Span.FULL.value
+        self._point: tuple[float, float] | None = None  # radius and height [m]
+        self._stale = False
+
+    def show_found(self, found: Found) -> None:
+        self._found, self._stale = found, False
+        self._tell_point()
+        self.update()
+
+    def set_scale(self, scale: Scale) -> None:
+        self._scale = scale
+        self.update()
+
+    def set_stale(self, stale: bool) -> None:
+        """Whether what is shown is not of the values that are set."""
+        self._stale = stale
+        self.update()
+
+    @property
+    def section(self) -> Section | None:
+        """Where things are on the widget."""
+        if self._found is None:
+            return None
+        return laid_out(self._found, QRectF(self.rect()))
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None:
+            self._point_at(event.position())
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.setFocus()
+        self.mouseMoveEvent(event)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        moves = {
+            Qt.Key.Key_Left: (-STEP, 0.0), Qt.Key.Key_Right: (STEP, 0.0), Qt.Key.Key_Up: (0.0, STEP),
+            Qt.Key.Key_Down: (0.0, -STEP),
+        }  # fmt: skip
+        section = self.section
+        if event is None or section is None or Qt.Key(event.key()) not in moves:
+            super().keyPressEvent(event)
+            return
+        radius, height = self._point or (section.at.bore + STEP, section.at.neck_top)
+        by = moves[Qt.Key(event.key())]
+        self._point_at(section.point(radius + by[0], height + by[1]))
+
+    def _point_at(self, place: QPointF) -> None:
+        section = self.section
+        if section is None:
+            return
+        point = ((place.x() - section.axis) / section.scale, (section.tip - place.y()) / section.scale)
+        if section.read(place) is not None:
+            self._point = point
+            self._tell_point()
+            self.update()
+
+    def _tell_point(self) -> None:
+        section = self.section
+        reading = section.read(section.point(*self._point)) if section and self._point else None
+        self.pointed.emit(reading)
+        if reading is not None:
+            self.setAccessibleDescription(f"{reading.part}, {with_unit(reading.temperature, '°C')}")
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.tokens()["sheet"])
+        if self._found is None:
+            painter.setPen(theme.tokens()["soft"])
+            painter.setFont(theme.font(13))
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _("Type a reading or pick a machine"))
+            painter.end()
+            return
+        if self._stale:
+            painter.setOpacity(0.55)
+        section = paint(painter, self._found, QRectF(self.rect()), self._scale)
+        painter.setOpacity(1.0)
+        if self._point:
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            painter.setPen(QPen(theme.tokens()["meas"], 2.2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(section.point(*self._point), 5, 5)
+        if self.hasFocus():
+            painter.setPen(QPen(theme.tokens()["meas"], 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
+        painter.end()
+
+
+def laid_out(found: Found, box: QRectF) -> Section:
+    """The section within a box, with room for fan and flags."""
+    at = found.answer.solved.model.layout.at
+    roomy = box.width() >= 540
+    left = at.fin + FAN_GAP + FAN_DEPTH + (8e-3 if roomy else 3e-3)
+    return fit(found.answer, box.adjusted(8, 6, -8, -6), (left, at.fin + (19e-3 if roomy else 15e-3)))
+
+
+def paint(painter: QPainter, found: Found, box: QRectF, colours: Scale) -> Section:
+    """The whole picture, for the window and for the report."""
+    section = laid_out(found, box)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    _paint_cold_zone(painter, section, box)
+    _paint_fan(painter, section)
+    _paint_solids(painter, section, colours)
+    _paint_watts(painter, section)
+    _paint_front(painter, section, box)
+    _paint_flags(painter, section, found, box)
+    return section
+
+
+def _paint_cold_zone(painter: QPainter, section: Section, box: QRectF) -> None:
+    t = theme.tokens()
+    y = section.y(section.at.neck_top)
+    zone = QRectF(box.left() + 8, box.top() + 4, box.width() - 16, y - box.top() - 4)
+    tint = QColor(t["accent"])
+    tint.setAlpha(24)
+    painter.fillRect(zone, tint)
+    painter.setPen(QPen(t["accent"], 1))
+    painter.drawLine(zone.bottomLeft(), zone.bottomRight())
+    painter.setFont(theme.font(12, 600))
+    softening = section.answer.solved.resolved.inputs.softening
+    text = _("Cold zone: keep filament below {softening}").format(softening=with_unit(softening, "°C", 0))
+    painter.drawText(zone.adjusted(0, 4, -8, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, text)
+
+
+def _paint_fan(painter: QPainter, section: Section) -> None:
+    t, at = theme.tokens(), section.at
+    fan = section.answer.catalogue.fans[section.answer.setup.fan.part]
+    half = 0.5e-3 * min(fan.size_mm, (at.sink_top - at.neck_top) * 1e3 + 3)
+    middle = 0.5 * (at.neck_top + at.sink_top)
+    right = -(at.fin + FAN_GAP)
+    frame = section.box(right - FAN_DEPTH, right, middle - half, middle + half)
+    _paint_air(painter, section, frame)
+    painter.setPen(QPen(t["ink"], 1.3))
+    painter.setBrush(t["panel"])
+    painter.drawRoundedRect(frame, 3, 3)
+    hub = QRectF(frame.center().x() - 9, frame.center().y() - 22, 18, 44)
+    painter.drawLine(QPointF(frame.center().x(), frame.top() + 6), QPointF(frame.center().x(), frame.bottom() - 6))
+    for y in range(int(frame.top()) + 18, int(frame.bottom()) - 12, 34):
+        painter.drawLine(QPointF(frame.center().x() - 13, y + 9), QPointF(frame.center().x() + 13, y - 9))
+    painter.setBrush(t["well"])
+    painter.drawRoundedRect(hub, 2, 2)
+    _paint_guard(painter, section, frame)
+
+
+def _paint_guard(painter: QPainter, section: Section, frame: QRectF) -> None:
+    t = theme.tokens()
+    setup = section.answer.setup
+    blocked = setup.fan.guard_blocked_pct / 100
+    x = frame.left() - 4
+    painter.setPen(QPen(t["ink"], 2, Qt.PenStyle.DotLine))
+    painter.drawLine(QPointF(x, frame.top()), QPointF(x, frame.bottom()))
+    if blocked > 0.02:
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(QBrush(t["ink"], Qt.BrushStyle.Dense5Pattern))
+        height = frame.height() * blocked
+        painter.drawRect(QRectF(x - 6, frame.bottom() - height, 6, height))
+    painter.setPen(t["ink"])
+    painter.setFont(theme.font(12, 500))
+    text = _("fan {volts}").format(volts=with_unit(setup.fan.voltage_v, "V"))
+    if blocked > 0.02:
+        text += _(", guard {share} % shut").format(share=plain(100 * blocked, 0))
+    box = QRectF(frame.left() - 60, frame.bottom() + 3, frame.width() + 110, 18)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _paint_air(painter: QPainter, section: Section, frame: QRectF) -> None:
+    """Arrows between the fins, as long as the air is fast."""
+    blown = section.answer.solved.model.air
+    if blown.velocity <= 0.02:
+        return
+    at = section.at
+    reach = section.scale * (2 * at.fin + FAN_GAP + 3e-3)
+    length = reach * min(1.0, 0.55 + blown.velocity / 8.0)
+    colour = QColor(theme.tokens()["accent"])
+    colour.setAlpha(110)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour)
+    pulls = section.answer.setup.fan.direction == "pull"
+    for index, fin in enumerate(at.fins[:-1]):
+        if index % 2:
+            continue
+        y = section.y(fin + at.fin_thickness + 0.5 * (at.fins[1] - at.fins[0] - at.fin_thickness))
+        start, end = (
+            (frame.right() + length, frame.right() + 2) if pulls else (frame.right() + 2, frame.right() + length)
+        )
+        way = -1 if pulls else 1
+        painter.drawPolygon(
+            polygon((start, y - 3), (end - way * 9, y - 3), (end - way * 9, y - 7), (end, y), (end - way * 9, y + 7),
+                    (end - way * 9, y + 3), (start, y + 3))
+        )  # fmt: skip
+
+
+def _paint_solids(painter: QPainter, section: Section, colours: Scale) -> None:
+    t, at = theme.tokens(), section.at
+    ink = QPen(t["ink"], 1.2)
+    blown = section.answer.solved.model.air
+    for fin in at.fins:
+        root = section.fin_temperature(fin + 0.5 * at.fin_thickness)
+        shade = QLinearGradient(section.point(0, fin), section.point(at.fin, fin))
+        shade.setColorAt(at.core / at.fin, colours.colour(root))
+        shade.setColorAt(1.0, colours.colour(root - 0.03 * (root - blown.inlet)))
+        painter.setPen(ink)
+        for left, right in ((-at.fin, -at.core), (at.core, at.fin)):
+            painter.setBrush(QBrush(shade) if left > 0 else QBrush(colours.colour(root)))
+            painter.drawRect(section.box(left, right, fin, fin + at.fin_thickness))
+    if section.answer.solved.resolved.inputs.sleeved:
+        painter.setPen(QPen(t["ink"], 1))
+        painter.setBrush(t["well"])
+        painter.drawRoundedRect(
+            section.box(-at.block_radius - 1.8e-3, at.block_radius + 1.8e-3, at.block_bottom - 1.4e-3, at.block_top - 1e-3),
+            4, 4,
+        )  # fmt: skip
+    whole = QPainterPath()
+    whole.setFillRule(Qt.FillRule.WindingFill)
+    for path in section.outlines.values():
+        whole.addPath(path)
+    image, target = section.image(colours)
+    painter.save()
+    painter.setClipPath(whole)
+    painter.drawImage(target, image)
+    painter.restore()
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(ink)
+    for path in section.outlines.values():
+        painter.drawPath(path)
+    _paint_heater(painter, section)
+
+
+def _paint_heater(painter: QPainter, section: Section) -> None:
+    """Cartridge and sensor, as rings through the block."""
+    at = section.at
+    middle = 0.5 * (at.block_bottom + at.block_top)
+    painter.setPen(QPen(QColor("#0E1618"), 1.4))
+    painter.drawEllipse(
+        section.point(0.5 * (at.thread + at.block_radius) + 0.6e-3, middle), 3e-3 * section.scale, 3e-3 * section.scale
+    )
+    painter.drawEllipse(section.point(-0.72 * at.block_radius, middle), 1.2e-3 * section.scale, 1.2e-3 * section.scale)
+
+
+def _paint_watts(painter: QPainter, section: Section) -> None:
+    at, watts = section.at, section.answer.solved.readout.watts
+    middle = 0.5 * (at.block_bottom + at.block_top)
+    neck = 0.5 * (at.neck_top + at.block_top)
+    fin = at.neck_top + 0.52 * (at.sink_top - at.neck_top)
+    ribbons = (
+        (watts.up_break, (1.5e-3, at.block_top - 3e-3), (1.5e-3, at.neck_top + 3.5e-3), _("{watts} W up the neck"),
+         (at.core + 1.2e-3, neck - 0.2e-3)),
+        (watts.off_block + watts.off_nozzle, (at.block_radius - 3e-3, middle), (at.block_radius + 5e-3, middle),
+         _("{watts} W off block"), (at.block_radius + 5.4e-3, middle)),
+        (watts.into_filament, (0.0, 2.5e-3), (0.0, -3.4e-3), _("{watts} W into filament"), (2.2e-3, -2.4e-3)),
+        (watts.into_fan_air, (at.core - 1e-3, fin), (at.fin + 5e-3, fin), _("{watts} W into fan air"), (at.fin + 5.4e-3, fin)),
+    )  # fmt: skip
+    painter.setFont(theme.font(13, 700))
+    for power, start, end, text, label in ribbons:
+        draw_ribbon(painter, section.point(*start), section.point(*end), max(0.0, power) * PX_PER_WATT)
+        place = section.point(*label)
+        painter.setPen(theme.tokens()["ink"])
+        painter.drawText(QPointF(place.x(), place.y() + 5), text.format(watts=plain(power)))
+
+
+def _paint_front(painter: QPainter, section: Section, box: QRectF) -> None:
+    margin = section.answer.margin("creep")
+    front = section.answer.solved.readout.front
+    if margin is None or front is None or margin.room is None:
+        return
+    at = section.at
+    colour = state_colour(margin.state)
+    y, cold = section.y(front), section.y(at.neck_top)
+    pen = QPen(colour, 2.6)
+    pen.setDashPattern([2.2, 1.6])
+    painter.setPen(pen)
+    painter.drawLine(QPointF(section.x(-at.fin), y), QPointF(section.x(at.sink_thread + 1e-3), y))
+    x = section.x(-at.fin) - 6
+    painter.setPen(QPen(colour, 1.6))
+    painter.setBrush(colour)
+    low, high = max(y, cold), min(y, cold)
+    for tip, way in ((high, -1), (low, 1)):
+        painter.drawLine(QPointF(x, tip), QPointF(x, tip + way * 16))
+        painter.drawPolygon(polygon((x, tip), (x - 4, tip + way * 8), (x + 4, tip + way * 8)))
+    _paint_margin_words(painter, section, margin, QPointF(x - 8, low + 20), box)
+
+
+def _paint_margin_words(painter: QPainter, section: Section, margin: Margin, corner: QPointF, box: QRectF) -> None:
+    t = theme.tokens()
+    width = corner.x() - box.left() - 10
+    lines = [
+        (20, 700, text_colour(margin.state), words.room(margin)),
+        (12, 600, t["ink"], _("softening front, {softening}").format(
+            softening=with_unit(section.answer.solved.resolved.inputs.softening, "°C", 0))),
+        (12, 400, t["soft"], _("{band} (95 %)").format(band=words.band(margin)) if margin.band else _("band follows")),
+    ]  # fmt: skip
+    y = corner.y() + 8
+    for size, weight, colour, text in lines:
+        painter.setFont(theme.font(size, weight))
+        painter.setPen(colour)
+        height = painter.fontMetrics().height()
+        painter.drawText(QRectF(box.left() + 10, y, width, height), Qt.AlignmentFlag.AlignRight, text)
+        y += height + 1
+
+
+def shown_flags(found: Found) -> list[Flag]:
+    """Readings, and the worst passed temperature though nobody measured it."""
+    pinned = list(flags(found))
+    worst = next(
+        (
+            margin
+            for margin in found.answer.margins
+            if margin.state.bad and margin.station in ("bore", "liner_end", "exit_core", "block")
+        ),
+        None,
+    )
+    if worst is not None and worst.station not in {flag.station for flag in pinned}:
+        text = words.value(worst)
+        pinned.append(
+            Flag(worst.station, words.label(worst), "", f"{_('model')} {text}", worst.state, False, words.spoken(worst))
+        )
+    return pinned
+
+
+def _paint_flags(painter: QPainter, section: Section, found: Found, box: QRectF) -> None:
+    pinned = shown_flags(found)
+    left = [flag for flag in pinned if flag.station == "fan_inlet"]
+    right = sorted(
+        (flag for flag in pinned if flag.station != "fan_inlet"), key=lambda flag: section.place_of(flag.station).y()
+    )
+    width = min(FLAG_WIDTH, box.right() - section.x(section.at.fin) - 20)
+    wishes = [section.place_of(flag.station).y() for flag in right]
+    places = pushed_apart(wishes, FLAG_HEIGHT + 6, box.top() + 26, section.y(section.at.block_top) + 46)
+    for flag, y in zip(right, places, strict=True):
+        frame = QRectF(box.right() - width - 12, y - FLAG_HEIGHT / 2, width, FLAG_HEIGHT)
+        _paint_flag(painter, flag, frame, section.place_of(flag.station), frame.left())
+    for flag in left:
+        frame = QRectF(box.left() + 12, box.top() + 10, width, FLAG_HEIGHT)
+        _paint_flag(painter, flag, frame, section.place_of(flag.station), frame.left() + 12)
+
+
+def _paint_flag(painter: QPainter, flag: Flag, frame: QRectF, pin: QPointF, knee: float) -> None:
+    t = theme.tokens()
+    border = t["ink"] if flag.state in (State.CLEAR, State.UNKNOWN) else state_colour(flag.state)
+    painter.setPen(QPen(border, 1.2))
+    y = frame.center().y() if pin.x() > frame.left() + 60 or knee == frame.left() else frame.bottom()
+    painter.drawPolyline(QPointF(knee, y), QPointF(knee - 10 if knee == frame.left() else knee, pin.y()), pin)
+    painter.setBrush(t["flag"])
+    painter.drawEllipse(pin, 3, 3)
+    notch = 8
+    painter.setPen(QPen(border, 1.4, Qt.PenStyle.SolidLine if flag.measured else Qt.PenStyle.DashLine))
+    painter.drawPolygon(
+        polygon((frame.left(), frame.top()), (frame.right(), frame.top()), (frame.right() - notch, frame.center().y()),
+                (frame.right(), frame.bottom()), (frame.left(), frame.bottom()))
+    )  # fmt: skip
+    painter.setPen(t["soft"])
+    painter.setFont(theme.font(12))
+    painter.drawText(frame.adjusted(8, 3, -26, 0), Qt.AlignmentFlag.AlignTop, flag.label)
+    draw_state(painter, State.UNKNOWN if flag.apart else flag.state, QPointF(frame.right() - 20, frame.top() + 11), 5.5)
+    x = frame.left() + 8
+    if flag.measured:
+        painter.setPen(t["meas"])
+        painter.setFont(theme.font(16, 700))
+        painter.drawText(QPointF(x, frame.bottom() - 7), flag.measured)
+        x += painter.fontMetrics().horizontalAdvance(flag.measured) + 9
+    painter.setPen(t["ink"])
+    painter.setFont(theme.font(12, 400 if flag.measured else 700))
+    painter.drawText(QPointF(x, frame.bottom() - 7), flag.model)
+
+
+def without_flags(found: Found) -> Found:
+    """The same answer without pinned readings, for small pictures."""
+    return replace(found, job=found.job.model_copy(update={"readings": {}}))

@@ -1,0 +1,314 @@
+"""Levers: what can be changed, by slider, field, list or key."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+
+from zeotherm.desk import theme
+from zeotherm.desk.shapes import draw_triangle, polygon
+from zeotherm.desk.viewmodels import LeverRow
+from zeotherm.wording.language import _
+from zeotherm.wording.numbers import DECIMALS, plain, with_unit
+
+ROW = 38
+
+
+class LeverSlider(QWidget):
+    """A track with a thin post where the value was found."""
+
+    moved = pyqtSignal(float, bool)  # value, still dragging
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._row: LeverRow | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setMinimumSize(QSize(60, 30))
+
+    def show_row(self, row: LeverRow) -> None:
+        self._row = row
+        self.setAccessibleName(row.label)
+        self.setAccessibleDescription(with_unit(float(row.value), row.unit))
+        self.update()
+
+    def _share(self, value: float) -> float:
+        assert self._row is not None
+        span = self._row.high - self._row.low
+        return min(max((value - self._row.low) / span, 0.0), 1.0)
+
+    def x_of(self, value: float) -> float:
+        """Where a value stands on the track [px]."""
+        return 9 + self._share(value) * (self.width() - 18)
+
+    def value_at(self, x: float) -> float:
+        """The value under a place, on a tenth of the lever's step."""
+        assert self._row is not None
+        raw = self._row.low + min(max((x - 9) / (self.width() - 18), 0.0), 1.0) * (self._row.high - self._row.low)
+        grain = self._row.step_size / 10
+        return round(round(raw / grain) * grain, 6)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self.mouseMoveEvent(event)
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.buttons() & Qt.MouseButton.LeftButton:
+            self.moved.emit(self.value_at(event.position().x()), True)
+
+    def mouseReleaseEvent(self, event: QMouseEvent | None) -> None:
+        if event is not None and event.button() == Qt.MouseButton.LeftButton:
+            self.moved.emit(self.value_at(event.position().x()), False)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is None or self._row is None or event.key() not in (Qt.Key.Key_Left, Qt.Key.Key_Right):
+            super().keyPressEvent(event)
+            return
+        by = self._row.step_size * (1 if event.key() == Qt.Key.Key_Right else -1)
+        self.moved.emit(min(max(float(self._row.value) + by, self._row.low), self._row.high), False)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self._row is None:
+            return
+        t = theme.tokens()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        y = self.height() / 2
+        painter.setPen(QPen(t["rule"], 3, cap=Qt.PenCapStyle.RoundCap))
+        painter.drawLine(QPointF(4, y), QPointF(self.width() - 4, y))
+        found = self.x_of(float(self._row.found))
+        painter.setPen(QPen(t["ink"], 1.4))
+        painter.drawLine(QPointF(found, y - 9), QPointF(found, y + 9))
+        x = self.x_of(float(self._row.value))
+        painter.setPen(QPen(t["meas"] if self.hasFocus() else t["ink"], 2 if self.hasFocus() else 1.4))
+        painter.setBrush(t["accentbg"] if self._row.on_trial else t["flag"])
+        painter.drawPolygon(polygon((x - 5.5, y - 9), (x + 5.5, y - 9), (x + 5.5, y + 3), (x, y + 9), (x - 5.5, y + 3)))
+        painter.end()
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        self.update()
+        super().focusInEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        self.update()
+        super().focusOutEvent(event)
+
+
+class DropField(QComboBox):
+    """A drop field with a drawn triangle; the wheel does not change it by accident."""
+
+    def wheelEvent(self, event: object) -> None:
+        event.ignore()  # type: ignore[attr-defined]
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        super().paintEvent(event)
+        painter = QPainter(self)
+        draw_triangle(painter, QPointF(self.width() - 13, self.height() / 2), 5)
+        painter.end()
+
+
+class LeverLine(QWidget):
+    """One lever: its name, its value, its slider or list."""
+
+    set_to = pyqtSignal(str, object, bool)  # path, value, still dragging
+    typed = pyqtSignal(object, str)  # this line, text
+
+    def __init__(self, row: LeverRow, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.row = row
+        self._name = QLabel()
+        self._name.setTextFormat(Qt.TextFormat.RichText)
+        self._name.setFixedWidth(theme.scaled(132))
+        self.field = QLineEdit()
+        self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
+        self.field.setFixedWidth(theme.scaled(96))
+        self.slider = LeverSlider()
+        self.drop = DropField()
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(16, 0, 14, 0)
+        layout.setSpacing(8)
+        for widget in (self._name, self.field, self.slider, self.drop):
+            layout.addWidget(widget)
+        self.field.setVisible(not row.is_choice)
+        self.slider.setVisible(not row.is_choice)
+        self.drop.setVisible(row.is_choice)
+        self.setFixedHeight(theme.scaled(ROW))
+        self.slider.moved.connect(lambda value, dragging: self.set_to.emit(self.row.path, value, dragging))
+        self.drop.activated.connect(lambda index: self.set_to.emit(self.row.path, self.drop.itemData(index), False))
+        self.field.editingFinished.connect(self._finish)
+        self.show_row(row)
+
+    def show_row(self, row: LeverRow) -> None:
+        self.row = row
+        mark = theme.tokens().accent if row.on_trial else theme.tokens().ink
+        aside = _("found {value}").format(value=self._text(row.found)) if row.on_trial else row.step
+        self._name.setFont(theme.font(13, 600))
+        small = theme.scaled(12)
+        self._name.setText(
+            f'<span style="color:{mark}">{row.label}</span>'
+            f'<br><span style="font-weight:400;font-size:{small}px;color:{theme.tokens().soft}">{aside}</span>'
+        )
+        self.setToolTip(row.tip)
+        if row.is_choice:
+            self._show_choice(row)
+            return
+        self.field.setAccessibleName(row.label)
+        self.field.setFont(theme.font(14, 600))
+        if not (self.field.hasFocus() and self.field.isModified()):
+            self.set_text(self._text(row.value))
+        self.slider.show_row(row)
+
+    def set_text(self, text: str, wrong: bool = False) -> None:
+        """Put text in the field; wrong: with the ochre border."""
+        self.field.setText(text)
+        self.field.setModified(False)
+        self.mark(wrong)
+
+    def mark(self, wrong: bool) -> None:
+        """Ochre border for a value that was refused."""
+        self.field.setProperty("wrong", wrong)
+        self.field.style().unpolish(self.field)
+        self.field.style().polish(self.field)
+
+    def _show_choice(self, row: LeverRow) -> None:
+        self.drop.setAccessibleName(row.label)
+        self.drop.setFont(theme.font(13, 600))
+        have = [self.drop.itemData(index) for index in range(self.drop.count())]
+        if have != [key for key, _label in row.options]:
+            self.drop.clear()
+            for key, label in row.options:
+                self.drop.addItem(label, key)
+        self.drop.setCurrentIndex(self.drop.findData(row.value))
+
+    def _text(self, value: float | str) -> str:
+        if isinstance(value, str):
+            return dict(self.row.options).get(value, value)
+        return f"{plain(value, max(DECIMALS.get(self.row.unit, 1), 1 if value % 1 else 0))} {self.row.unit}"
+
+    def _finish(self) -> None:
+        if self.field.isModified():
+            self.typed.emit(self, self.field.text())
+
+    def nudge(self, by: int) -> None:
+        """One step of the lever."""
+        row = self.row
+        if row.is_choice:
+            keys = [key for key, _label in row.options]
+            index = keys.index(str(row.value)) if row.value in keys else 0
+            self.set_to.emit(row.path, keys[(index + by) % len(keys)], False)
+            return
+        value = min(max(float(row.value) + by * row.step_size, row.low), row.high)
+        self.set_to.emit(row.path, round(value, 6), False)
+
+    def has_focus(self) -> bool:
+        """Whether one of its parts has the focus."""
+        return any(widget.hasFocus() for widget in (self.field, self.slider, self.drop))
+
+
+class Levers(QWidget):
+    """All levers of the picture."""
+
+    set_to = pyqtSignal(str, object, bool)
+    reset = pyqtSignal(str)
+
+    def __init__(self, understood: Callable[[LeverRow, str], float | str], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._understood = understood  # a typed text's value, or raises ValueError with what to do
+        self._lines: dict[str, LeverLine] = {}
+        self._chosen = ""
+        self._head = QLabel(_("Levers"))
+        self._head.setFont(theme.font(14, 700))
+        self._trouble = QLabel()
+        self._trouble.setWordWrap(True)
+        self._layout = QVBoxLayout(self)
+        self._layout.setContentsMargins(0, 8, 0, 4)
+        self._layout.setSpacing(0)
+        top = QHBoxLayout()
+        top.setContentsMargins(16, 0, 16, 2)
+        top.addWidget(self._head)
+        top.addStretch()
+        self._aside = QLabel()
+        top.addWidget(self._aside)
+        self._layout.addLayout(top)
+        self._layout.addWidget(self._trouble)
+        self._layout.addStretch()
+        self._trouble.setContentsMargins(16, 0, 16, 0)
+        self._trouble.hide()
+
+    def show_rows(self, rows: tuple[LeverRow, ...]) -> None:
+        self._head.setFont(theme.font(14, 700))
+        self._aside.setFont(theme.font(12))
+        self._aside.setText(f'<span style="color:{theme.tokens().soft}">{_("thin post: as found")}</span>')
+        for index, row in enumerate(rows):
+            line = self._lines.get(row.path)
+            if line is None:
+                line = LeverLine(row, self)
+                line.set_to.connect(self._pass_on)
+                line.typed.connect(self._typed)
+                self._lines[row.path] = line
+                self._layout.insertWidget(1 + index, line)
+            line.show_row(row)
+
+    def line(self, path: str) -> LeverLine:
+        """The line of one lever."""
+        return self._lines[path]
+
+    def set_compact(self, compact: bool) -> None:
+        """Without sliders, where the window is narrow."""
+        for line in self._lines.values():
+            line.slider.setVisible(not compact and not line.row.is_choice)
+
+    def nudge(self, by: int) -> bool:
+        """One step of the lever that has, or last had, the focus."""
+        line = self._focused() or self._lines.get(self._chosen)
+        if line is None:
+            return False
+        line.nudge(by)
+        return True
+
+    def reset_focused(self) -> bool:
+        """The lever that has the focus goes back to what was found."""
+        line = self._focused()
+        if line is None or (line.field.hasFocus() and line.field.isModified()):
+            return False
+        self.reset.emit(line.row.path)
+        return True
+
+    def _focused(self) -> LeverLine | None:
+        return next((line for line in self._lines.values() if line.has_focus()), None)
+
+    def _pass_on(self, path: str, value: object, dragging: bool) -> None:
+        self._chosen = path
+        self._say("")
+        self.set_to.emit(path, value, dragging)
+
+    def _typed(self, line: LeverLine, text: str) -> None:
+        try:
+            value = self._understood(line.row, text)
+        except ValueError as wrong:
+            line.mark(True)
+            self._say(str(wrong))
+            return
+        line.mark(False)
+        line.field.setModified(False)
+        self._pass_on(line.row.path, value, False)
+
+    def _say(self, text: str) -> None:
+        self._trouble.setFont(theme.font(12, 600))
+        self._trouble.setText(f'<span style="color:{theme.tokens().close}">{text}</span>')
+        self._trouble.setVisible(bool(text))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setPen(QPen(theme.tokens()["line"], 1))
+        painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))
+        for line in list(self._lines.values())[1:]:
+            y = line.geometry().top() + 0.5
+            painter.drawLine(QPointF(16, y), QPointF(self.width() - 14, y))
+        for line in self._lines.values():
+            if line.row.on_trial:
+                box = QRectF(line.geometry())
+                painter.fillRect(QRectF(6, box.top() + 4, 3, box.height() - 8), theme.tokens()["accent"])
+        painter.end()

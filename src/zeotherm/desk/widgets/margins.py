@@ -1,0 +1,128 @@
+"""Margins, worst first: state, part, value, room about a post."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import QWidget
+
+from zeotherm.core.judgement.margins import State
+from zeotherm.desk import theme
+from zeotherm.desk.shapes import draw_state, state_colour, text_colour
+from zeotherm.desk.viewmodels import MarginRow
+from zeotherm.desk.widgets.rows import RowsWidget
+from zeotherm.wording.language import _
+
+HEAD = 32
+ROW = 25
+FOOT = 22
+BAR = 40
+
+
+class Margins(RowsWidget):
+    """Paints margin rows; as many as fit, the rest are counted."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(_("Margins, worst first"), parent)
+        self._all: tuple[MarginRow, ...] = ()
+        self._compact = False
+        self._most = 7
+        self.setMinimumHeight(self._wanted())
+
+    def show_rows(self, rows: tuple[MarginRow, ...]) -> None:
+        self._all = rows
+        self._lay_out()
+        self.update()
+
+    def set_compact(self, compact: bool, most: int) -> None:
+        """Without values (the ladder has them) and with fewer rows."""
+        self._compact, self._most = compact, most
+        self.setMinimumHeight(self._wanted())
+        self.setMaximumHeight(self._wanted())
+        self._lay_out()
+
+    def sizeHint(self) -> QSize:
+        return QSize(400, self._wanted())
+
+    def _wanted(self) -> int:
+        return theme.scaled(HEAD + ROW * self._most + FOOT) + 6
+
+    def _shown(self) -> tuple[MarginRow, ...]:
+        return self._all[: self._most]
+
+    def _place(self, index: int) -> QRect:
+        return QRect(6, theme.scaled(HEAD + ROW * index), self.width() - 12, theme.scaled(ROW))
+
+    def _lay_out(self) -> None:
+        self.place_rows([(row.key, row.spoken, row.tip, self._place(index)) for index, row in enumerate(self._shown())])
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._lay_out()
+        super().resizeEvent(event)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        t = theme.tokens()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(theme.font(14, 700))
+        painter.setPen(t["ink"])
+        head = QRectF(16, 4, self.width() - 32, theme.scaled(HEAD) - 6)
+        painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, _("Margins, worst first"))
+        painter.setFont(theme.font(12))
+        painter.setPen(t["soft"])
+        painter.drawText(
+            head, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, _("room to limit, 95 % band")
+        )
+        for index, row in enumerate(self._shown()):
+            self._paint_row(painter, row, QRectF(self._place(index)), index)
+        self._paint_rest(painter)
+        painter.end()
+
+    def _paint_row(self, painter: QPainter, row: MarginRow, box: QRectF, index: int) -> None:
+        t = theme.tokens()
+        if self.focused() == row.key:
+            painter.setPen(QPen(t["meas"], 2))
+            painter.setBrush(t["sel"])
+            painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 3, 3)
+        elif index:
+            painter.setPen(QPen(t["line"], 1))
+            painter.drawLine(box.topLeft() + QPointF(10, 0), box.topRight() - QPointF(10, 0))
+        draw_state(painter, row.state, QPointF(box.left() + 18, box.center().y()), 6)
+        strong = row.state is not State.CLEAR
+        painter.setPen(text_colour(row.state))
+        painter.setFont(theme.font(13, 600 if strong else 400))
+        band_width = 74
+        post = box.right() - band_width - 108 - BAR
+        painter.drawText(box.adjusted(34, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, row.label)
+        if not self._compact:
+            painter.setPen(t["ink"])
+            values = QRectF(box.left() + 130, box.top(), post - BAR - 6 - box.left() - 130, box.height())
+            painter.drawText(values, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.value)
+        self._paint_bar(painter, row, post, box)
+        painter.setPen(text_colour(row.state))
+        painter.setFont(theme.font(13, 700 if strong else 500))
+        words = QRectF(post + BAR, box.top(), 108 - 6, box.height())
+        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.room)
+        painter.setPen(t["soft"])
+        painter.setFont(theme.font(12))
+        band = QRectF(box.right() - band_width - 8, box.top(), band_width, box.height())
+        painter.drawText(band, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.band)
+
+    def _paint_bar(self, painter: QPainter, row: MarginRow, post: float, box: QRectF) -> None:
+        length = abs(row.bar) * BAR
+        left = post if row.bar < 0 else post - length
+        painter.fillRect(QRectF(left, box.center().y() - 5, length, 10), state_colour(row.state))
+        painter.setPen(QPen(theme.tokens()["ink"], 2))
+        painter.drawLine(QPointF(post, box.center().y() - 8), QPointF(post, box.center().y() + 8))
+
+    def _paint_rest(self, painter: QPainter) -> None:
+        rest = self._all[self._most :]
+        if not rest:
+            return
+        painter.setFont(theme.font(12))
+        painter.setPen(theme.tokens()["soft"])
+        box = QRectF(16, theme.scaled(HEAD + ROW * self._most), self.width() - 32, theme.scaled(FOOT))
+        text = _("{count} more, next is {label}: {room}").format(
+            count=len(rest), label=rest[0].label, room=rest[0].room
+        )
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, text)

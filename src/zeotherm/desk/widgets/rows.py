@@ -1,0 +1,101 @@
+"""Rows of a painted widget as real, empty children: reachable by keyboard and named to assistive technology."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from PyQt6.QtCore import QEvent, QObject, QRect, Qt, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
+from PyQt6.QtWidgets import QWidget
+
+
+class Row(QWidget):
+    """One row: takes the focus, speaks its name, paints nothing."""
+
+    def __init__(self, parent: RowsWidget) -> None:
+        super().__init__(parent)
+        self._list = parent
+        self.key = ""
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAttribute(Qt.WidgetAttribute.WA_NoSystemBackground)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        self._list.row_focused(self.key)
+        super().focusInEvent(event)
+
+    def focusOutEvent(self, event: QFocusEvent | None) -> None:
+        self._list.update()
+        super().focusOutEvent(event)
+
+    def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self._list.chosen.emit(self.key)
+        super().mousePressEvent(event)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        if event is not None and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
+            self._list.move_focus(self.key, 1 if event.key() == Qt.Key.Key_Down else -1)
+        elif event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self._list.activated.emit(self.key)
+        else:
+            super().keyPressEvent(event)
+
+
+class RowsWidget(QWidget):
+    """A painted list that keeps a `Row` above each of its rows."""
+
+    chosen = pyqtSignal(str)  # a row has the focus or was pressed
+    activated = pyqtSignal(str)  # Enter or Space on a row
+
+    def __init__(self, name: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName(name)
+        self._rows: list[Row] = []
+
+    def place_rows(self, rows: Sequence[tuple[str, str, str, QRect]]) -> None:
+        """Put a row at each (key, spoken name, tooltip, place), in order."""
+        while len(self._rows) < len(rows):
+            self._rows.append(Row(self))
+        for row in self._rows[len(rows) :]:
+            row.hide()
+        for row, (key, spoken, tip, place) in zip(self._rows, rows, strict=False):
+            row.key = key
+            row.setAccessibleName(spoken)
+            row.setToolTip(tip)
+            row.setGeometry(place)
+            row.show()
+
+    def rows(self) -> list[Row]:
+        """The rows in use."""
+        return [row for row in self._rows if not row.isHidden()]
+
+    def focused(self) -> str:
+        """Key of the row that has the focus, or nothing."""
+        return next((row.key for row in self._rows if row.hasFocus()), "")
+
+    def row_focused(self, key: str) -> None:
+        self.chosen.emit(key)
+        self.update()
+
+    def focus_row(self, key: str) -> None:
+        for row in self.rows():
+            if row.key == key:
+                row.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def move_focus(self, key: str, by: int) -> None:
+        keys = [row.key for row in self.rows()]
+        if key in keys:
+            self.focus_row(keys[(keys.index(key) + by) % len(keys)])
+
+
+class FocusWatcher(QObject):
+    """Repaints a widget whenever one of its children gains or loses the focus."""
+
+    def __init__(self, widget: QWidget) -> None:
+        super().__init__(widget)
+        self._widget = widget
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if event is not None and event.type() in (QEvent.Type.FocusIn, QEvent.Type.FocusOut):
+            self._widget.update()
+        return False

@@ -1,0 +1,192 @@
+"""The spine: the job, the steps that work, each with its answer so far, and the entry line."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+
+from zeotherm.core.judgement.margins import State
+from zeotherm.desk import theme
+from zeotherm.desk.shapes import draw_state, draw_triangle
+from zeotherm.wording.entry import Unclear, Understood, complete
+from zeotherm.wording.language import _
+
+HEIGHT = 58
+
+
+class JobCell(QAbstractButton):
+    """The job on the bench; opens the list of jobs."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._below = ""
+        self.setCheckable(True)
+        self.setFixedWidth(244)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def show_job(self, machine: str, below: str) -> None:
+        self.setText(machine)
+        self._below = below
+        self.setAccessibleName(_("Jobs, {machine}").format(machine=machine))
+        self.setToolTip(f"{machine}\n{below}")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        t = theme.tokens()
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), t["panel" if self.isChecked() else "well"])
+        painter.setPen(t["ink"])
+        painter.setFont(theme.font(16, 700))
+        wide = self.width() - 52
+        text = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, wide)
+        painter.drawText(QRectF(16, 6, wide, theme.scaled(26)), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.setPen(t["soft"])
+        painter.setFont(theme.font(12))
+        below = painter.fontMetrics().elidedText(self._below, Qt.TextElideMode.ElideRight, self.width() - 28)
+        painter.drawText(QRectF(16, theme.scaled(31), self.width() - 28, 20), Qt.AlignmentFlag.AlignVCenter, below)
+        draw_triangle(painter, QPointF(self.width() - 22, 20), 6, up=self.isChecked())
+        if self.hasFocus():
+            painter.setPen(QPen(t["meas"], 2))
+            painter.drawRect(self.rect().adjusted(2, 2, -3, -3))
+        painter.end()
+
+
+class StepCell(QAbstractButton):
+    """One step of the work and its answer so far."""
+
+    def __init__(self, name: str, key: str, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setText(name)
+        self._key = key
+        self._answer = ""
+        self._state = State.UNKNOWN
+        self.setCheckable(True)
+        self.setFixedWidth(theme.scaled(250))
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setAccessibleName(name)
+
+    def show_answer(self, answer: str, state: State) -> None:
+        self._answer, self._state = answer, state
+        self.setAccessibleDescription(answer)
+        self.setToolTip(f"{answer} ({self._key})")
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        t = theme.tokens()
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), t["sheet" if self.isChecked() else "well"])
+        painter.fillRect(QRectF(0, 0, self.width(), 4), t["accent" if self.isChecked() else "line"])
+        draw_state(painter, self._state, QPointF(20, theme.scaled(21)), 7)
+        painter.setPen(t["ink"])
+        painter.setFont(theme.font(14, 700))
+        painter.drawText(
+            QRectF(36, theme.scaled(8), self.width() - 40, theme.scaled(26)), Qt.AlignmentFlag.AlignVCenter, self.text()
+        )
+        painter.setFont(theme.font(12))
+        text = painter.fontMetrics().elidedText(self._answer, Qt.TextElideMode.ElideRight, self.width() - 20)
+        painter.drawText(QRectF(12, theme.scaled(33), self.width() - 16, 18), Qt.AlignmentFlag.AlignVCenter, text)
+        if self.hasFocus():
+            painter.setPen(QPen(t["meas"], 2))
+            painter.drawRect(self.rect().adjusted(2, 2, -3, -3))
+        painter.end()
+
+
+class EntryLine(QWidget):
+    """One line for every value, with what it understood below, before Enter."""
+
+    entered = pyqtSignal(str)
+
+    def __init__(self, understood: Callable[[str], Understood], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._understood = understood
+        self.field = QLineEdit()
+        self.field.setPlaceholderText(_("Type a value: fan 9.1 V"))
+        self.field.setAccessibleName(_("Entry line"))
+        self.field.setFixedHeight(theme.scaled(28))
+        self.hint = QLabel()
+        self.hint.setTextFormat(Qt.TextFormat.PlainText)
+        self.hint.setAccessibleName(_("What the entry line understood"))
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(10, 5, 16, 2)
+        layout.setSpacing(1)
+        layout.addWidget(self.field)
+        layout.addWidget(self.hint)
+        self.field.textChanged.connect(self._show_hint)
+        self.field.returnPressed.connect(self._enter)
+        self.field.installEventFilter(self)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Take up the theme."""
+        self.field.setFont(theme.font(14, 500))
+        self.hint.setFont(theme.font(12, 500))
+        self._show_hint(self.field.text())
+
+    def type_text(self, text: str) -> None:
+        """Begin with letters that were typed elsewhere."""
+        self.field.setFocus(Qt.FocusReason.OtherFocusReason)
+        self.field.insert(text)
+
+    def say(self, text: str, wrong: bool = False) -> None:
+        """Tell something below the line."""
+        token = theme.tokens().close if wrong else theme.tokens().soft
+        self.hint.setStyleSheet(f"color: {token};")
+        wide = max(self.hint.width() - 4, 120)
+        self.hint.setText(self.hint.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, wide))
+        self.hint.setToolTip(text)
+        self.hint.setAccessibleDescription(text)
+
+    def accepted(self) -> None:
+        """Empty the line after it was entered."""
+        self.field.clear()
+
+    def eventFilter(self, watched: object, event: object) -> bool:
+        if watched is self.field and isinstance(event, QKeyEvent) and event.type() == QKeyEvent.Type.KeyPress:
+            if event.key() == Qt.Key.Key_Escape:
+                self.field.clear()
+                self.field.clearFocus()
+                return True
+            if event.key() == Qt.Key.Key_Tab and self.field.text() and (whole := complete(self.field.text())):
+                self.field.setText(whole + " ")
+                return True
+        return False
+
+    def _show_hint(self, text: str) -> None:
+        if not text.strip():
+            self.say("")
+            return
+        meant = self._understood(text)
+        self.say(meant.text, wrong=isinstance(meant, Unclear))
+
+    def _enter(self) -> None:
+        if self.field.text().strip():
+            self.entered.emit(self.field.text())
+
+
+class Spine(QWidget):
+    """Job cell, steps and entry line in one bar."""
+
+    def __init__(self, understood: Callable[[str], Understood], parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.job = JobCell()
+        self.explain = StepCell(_("Explain"), "F4")
+        self.entry = EntryLine(understood)
+        layout = QHBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.job)
+        layout.addWidget(self.explain)
+        layout.addWidget(self.entry, 1)
+        self.setFixedHeight(theme.scaled(HEIGHT))
+        for cell in (self.job, self.explain):
+            cell.setFixedHeight(theme.scaled(HEIGHT))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.fillRect(self.rect(), theme.tokens()["well"])
+        painter.setPen(QPen(theme.tokens()["line"], 1))
+        painter.drawLine(QPointF(0, self.height() - 0.5), QPointF(self.width(), self.height() - 0.5))
+        painter.end()

@@ -1,0 +1,393 @@
+"""The window: spine above, the view of the moment below, keys everywhere."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import date
+from pathlib import Path
+
+from PyQt6.QtCore import QByteArray, QEvent, QObject, Qt
+from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent, QKeySequence
+from PyQt6.QtWidgets import (
+    QApplication,
+    QComboBox,
+    QDialog,
+    QDialogButtonBox,
+    QFileDialog,
+    QFormLayout,
+    QLineEdit,
+    QMainWindow,
+    QMenu,
+    QMessageBox,
+    QPlainTextEdit,
+    QStackedWidget,
+    QTextEdit,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zeotherm import __version__
+from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.documents import Job
+from zeotherm.desk import reports, theme
+from zeotherm.desk.bench import Bench, Found
+from zeotherm.desk.views.explain import ExplainView
+from zeotherm.desk.views.jobs import JobsView
+from zeotherm.desk.views.report import ReportView
+from zeotherm.desk.widgets.spine import Spine
+from zeotherm.shop.errors import ShopError
+from zeotherm.wording.entry import Understood, understand
+from zeotherm.wording.language import _
+from zeotherm.wording.verdict import short, verdict
+
+SMALLEST = (1024, 700)
+USUAL = (1280, 800)
+
+
+class Window(QMainWindow):
+    """Everything a person sees."""
+
+    def __init__(self, bench: Bench, theme_name: str | None = None) -> None:
+        super().__init__()
+        self.bench = bench
+        self._wear(theme_name or bench.note("theme") or _system_theme())
+        self.spine = Spine(self._understood)
+        self.explain = ExplainView(bench)
+        self.jobs = JobsView(bench)
+        self.report = ReportView(bench)
+        self.stack = QStackedWidget()
+        for view in (self.explain, self.jobs, self.report):
+            self.stack.addWidget(view)
+        body = QWidget()
+        body.setObjectName("page")
+        layout = QVBoxLayout(body)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(self.spine)
+        layout.addWidget(self.stack, 1)
+        self.setCentralWidget(body)
+        self.setMinimumSize(*SMALLEST)
+        self.setAcceptDrops(True)
+        self.resize(*USUAL)
+        self._restore()
+        self.menu = self._make_menu()
+        self._connect()
+        self._show_job(bench.job)
+        self.show_explain()
+
+    # what leads where
+
+    def show_explain(self) -> None:
+        """The picture of the job on the bench."""
+        self._turn_to(self.explain)
+
+    def show_jobs(self) -> None:
+        """The list of jobs, over whatever was shown."""
+        self.bench.list_jobs()
+        self._turn_to(self.jobs)
+
+    def show_report(self) -> None:
+        """The report as it will be printed."""
+        self._turn_to(self.report)
+
+    def _turn_to(self, view: QWidget) -> None:
+        self.stack.setCurrentWidget(view)
+        self.spine.job.setChecked(view is self.jobs)
+        self.spine.explain.setChecked(view is self.explain)
+        if view is self.explain:
+            self.explain.cutaway.setFocus(Qt.FocusReason.OtherFocusReason)
+        if view is self.jobs:
+            self.jobs.list.focus_row(str(self.bench.key))
+
+    def _connect(self) -> None:
+        bench = self.bench
+        bench.job_changed.connect(self._show_job)
+        bench.answered.connect(self._show_answer)
+        bench.told.connect(lambda text: self.spine.entry.say(text))
+        self.spine.job.clicked.connect(self._toggle_jobs)
+        self.spine.explain.clicked.connect(self.show_explain)
+        self.spine.entry.entered.connect(self._enter)
+        self.explain.verdict.button.clicked.connect(self.show_report)
+        self.jobs.opened.connect(self._open)
+        self.jobs.new_wanted.connect(self._new)
+        self.jobs.import_wanted.connect(self._import)
+        self.jobs.export_wanted.connect(self._export)
+        self.jobs.describe_wanted.connect(self._describe)
+        self.report.back_wanted.connect(self.show_explain)
+        self.report.save_wanted.connect(self._save_report)
+        application = QApplication.instance()
+        assert application is not None
+        application.installEventFilter(self)
+
+    def _show_job(self, job: Job) -> None:
+        below = f"{_('Job')} {job.number}" + (f" · {job.place}" if job.place else "")
+        self.spine.job.show_job(job.machine, below)
+        self.setWindowTitle(f"{job.machine} · Zeotherm")
+
+    def _show_answer(self, found: Found) -> None:
+        self.spine.explain.show_answer(short(found.answer), verdict(found.answer).state)
+
+    # keys, menu
+
+    def _make_menu(self) -> QMenu:
+        menu = QMenu(self)
+        groups: tuple[tuple[tuple[str, str, Callable[[], object]], ...], ...] = (
+            (
+                (_("Jobs"), "Ctrl+J", self._toggle_jobs),
+                (_("New job"), "Ctrl+N", self._new),
+                (_("Import a job"), "Ctrl+O", self._import),
+                (_("Export this job"), "Ctrl+S", self._export),
+                (_("Describe this job"), "Ctrl+D", self._describe),
+            ),
+            (
+                (_("Undo"), "Ctrl+Z", self.bench.undo),
+                (_("Redo"), "Ctrl+Shift+Z", self.bench.redo),
+                (_("Everything as found"), "Ctrl+Backspace", self.bench.set_found),
+                (_("Take the trial as found"), "Ctrl+Return", self.bench.accept_trial),
+            ),
+            (
+                (_("Explain"), "F4", self.show_explain),
+                (_("Ladder span"), "F8", self.explain.next_span),
+                (_("Full window"), "F11", self._toggle_full),
+                (_("Light or dark"), "F12", self.toggle_theme),
+                (_("Larger text"), "Ctrl++", lambda: self._resize_text(0.1)),
+                (_("Smaller text"), "Ctrl+-", lambda: self._resize_text(-0.1)),
+            ),
+            ((_("Report"), "Ctrl+P", self.show_report), (_("About Zeotherm"), "", self._about)),
+        )
+        for group in groups:
+            for text, keys, action in group:
+                item = QAction(text, self)
+                if keys:
+                    item.setShortcut(QKeySequence(keys))
+                item.triggered.connect(lambda _checked=False, action=action: action())
+                self.addAction(item)
+                menu.addAction(item)
+            menu.addSeparator()
+        return menu
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and self.isActiveWindow():
+            widget = QApplication.focusWidget()
+            if watched is widget and widget is not None and self.isAncestorOf(widget) and self._key(widget, event):
+                return True
+        return super().eventFilter(watched, event)
+
+    def _key(self, widget: QWidget, event: QKeyEvent) -> bool:
+        """Keys that mean the same wherever the focus is; True when used up."""
+        typing = isinstance(widget, QLineEdit | QTextEdit | QPlainTextEdit)
+        key = Qt.Key(event.key())
+        plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
+        if key == Qt.Key.Key_F10:
+            self.menu.popup(self.mapToGlobal(self.spine.geometry().bottomLeft()))
+            return True
+        if key == Qt.Key.Key_Escape and not typing:
+            return self._escape()
+        if typing or not plain:
+            return False
+        if self.stack.currentWidget() is self.explain:
+            if key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus) and self.explain.levers.nudge(
+                1 if key == Qt.Key.Key_Plus else -1
+            ):
+                return True
+            if key == Qt.Key.Key_Delete and self.explain.levers.reset_focused():
+                return True
+        if (
+            self.stack.currentWidget() is self.jobs
+            and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+            and not isinstance(widget, QComboBox)
+        ):
+            if widget in self.jobs.list.rows():
+                self.jobs.open_chosen()
+                return True
+            return False
+        text = event.text()
+        if text and text.isalnum() and not isinstance(widget, QComboBox):
+            self.spine.entry.type_text(text)
+            return True
+        return False
+
+    def _escape(self) -> bool:
+        if self.stack.currentWidget() is not self.explain:
+            self.show_explain()
+            return True
+        self.bench.stop_solving()
+        return True
+
+    # intents
+
+    def _understood(self, line: str) -> Understood:
+        return understand(line, self.bench.job.setup(), self.bench.catalogue)
+
+    def _enter(self, line: str) -> None:
+        if self.bench.enter(line):
+            done = self.spine.entry.hint.toolTip()
+            self.spine.entry.accepted()
+            self.spine.entry.say(_("Done: {what}").format(what=done))
+
+    def _toggle_jobs(self) -> None:
+        if self.stack.currentWidget() is self.jobs:
+            self.show_explain()
+        else:
+            self.show_jobs()
+
+    def _open(self, key: int) -> None:
+        self.bench.open_job(key)
+        self.show_explain()
+
+    def _new(self) -> None:
+        self.bench.new_job()
+        self.show_explain()
+
+    def _import(self) -> None:
+        name, _kind = QFileDialog.getOpenFileName(self, _("Import a job"), "", _("Jobs (*.json);;All files (*)"))
+        if name:
+            self.import_file(Path(name))
+
+    def import_file(self, path: Path) -> None:
+        """Take a job in; what was open stays when it is refused."""
+        before = self.bench.key
+        self.bench.import_job(path)
+        if self.bench.key != before:
+            self.show_explain()
+
+    def _export(self) -> None:
+        suggested = f"{self.bench.job.machine.split(',')[0].lower().replace(' ', '-')}-{self.bench.job.number}.json"
+        name, _kind = QFileDialog.getSaveFileName(self, _("Export this job"), suggested, _("Jobs (*.json)"))
+        if name:
+            self.bench.export_job(Path(name))
+
+    def _save_report(self, ending: str) -> None:
+        suggested = f"{self.bench.job.machine.split(',')[0].lower().replace(' ', '-')}-{self.bench.job.number}{ending}"
+        name, _kind = QFileDialog.getSaveFileName(self, _("Write the report"), suggested, f"*{ending}")
+        if name:
+            self.save_report(Path(name if name.lower().endswith(ending) else name + ending))
+
+    def save_report(self, path: Path) -> None:
+        """Write the report of the job on the bench."""
+        if self.bench.found is None:
+            self.spine.entry.say(_("Nothing to report yet."), wrong=True)
+            return
+        try:
+            reports.save(self.bench.found, path, date.today().isoformat())
+        except ShopError as wrong:
+            self.spine.entry.say(str(wrong), wrong=True)
+            return
+        self.spine.entry.say(_("Written: {name}").format(name=path.name))
+
+    def _describe(self) -> None:
+        dialog = Describe(self.bench.job, self)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            self.bench.rename(*dialog.words())
+            if self.stack.currentWidget() is self.jobs:
+                self.bench.list_jobs()
+
+    def _about(self) -> None:
+        QMessageBox.about(
+            self,
+            _("About Zeotherm"),
+            _("Zeotherm {version}. Free software under the GNU General Public License, version 3 or later. "
+              "Its figures are models with stated bands: the makers' instructions, local codes and licensed practice come first.")
+            .format(version=__version__),
+        )  # fmt: skip
+
+    # looks
+
+    def toggle_theme(self) -> None:
+        """Light to dark and back."""
+        name = "dark" if theme.tokens().name == "light" else "light"
+        self.bench.set_note("theme", name)
+        self._wear(name)
+        self._refresh()
+
+    def _resize_text(self, by: float) -> None:
+        scale = min(max(float(self.bench.note("text", "1.0")) + by, 0.9), 1.5)
+        self.bench.set_note("text", f"{scale:.1f}")
+        self._wear(theme.tokens().name)
+        self.spine.entry.say(
+            _("Text at {share} %; takes full effect at the next start.").format(share=round(scale * 100))
+        )
+        self._refresh()
+
+    def _wear(self, name: str) -> None:
+        theme.choose(name if name in theme.THEMES else "light", _number(self.bench.note("text", "1.0")))
+        application = QApplication.instance()
+        assert isinstance(application, QApplication)
+        application.setPalette(theme.palette())
+        application.setFont(theme.font(13))
+        application.setStyleSheet(theme.style_sheet())
+
+    def _refresh(self) -> None:
+        self.spine.entry.refresh()
+        for view in (self.explain, self.jobs, self.report):
+            view.refresh()
+        self.update()
+
+    def _toggle_full(self) -> None:
+        self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
+
+    # window business
+
+    def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
+        if event is not None and event.mimeData().hasUrls():
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent | None) -> None:
+        if event is not None:
+            for url in event.mimeData().urls()[:1]:
+                self.import_file(Path(url.toLocalFile()))
+
+    def _restore(self) -> None:
+        kept = self.bench.note("geometry")
+        if kept:
+            self.restoreGeometry(QByteArray.fromBase64(kept.encode("ascii")))
+
+    def closeEvent(self, event: QCloseEvent | None) -> None:
+        self.bench.set_note("geometry", bytes(self.saveGeometry().toBase64().data()).decode("ascii"))
+        application = QApplication.instance()
+        if application is not None:
+            application.removeEventFilter(self)
+        self.bench.close()
+        super().closeEvent(event)
+
+
+class Describe(QDialog):
+    """The words of a job: machine, place, complaint."""
+
+    def __init__(self, job: Job, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(_("Describe this job"))
+        self.machine = QLineEdit(job.machine)
+        self.place = QLineEdit(job.place)
+        self.complaint = QPlainTextEdit(job.complaint)
+        self.complaint.setTabChangesFocus(True)
+        form = QFormLayout(self)
+        form.addRow(_("Machine"), self.machine)
+        form.addRow(_("Place"), self.place)
+        form.addRow(_("What goes wrong"), self.complaint)
+        buttons = QDialogButtonBox()
+        buttons.addButton(_("Keep these words"), QDialogButtonBox.ButtonRole.AcceptRole)
+        buttons.addButton(_("Leave as it was"), QDialogButtonBox.ButtonRole.RejectRole)
+        buttons.accepted.connect(self.accept)
+        buttons.rejected.connect(self.reject)
+        form.addRow(buttons)
+        self.resize(520, 300)
+
+    def words(self) -> tuple[str, str, str]:
+        """Machine, place, complaint as typed."""
+        return self.machine.text().strip(), self.place.text().strip(), self.complaint.toPlainText().strip()
+
+
+def _system_theme() -> str:
+    hints = QGuiApplication.styleHints()
+    return "dark" if hints is not None and hints.colorScheme() == Qt.ColorScheme.Dark else "light"
+
+
+def _number(text: str) -> float:
+    try:
+        return float(text)
+    except ValueError:
+        return 1.0
+
+
+__all__ = ["State", "Window"]

@@ -1,0 +1,1 @@
+"""The outside world: the workshop file, jobs as files, reports, settings."""

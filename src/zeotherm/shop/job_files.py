@@ -1,0 +1,149 @@
+"""Jobs as JSON files, by a published schema."""
+
+from __future__ import annotations
+
+import difflib
+import json
+import os
+import tempfile
+from pathlib import Path
+from typing import Any
+
+from pydantic import BaseModel, ValidationError
+
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.twin.hotend.inputs import DoesNotFitError, resolve
+from zeotherm.core.twin.stations import STATIONS
+from zeotherm.shop.errors import ShopError
+
+LARGEST = 8_000_000  # bytes; an exported job has a few thousand
+
+
+def schema() -> dict[str, Any]:
+    """JSON schema of a job file."""
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", **Job.model_json_schema()}
+
+
+def dumps(job: Job) -> str:
+    """A job as JSON text, stable in its order."""
+    return json.dumps(job.model_dump(mode="json"), indent=2, ensure_ascii=False) + "\n"
+
+
+def loads(text: str, name: str = "this text") -> Job:
+    """A job from JSON text; raises ShopError that names the field and what it should be."""
+    if not text.strip():
+        raise ShopError(f"{name} is empty. Export the job again.")
+    try:
+        data = json.loads(text, parse_constant=_no_constant)
+    except json.JSONDecodeError as wrong:
+        end = " It seems cut off." if wrong.pos >= len(text.rstrip()) - 1 else ""
+        raise ShopError(f"{name} is no JSON: {wrong.msg} in line {wrong.lineno}, column {wrong.colno}.{end}") from None
+    except (ValueError, RecursionError) as wrong:
+        raise ShopError(f"{name}: {wrong or 'nested too deep'}. Correct it and import again.") from None
+    if not isinstance(data, dict) or data.get("format") != "zeotherm-job":
+        raise ShopError(f'{name} is no Zeotherm job: it lacks "format": "zeotherm-job".')
+    return validated(data, name)
+
+
+def validated(data: dict[str, Any], name: str) -> Job:
+    """A checked job: fields, units' bounds, parts that exist and go together. Raises ShopError."""
+    try:
+        job = Job.model_validate_json(json.dumps(data))
+    except ValidationError as wrong:
+        raise ShopError(f"{name}: {explain(wrong, data)}") from None
+    unknown = [key for key in job.readings if key not in STATIONS or not STATIONS[key].readable]
+    if unknown:
+        raise ShopError(
+            f"{name}: readings.{unknown[0]} is no place that can be read.{_near(unknown[0], list(STATIONS))}"
+        )
+    try:
+        resolve(job.setup(), shipped().with_own(job.catalogue), job.tolerances)
+    except ValidationError as wrong:
+        raise ShopError(f"{name}: catalogue, {explain(wrong, {})}") from None
+    except DoesNotFitError as wrong:
+        raise ShopError(f"{name}: {wrong.path}: {wrong}") from None
+    return job
+
+
+def read_job(path: Path) -> Job:
+    """A job from a file; raises ShopError."""
+    name = path.name or str(path)
+    try:
+        if path.is_dir():
+            raise ShopError(f"{name} is a folder. Choose a job file that ends in .json.")
+        size = path.stat().st_size
+        if size > LARGEST:
+            raise ShopError(
+                f"{name} has {size / 1e6:.0f} MB; a job file has less than {LARGEST / 1e6:.0f}. Choose another file."
+            )
+        text = path.read_text(encoding="utf-8-sig")
+    except FileNotFoundError:
+        raise ShopError(f"There is no file {path}. Check the name.") from None
+    except PermissionError:
+        raise ShopError(f"{name} may not be read. Change its permissions, or copy it elsewhere.") from None
+    except UnicodeDecodeError as wrong:
+        raise ShopError(
+            f"{name} is no text: byte {wrong.start} is not UTF-8. Choose a job file that ends in .json."
+        ) from None
+    except OSError as wrong:
+        raise ShopError(f"{name} could not be read: {wrong.strerror}.") from None
+    return loads(text, name)
+
+
+def write_text(path: Path, text: str) -> None:
+    """Write a file whole or not at all; raises ShopError."""
+    write_bytes(path, text.encode("utf-8"))
+
+
+def write_bytes(path: Path, data: bytes) -> None:
+    """Write a file whole or not at all: beside it first, then in its place. Raises ShopError."""
+    beside = ""
+    try:
+        handle, beside = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+        with os.fdopen(handle, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        os.replace(beside, path)
+    except OSError as wrong:
+        if beside and os.path.exists(beside):
+            os.unlink(beside)
+        raise ShopError(
+            f"{path} could not be written: {wrong.strerror}. Choose another place; nothing was changed."
+        ) from None
+
+
+def explain(wrong: ValidationError, data: dict[str, Any]) -> str:
+    """The first fault in words: field, what was found, what was expected, what to do."""
+    fault = wrong.errors(include_url=False)[0]
+    where = ".".join(str(step) for step in fault["loc"]) or "the job"
+    found = fault.get("input")
+    more = f" ({wrong.error_count() - 1} more faults)" if wrong.error_count() > 1 else ""
+    kind = fault["type"]
+    if kind == "extra_forbidden":
+        known = _fields_beside(fault["loc"])
+        return f"{where} is not a known field.{_near(str(fault['loc'][-1]), known)}{more}"
+    if kind == "missing":
+        return f"{where} is missing. Add it.{more}"
+    shown = json.dumps(found, default=str)
+    shown = shown if len(shown) < 40 else shown[:37] + "..."
+    message = fault["msg"].removeprefix("Input ").removeprefix("Value error, ")
+    return f"{where} is {shown}: {message[:1].lower()}{message[1:]}.{more}"
+
+
+def _no_constant(text: str) -> float:
+    raise ValueError(f"{text} is no number")
+
+
+def _fields_beside(location: tuple[int | str, ...]) -> list[str]:
+    kind: Any = Job
+    for step in location[:-1]:
+        field = kind.model_fields.get(str(step)) if isinstance(kind, type) and issubclass(kind, BaseModel) else None
+        kind = field.annotation if field else Setup
+    return list(kind.model_fields) if isinstance(kind, type) and issubclass(kind, BaseModel) else []
+
+
+def _near(word: str, known: list[str]) -> str:
+    close = difflib.get_close_matches(word, known, n=1, cutoff=0.5)
+    return f" Did you mean {close[0]}?" if close else f" Known: {', '.join(known)}." if known else " Take it out."

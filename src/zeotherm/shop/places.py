@@ -1,0 +1,36 @@
+"""Where files live."""
+
+from __future__ import annotations
+
+import os
+from importlib.resources import files
+from pathlib import Path
+
+
+def workshop_file() -> Path:
+    """The person's own workshop file."""
+    return _data() / "workshop.zeotherm"
+
+
+def demo_file() -> Path:
+    """The workshop file that the demo fills and goes on with."""
+    return _data() / "demo.zeotherm"
+
+
+def log_file() -> Path:
+    """The log."""
+    from platformdirs import user_state_path
+
+    return Path(os.environ.get("ZEOTHERM_STATE") or user_state_path("zeotherm")) / "zeotherm.log"
+
+
+def demo_jobs() -> list[Path]:
+    """The demo workshop's jobs, in the order they came in."""
+    folder = Path(str(files("zeotherm") / "demo"))
+    return sorted(folder.glob("*.json"))
+
+
+def _data() -> Path:
+    from platformdirs import user_data_path
+
+    return Path(os.environ.get("ZEOTHERM_DATA") or user_data_path("zeotherm"))

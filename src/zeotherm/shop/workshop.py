@@ -1,0 +1,187 @@
+"""The workshop file: every job and every edit, in SQLite.
+
+An edit is one transaction, so a process that is killed loses nothing that was entered. Undo and redo move a cursor
+along the job's edits and outlive the program.
+"""
+
+from __future__ import annotations
+
+import json
+import sqlite3
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+from zeotherm.core.machine.documents import Job
+from zeotherm.shop import job_files
+from zeotherm.shop.errors import ShopError
+
+MAJOR, MINOR = 1, 0
+LAYOUT = MAJOR * 1000 + MINOR
+EDITS_KEPT = 500
+
+TABLES = (
+    """CREATE TABLE jobs (
+        id INTEGER PRIMARY KEY,
+        cursor INTEGER NOT NULL
+    ) STRICT""",
+    """CREATE TABLE edits (
+        job INTEGER NOT NULL REFERENCES jobs(id) ON DELETE CASCADE,
+        step INTEGER NOT NULL,
+        label TEXT NOT NULL,
+        document TEXT NOT NULL,
+        PRIMARY KEY (job, step)
+    ) STRICT, WITHOUT ROWID""",
+    "CREATE TABLE notes (key TEXT PRIMARY KEY, value TEXT NOT NULL) STRICT, WITHOUT ROWID",
+)
+
+
+class Workshop:
+    """Jobs in one file. Methods raise ShopError when the file cannot be used."""
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        with self._told("opened"):
+            path.parent.mkdir(parents=True, exist_ok=True)
+            self._base = sqlite3.connect(path, isolation_level=None, timeout=5.0)
+            self._base.execute("PRAGMA journal_mode = WAL")
+            self._base.execute("PRAGMA synchronous = FULL")
+            self._base.execute("PRAGMA foreign_keys = ON")
+            self._prepare()
+
+    def close(self) -> None:
+        """Let go of the file."""
+        self._base.close()
+
+    def jobs(self) -> list[tuple[int, Job]]:
+        """Every job with its id, oldest first."""
+        rows = self._read("SELECT id, document FROM jobs JOIN edits ON job = id AND step = cursor ORDER BY id")
+        return [(int(key), self._job(text)) for key, text in rows]
+
+    def job(self, key: int) -> Job:
+        """One job as it stands."""
+        rows = self._read("SELECT document FROM jobs JOIN edits ON job = id AND step = cursor WHERE id = ?", key)
+        if not rows:
+            raise ShopError(f"Job {key} is not in {self.path.name}.")
+        return self._job(rows[0][0])
+
+    def add(self, job: Job) -> int:
+        """Put a job in; returns its id."""
+        with self._transaction():
+            key = self._base.execute("INSERT INTO jobs (cursor) VALUES (0)").lastrowid
+            self._base.execute("INSERT INTO edits VALUES (?, 0, '', ?)", (key, _text(job)))
+        assert key is not None
+        return key
+
+    def edit(self, key: int, job: Job, label: str, *, amend: bool = False) -> None:
+        """Record a changed job. amend: the change goes on from the last one, as along a drag, and takes its place."""
+        with self._transaction():
+            cursor = self._cursor(key)
+            self._base.execute("DELETE FROM edits WHERE job = ? AND step > ?", (key, cursor))
+            step = cursor if amend and cursor > 0 else cursor + 1
+            self._base.execute("INSERT OR REPLACE INTO edits VALUES (?, ?, ?, ?)", (key, step, label, _text(job)))
+            self._base.execute("DELETE FROM edits WHERE job = ? AND step < ?", (key, step - EDITS_KEPT))
+            self._base.execute("UPDATE jobs SET cursor = ? WHERE id = ?", (step, key))
+
+    def undo(self, key: int) -> str | None:
+        """Step back; returns what was undone, or None at the beginning."""
+        return self._move(key, -1)
+
+    def redo(self, key: int) -> str | None:
+        """Step forward; returns what was redone, or None at the end."""
+        return self._move(key, 1)
+
+    def remove(self, key: int) -> None:
+        """Take a job out, with its edits."""
+        with self._transaction():
+            self._base.execute("DELETE FROM jobs WHERE id = ?", (key,))
+
+    def note(self, key: str, default: str = "") -> str:
+        """A remembered setting of this workshop."""
+        rows = self._read("SELECT value FROM notes WHERE key = ?", key)
+        return str(rows[0][0]) if rows else default
+
+    def set_note(self, key: str, value: str) -> None:
+        """Remember a setting."""
+        with self._transaction():
+            self._base.execute("INSERT OR REPLACE INTO notes VALUES (?, ?)", (key, value))
+
+    def _move(self, key: int, by: int) -> str | None:
+        with self._transaction():
+            cursor = self._cursor(key)
+            rows = self._base.execute("SELECT step, label FROM edits WHERE job = ?", (key,)).fetchall()
+            labels = {int(step): str(label) for step, label in rows}
+            if cursor + by not in labels:
+                return None
+            self._base.execute("UPDATE jobs SET cursor = ? WHERE id = ?", (cursor + by, key))
+            return labels[cursor if by < 0 else cursor + by]
+
+    def _cursor(self, key: int) -> int:
+        row = self._base.execute("SELECT cursor FROM jobs WHERE id = ?", (key,)).fetchone()
+        if row is None:
+            raise ShopError(f"Job {key} is not in {self.path.name}.")
+        return int(row[0])
+
+    def _job(self, text: str) -> Job:
+        return job_files.validated(json.loads(text), self.path.name)
+
+    def _read(self, query: str, *values: object) -> list[tuple[str, ...]]:
+        with self._told("read"):
+            return self._base.execute(query, values).fetchall()
+
+    def _prepare(self) -> None:
+        found = int(self._base.execute("PRAGMA user_version").fetchone()[0])
+        if found // 1000 > MAJOR:
+            raise ShopError(
+                f"{self.path.name} was made by a newer Zeotherm. Use that one, or open another workshop file."
+            )
+        if found == 0:
+            if self._base.execute("SELECT count(*) FROM sqlite_master").fetchone()[0]:
+                raise ShopError(f"{self.path.name} is no workshop file. Choose another.")
+            with self._transaction():
+                for table in TABLES:
+                    self._base.execute(table)
+                self._base.execute(f"PRAGMA user_version = {LAYOUT}")
+
+    @contextmanager
+    def _transaction(self) -> Iterator[None]:
+        with self._told("written"):
+            self._base.execute("BEGIN IMMEDIATE")
+            try:
+                yield
+            except BaseException:
+                if self._base.in_transaction:
+                    self._base.execute("ROLLBACK")
+                raise
+            self._base.execute("COMMIT")
+
+    @contextmanager
+    def _told(self, what: str) -> Iterator[None]:
+        try:
+            yield
+        except (sqlite3.Error, OSError) as wrong:
+            raise ShopError(f"{self.path} could not be {what}: {wrong}. {_advice(wrong)}") from wrong
+
+
+def _advice(wrong: Exception) -> str:
+    text = str(wrong)
+    table: tuple[tuple[str, str], ...] = (
+        ("full", "Free some space; what was entered before is safe."),
+        ("not a database", "Choose another file."),
+        ("locked", "Another program holds it; close that one."),
+    )
+    return next((advice for word, advice in table if word in text), "Check the place and its permissions.")
+
+
+def _text(job: Job) -> str:
+    return json.dumps(job.model_dump(mode="json"), ensure_ascii=False, separators=(",", ":"))
+
+
+def open_or_make(path: Path, fill: Callable[[], list[Job]]) -> Workshop:
+    """The workshop at a path; a new one is filled first."""
+    workshop = Workshop(path)
+    if not workshop.note("filled"):
+        for job in fill():
+            workshop.add(job)
+        workshop.set_note("filled", "yes")
+    return workshop

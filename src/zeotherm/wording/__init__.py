@@ -1,0 +1,1 @@
+"""Sentences, numbers and units for people: the same for window, report and command line."""

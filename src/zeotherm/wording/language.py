@@ -1,0 +1,13 @@
+"""The translation in force."""
+
+from __future__ import annotations
+
+import gettext
+from importlib.resources import files
+
+_translation = gettext.translation("zeotherm", str(files("zeotherm") / "wording" / "locale"), fallback=True)
+
+
+def _(text: str) -> str:
+    """The text in the person's language."""
+    return _translation.gettext(text)

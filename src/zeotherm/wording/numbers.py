@@ -1,0 +1,37 @@
+"""Numbers as a bench reads them: real minus, space before the unit, one decimal for K and mm."""
+
+from __future__ import annotations
+
+from zeotherm.core.judgement.bands import Band
+
+MINUS = "\N{MINUS SIGN}"
+DECIMALS = {"°C": 1, "K": 1, "mm": 1, "V": 1, "W": 1, "%": 0, "mm³/s": 1, "kPa": 1, "x": 2}
+
+
+def plain(value: float, decimals: int = 1) -> str:
+    """A number with a real minus; minus nought is nought."""
+    text = f"{value:.{decimals}f}" if abs(value) < 1e7 else f"{value:.3g}"
+    if float(text) == 0.0:
+        text = text.lstrip("-")
+    return text.replace("-", MINUS)
+
+
+def with_unit(value: float | None, unit: str, decimals: int | None = None) -> str:
+    """A number and its unit, or a word for an unknown one."""
+    if value is None:
+        return "not known"
+    places = DECIMALS.get(unit, 1) if decimals is None else decimals
+    return plain(value, places) if unit in ("", "x") else f"{plain(value, places)} {unit}"
+
+
+def difference_unit(unit: str) -> str:
+    """The unit of a difference of two values."""
+    return "K" if unit == "°C" else unit
+
+
+def band(width: Band, unit: str) -> str:
+    """A 95 % band: ± when even, two signs when not."""
+    places = 2 if unit == "mm" and max(width.up, width.down) < 0.1 else DECIMALS.get(unit, 1)
+    if width.even:
+        return f"±{plain(max(width.up, width.down), places)} {unit}"
+    return f"+{plain(width.up, places)}/{MINUS}{plain(width.down, places)} {unit}"

@@ -1,0 +1,116 @@
+"""The verdict: one sentence of what is wrong, one of why."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from zeotherm.core.judgement.answer import Answer
+from zeotherm.core.judgement.margins import Margin, State
+from zeotherm.core.judgement.reasons import Reason
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.quantity import declared
+from zeotherm.wording import margins as words
+from zeotherm.wording.language import _
+from zeotherm.wording.numbers import plain
+
+# What is wrong, by limit, once the limit is passed. {room} is the amount with its unit.
+PASSED = {
+    "creep": _("Filament softens {room} into the cold zone"),
+    "creep_retracted": _("Retraction draws soft filament {room} too high"),
+    "bore": _("The bore above the neck is {room} too hot"),
+    "sink_base": _("The cold end is {room} too warm for this filament"),
+    "sink_top": _("The carriage is {room} past softening"),
+    "liner_end": _("The liner's end is {room} too hot"),
+    "seat": _("The liner has left its seat by {room}"),
+    "block": _("The block is {room} above what its parts stand"),
+    "fan_inlet": _("The sink fan breathes air {room} too hot"),
+    "fan_outlet": _("The fan's outlet air is {room} too hot for its duct"),
+    "exit_core": _("This flow is beyond the melt zone: core {room} short"),
+    "heater": _("The heater lacks {room} for this set value"),
+}
+# Reasons by the path that departs from a sound machine.
+WHY = {
+    "surroundings.fan_air_c": _("{value} °C air at the sink fan"),
+    "fan.guard_blocked_pct": _("guard {value} % blocked"),
+    "fan.voltage_v": _("fan on {value} V"),
+    "fan.direction": _("fan pulls instead of pushing"),
+    "hotend.sink_joint": _("dry sink joint"),
+    "hotend.liner_short_mm": _("liner {value} mm short"),
+    "printing.nozzle_c": _("nozzle at {value} °C"),
+    "printing.flow_mm3_s": _("flow of {value} mm³/s"),
+}
+FAMILY = ("creep", "bore", "creep_retracted")  # one story: the front; told by the first that is passed
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """The sentence, the reason below it, and the state they carry."""
+
+    headline: str
+    reason: str
+    state: State
+
+
+def lead(answer: Answer) -> Margin:
+    """The margin that the headline speaks of."""
+    worst = answer.worst
+    if worst.key not in FAMILY:
+        return worst
+    return next((margin for key in FAMILY if (margin := answer.margin(key)) and margin.state.bad), worst)
+
+
+def verdict(answer: Answer) -> Verdict:
+    """What is wrong or decided, in at most 60 characters, and why."""
+    told = lead(answer)
+    if told.state.bad:
+        room = words.room(told).rsplit(" ", 2 if told.key in words.FRONT else 1)[0]
+        headline = PASSED[told.key].format(room=room)
+    elif told.state is State.CLOSE:
+        headline = _("Close: {label} has {room}").format(label=_lower(words.label(told)), room=words.room(told))
+    else:
+        headline = _("Nothing is too hot; thinnest is {label}").format(label=_lower(words.label(told)))
+    return Verdict(headline, _reason(answer, told), told.state)
+
+
+def short(answer: Answer) -> str:
+    """The answer in a few words, for the spine and the job list."""
+    told = lead(answer)
+    return f"{words.label(told)} {words.room(told)}"
+
+
+def _reason(answer: Answer, told: Margin) -> str:
+    shown = _beside(answer, told)
+    figure = f"{words.label(shown)} {words.room(shown)}"
+    sure = f" ({words.band(shown)})" if shown.band else ""
+    if answer.solved.field.saturated:
+        return _("The heater runs flat out and the block stays below its set value. ") + f"{figure}{sure}."
+    if not told.state.bad:
+        return f"{figure}{sure}; {words.sure(shown)}."
+    if told.key == "exit_core" and answer.ceiling is not None:
+        return (
+            _("Melts evenly up to about {flow} mm³/s. ").format(flow=plain(answer.ceiling * 1e9)) + f"{figure}{sure}."
+        )
+    because = [reason_text(reason) for reason in answer.reasons[:3]]
+    text = ", ".join(because)
+    return f"{text[:1].upper()}{text[1:]}: {_lower(figure)}{sure}." if because else f"{figure}{sure}: {shown.breaks}."
+
+
+def _beside(answer: Answer, told: Margin) -> Margin:
+    """The creep margin is ill-conditioned near failure, so the bore stands beside it."""
+    bore = answer.margin("bore")
+    return bore if told.key in words.FRONT and bore is not None else told
+
+
+def reason_text(reason: Reason) -> str:
+    """One departure in words."""
+    value = reason.value
+    return WHY[reason.path].format(value=plain(value, 1 if value % 1 else 0) if isinstance(value, float) else value)
+
+
+def _lower(text: str) -> str:
+    return text[:1].lower() + text[1:]
+
+
+def label_of(path: str) -> str:
+    """The label of a quantity or choice of the setup."""
+    return declared(Setup)[path].label
