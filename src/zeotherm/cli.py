@@ -23,6 +23,7 @@ class ToldError(click.ClickException):
     """An error told in one sentence on standard error; exit code 1."""
 
     def show(self, file: Any = None) -> None:
+        """One line, without click's own heading."""
         click.echo(f"zeotherm: {self.message}", err=True, file=file)
 
 

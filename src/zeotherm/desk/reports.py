@@ -18,7 +18,7 @@ from zeotherm.shop import report
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import write_bytes
 
-WIDTH, HEIGHT = 620, 640
+WIDTH, HEIGHT = 470, 520
 DENSITY = 2
 
 

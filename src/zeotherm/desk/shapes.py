@@ -133,19 +133,19 @@ def draw_hazard(painter: QPainter, sign: str, box: QRectF) -> None:
     painter.save()
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     cut = box.width() * 0.2
-    l, t, r, b = box.left(), box.top(), box.right(), box.bottom()
+    left, top, right, bottom = box.left(), box.top(), box.right(), box.bottom()
     painter.setPen(QPen(tokens()["close"], 1.6))
     painter.setBrush(tokens()["closebg"])
     painter.drawPolygon(
         polygon(
-            (l + cut, t),
-            (r - cut, t),
-            (r, t + cut),
-            (r, b - cut),
-            (r - cut, b),
-            (l + cut, b),
-            (l, b - cut),
-            (l, t + cut),
+            (left + cut, top),
+            (right - cut, top),
+            (right, top + cut),
+            (right, bottom - cut),
+            (right - cut, bottom),
+            (left + cut, bottom),
+            (left, bottom - cut),
+            (left, top + cut),
         )
     )
     painter.setBrush(QBrush(Qt.BrushStyle.NoBrush))

@@ -127,8 +127,12 @@ QLineEdit:focus, QComboBox:focus {{ border: 2px solid {meas}; padding: 1px 5px; 
 QLineEdit[wrong="true"] {{ border: 2px solid {close}; background: {closebg}; padding: 1px 5px; }}
 QComboBox::drop-down {{ border: none; width: 20px; }}
 QComboBox::down-arrow {{ image: none; }}
-QComboBox QAbstractItemView {{ background: {panel}; border: 1px solid {rule}; selection-background-color: {sel}; selection-color: {ink}; }}
-QPushButton {{ background: {panel}; border: 1px solid {rule}; border-radius: 3px; padding: 3px 10px; min-height: 20px; }}
+QComboBox QAbstractItemView {{
+    background: {panel}; border: 1px solid {rule}; selection-background-color: {sel}; selection-color: {ink};
+}}
+QPushButton {{
+    background: {panel}; border: 1px solid {rule}; border-radius: 3px; padding: 3px 10px; min-height: 20px;
+}}
 QPushButton:hover {{ border-color: {ink}; }}
 QPushButton:focus {{ border: 2px solid {meas}; padding: 2px 9px; }}
 QPushButton:checked {{ background: {accentbg}; border-color: {accent}; color: {accent}; }}

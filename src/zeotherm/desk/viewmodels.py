@@ -176,7 +176,7 @@ def _margin_row(margin: Margin) -> MarginRow:
         label=words.label(margin),
         value=words.value(margin),
         room=words.room(margin),
-        band=band,
+        band=band.removesuffix(f" {numbers.difference_unit(STATIONS[margin.station].unit)}"),
         bar=max(-1.0, min(1.0, margin.room / scale)),
         state=margin.state,
         spoken=words.spoken(margin),
@@ -274,7 +274,7 @@ def sore_spots(others: list[OtherJob]) -> LadderView:
         )
         if worst is None or worst.value is None:
             continue
-        name = f"{other.job.machine.split(',')[0]} {words.label(worst).split(' ')[0].lower()}"
+        name = other.job.machine.split(",")[0]
         markers.append(
             Marker(str(other.key), name, worst.value, worst.limit, worst.kind, worst.state, False, None,
                    f"{other.job.machine}, {words.spoken(worst)}")

@@ -27,7 +27,6 @@ from PyQt6.QtWidgets import (
 )
 
 from zeotherm import __version__
-from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import reports, theme
 from zeotherm.desk.bench import Bench, Found
@@ -287,7 +286,8 @@ class Window(QMainWindow):
             self,
             _("About Zeotherm"),
             _("Zeotherm {version}. Free software under the GNU General Public License, version 3 or later. "
-              "Its figures are models with stated bands: the makers' instructions, local codes and licensed practice come first.")
+              "Its figures are models with stated bands: "
+              "the makers' instructions, local codes and licensed practice come first.")
             .format(version=__version__),
         )  # fmt: skip
 
@@ -388,6 +388,3 @@ def _number(text: str) -> float:
         return float(text)
     except ValueError:
         return 1.0
-
-
-__all__ = ["State", "Window"]

@@ -49,6 +49,7 @@ class Verdict:
     headline: str
     reason: str
     state: State
+    brief: str = ""  # the reason where there is little room
 
 
 def lead(answer: Answer) -> Margin:
@@ -69,7 +70,7 @@ def verdict(answer: Answer) -> Verdict:
         headline = _("Close: {label} has {room}").format(label=_lower(words.label(told)), room=words.room(told))
     else:
         headline = _("Nothing is too hot; thinnest is {label}").format(label=_lower(words.label(told)))
-    return Verdict(headline, _reason(answer, told), told.state)
+    return Verdict(headline, _reason(answer, told, 3), told.state, _reason(answer, told, 1))
 
 
 def short(answer: Answer) -> str:
@@ -78,7 +79,7 @@ def short(answer: Answer) -> str:
     return f"{words.label(told)} {words.room(told)}"
 
 
-def _reason(answer: Answer, told: Margin) -> str:
+def _reason(answer: Answer, told: Margin, most: int) -> str:
     shown = _beside(answer, told)
     figure = f"{words.label(shown)} {words.room(shown)}"
     sure = f" ({words.band(shown)})" if shown.band else ""
@@ -90,7 +91,7 @@ def _reason(answer: Answer, told: Margin) -> str:
         return (
             _("Melts evenly up to about {flow} mm³/s. ").format(flow=plain(answer.ceiling * 1e9)) + f"{figure}{sure}."
         )
-    because = [reason_text(reason) for reason in answer.reasons[:3]]
+    because = [reason_text(reason) for reason in answer.reasons[:most]]
     text = ", ".join(because)
     return f"{text[:1].upper()}{text[1:]}: {_lower(figure)}{sure}." if because else f"{figure}{sure}: {shown.breaks}."
 

@@ -61,7 +61,7 @@ def quantity(
     names: tuple[str, ...] = (),
 ) -> Any:
     """Declare a number of a document; the arguments are those of `Quantity`."""
-    about = {
+    about: dict[str, Any] = {
         "label": label, "unit": unit, "step": step, "tolerance": tolerance, "relative_tolerance": relative,
         "names": list(names),
     }  # fmt: skip
@@ -70,7 +70,7 @@ def quantity(
 
 def choice(default: str, label: str, shelf: str, *, help: str, names: tuple[str, ...] = ()) -> Any:
     """Declare a choice of a document; the arguments are those of `Choice`."""
-    about = {"label": label, "shelf": shelf, "names": list(names)}
+    about: dict[str, Any] = {"label": label, "shelf": shelf, "names": list(names)}
     return Field(default, min_length=1, max_length=60, description=help, json_schema_extra=about)
 
 

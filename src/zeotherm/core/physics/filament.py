@@ -23,7 +23,8 @@ class Enthalpy:
     """Specific enthalpy of a polymer against temperature.
 
     solid, melt: heat capacity below and above softening [J/kgK]; softening, melting [°C]; latent: heat of fusion,
-    nought for an amorphous polymer [J/kg]. The step in capacity and the melting are logistics: smooth stand-ins for a calorimeter trace (shape after van Krevelen, Properties of Polymers, 4th ed., ch. 5).
+    nought for an amorphous polymer [J/kg]. The step in capacity and the melting are logistics: smooth stand-ins for a
+    calorimeter trace (shape after van Krevelen, Properties of Polymers, 4th ed., ch. 5).
     """
 
     solid: float
@@ -53,9 +54,10 @@ def touching_share(mean: Array, softening: float, span: float) -> tuple[Array, A
     """How far a strand has swollen onto its bore [-], and the derivative by its temperature [1/K].
 
     mean: mean temperature of the strand's section [°C], since a soft skin on a stiff core does not swell; softening:
-    where it begins to give way [°C]; span: from there to a bore filled with melt [K]. Nought below softening (strand in
-    air), one above softening + span (melt on the wall), a cubic step between. Engineering estimate: the span over which the stiffness of a polymer falls from glass to rubber
-    (van Krevelen, Properties of Polymers, 4th ed., ch. 13), for a strand under the drive's force.
+    where it begins to give way [°C]; span: from there to a bore filled with melt [K]. Nought below softening (strand
+    in air), one above softening + span (melt on the wall), a cubic step between. Engineering estimate: the span over
+    which the stiffness of a polymer falls from glass to rubber (van Krevelen, Properties of Polymers, 4th ed., ch. 13),
+    for a strand under the drive's force.
     """
     x = np.clip((mean - softening) / span, 0.0, 1.0)
     return x * x * (3.0 - 2.0 * x), 6.0 * x * (1.0 - x) / span

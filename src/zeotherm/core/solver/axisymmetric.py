@@ -35,8 +35,13 @@ class Exchange(Protocol):
 class EnthalpyLaw(Protocol):
     """Specific enthalpy [J/kg] and its derivative, the heat capacity [J/kgK]."""
 
-    def __call__(self, temperature: Array) -> Array: ...
-    def capacity(self, temperature: Array) -> Array: ...
+    def __call__(self, temperature: Array) -> Array:
+        """Specific enthalpy [J/kg]."""
+        ...
+
+    def capacity(self, temperature: Array) -> Array:
+        """Heat capacity [J/kgK]."""
+        ...
 
 
 @dataclass(frozen=True)
@@ -303,9 +308,9 @@ def solve(
 
     start: first guess; its factor is tried before a new one is made. tolerance: on `Field.imbalance`.
     limit: on the corrections. cautious: hold each correction back in proportion to the imbalance (pseudo-transient
-    continuation, Kelley & Keyes, SIAM J. Numer. Anal. 35 (1998) 508), slower and for starts far from the answer.
-    The controlled power is solved with the field: T = a + b·P at every correction. Raises NotConvergedError, or CancelledError
-    when `cancelled` says so.
+    continuation, Kelley & Keyes, SIAM J. Numer. Anal. 35 (1998) 508); slower, for starts far from the answer.
+    The controlled power is solved with the field: T = a + b·P at every correction. Raises NotConvergedError, or
+    CancelledError when `cancelled` says so.
     """
     temperature, power = start.temperature, start.power
     control = problem.control

@@ -27,7 +27,7 @@ STATIONS: dict[str, Station] = {
         Station("block", "Block", "°C", True, ("heater block",)),
         Station("nozzle", "Nozzle", "°C", True, ("nozzle tip", "nozzle reading")),
         Station("exit_core", "Exit core", "°C", False),
-        Station("bore", "Bore at neck top", "°C", True, ("bore", "break top", "neck top")),
+        Station("bore", "Neck bore", "°C", True, ("bore", "break top", "neck top", "bore at neck top")),
         Station("sink_base", "Sink base", "°C", True, ("base",)),
         Station("sink_top", "Sink top", "°C", True, ("top",)),
         Station("liner_end", "Liner end", "°C", False, ("liner", "tube end")),

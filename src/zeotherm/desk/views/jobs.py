@@ -67,6 +67,7 @@ class JobsView(QWidget):
         bar.setContentsMargins(20, 8, 16, 4)
         bar.addWidget(self._head)
         bar.addStretch()
+        bar.setSpacing(8)
         for text, wanted in self.buttons.items():
             button = QPushButton(text)
             button.clicked.connect(wanted)

@@ -15,6 +15,7 @@ from zeotherm.desk.bench import Bench
 from zeotherm.wording.language import _
 
 PAGE_WIDTH = 800
+PICTURE_WIDTH = 340  # as the template says
 
 
 class ReportView(QWidget):
@@ -37,6 +38,7 @@ class ReportView(QWidget):
         self.back = QPushButton(_("Back to the bench (Esc)"))
         bar = QHBoxLayout()
         bar.setContentsMargins(20, 10, 20, 10)
+        bar.setSpacing(8)
         bar.addWidget(self._head, 1)
         for button in (self.pdf, self.html, self.back):
             bar.addWidget(button)
@@ -52,8 +54,12 @@ class ReportView(QWidget):
         self.pdf.clicked.connect(lambda: self.save_wanted.emit(".pdf"))
         self.html.clicked.connect(lambda: self.save_wanted.emit(".html"))
         self.back.clicked.connect(self.back_wanted)
-        bench.answered.connect(lambda _found: self.isVisible() and self.refresh())
+        bench.answered.connect(lambda _found: self._follow())
         self.refresh()
+
+    def _follow(self) -> None:
+        if self.isVisible():
+            self.refresh()
 
     def refresh(self) -> None:
         """Write the page anew."""
@@ -77,6 +83,7 @@ class ReportView(QWidget):
         data = re.search(r'src="data:image/png;base64,([^"]+)"', text)
         if data is not None:
             image = QImage.fromData(base64.b64decode(data.group(1)))
+            image = image.scaledToWidth(PICTURE_WIDTH, Qt.TransformationMode.SmoothTransformation)
             document.addResource(QTextDocument.ResourceType.ImageResource.value, QUrl("section.png"), image)
             text = text.replace(data.group(0), 'src="section.png"')
         document.setHtml(text)

@@ -8,12 +8,13 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QBrush,
     QColor,
+    QFocusEvent,
     QKeyEvent,
     QLinearGradient,
     QMouseEvent,
     QPainter,
-    QPaintEvent,
     QPainterPath,
+    QPaintEvent,
     QPen,
 )
 from PyQt6.QtWidgets import QWidget
@@ -33,6 +34,10 @@ from zeotherm.wording.numbers import plain, with_unit
 PX_PER_WATT = 2.2
 FLAG_WIDTH, FLAG_HEIGHT = 172, 40
 STEP = 0.5e-3
+SLEEVE = 1.6e-3
+HEAD = 34
+ZOOM = 3.0  # of the neck's inset over the section
+ZOOM_LOW, ZOOM_HIGH, ZOOM_RADIUS = -2.9e-3, 2.1e-3, 2.3e-3  # about the neck's top [m]
 
 
 class Cutaway(QWidget):
@@ -50,6 +55,7 @@ class Cutaway(QWidget):
         self._scale: Scale = Span.FULL.value
         self._point: tuple[float, float] | None = None  # radius and height [m]
         self._stale = False
+        self._by_key = False  # whether the keyboard brought the focus here
 
     def show_found(self, found: Found) -> None:
         self._found, self._stale = found, False
@@ -72,6 +78,11 @@ class Cutaway(QWidget):
             return None
         return laid_out(self._found, QRectF(self.rect()))
 
+    def focusInEvent(self, event: QFocusEvent | None) -> None:
+        keys = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
+        self._by_key = event is not None and event.reason() in keys
+        super().focusInEvent(event)
+
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is not None:
             self._point_at(event.position())
@@ -89,6 +100,7 @@ class Cutaway(QWidget):
         if event is None or section is None or Qt.Key(event.key()) not in moves:
             super().keyPressEvent(event)
             return
+        self._by_key = True
         radius, height = self._point or (section.at.bore + STEP, section.at.neck_top)
         by = moves[Qt.Key(event.key())]
         self._point_at(section.point(radius + by[0], height + by[1]))
@@ -128,7 +140,7 @@ class Cutaway(QWidget):
             painter.setPen(QPen(theme.tokens()["meas"], 2.2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(section.point(*self._point), 5, 5)
-        if self.hasFocus():
+        if self.hasFocus() and self._by_key:
             painter.setPen(QPen(theme.tokens()["meas"], 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
@@ -139,21 +151,59 @@ def laid_out(found: Found, box: QRectF) -> Section:
     """The section within a box, with room for fan and flags."""
     at = found.answer.solved.model.layout.at
     roomy = box.width() >= 540
-    left = at.fin + FAN_GAP + FAN_DEPTH + (8e-3 if roomy else 3e-3)
-    return fit(found.answer, box.adjusted(8, 6, -8, -6), (left, at.fin + (19e-3 if roomy else 15e-3)))
+    left = at.fin + FAN_GAP + FAN_DEPTH + (5e-3 if roomy else 2e-3)
+    return fit(found.answer, box.adjusted(8, HEAD + 2, -8, -6), (left, at.fin + 17e-3))
 
 
 def paint(painter: QPainter, found: Found, box: QRectF, colours: Scale) -> Section:
     """The whole picture, for the window and for the report."""
     section = laid_out(found, box)
+    sheet = QRectF(box)
+    box = box.adjusted(0, HEAD, 0, 0)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     _paint_cold_zone(painter, section, box)
     _paint_fan(painter, section)
     _paint_solids(painter, section, colours)
-    _paint_watts(painter, section)
-    _paint_front(painter, section, box)
+    _paint_watts(painter, section, box)
+    _paint_front(painter, section, box, colours)
     _paint_flags(painter, section, found, box)
+    _paint_head(painter, sheet, found)
     return section
+
+
+def _paint_head(painter: QPainter, sheet: QRectF, found: Found) -> None:
+    """What is drawn, the key of the watts, and what blue means."""
+    t = theme.tokens()
+    line = QRectF(sheet.left() + 20, sheet.top(), sheet.width() - 36, HEAD)
+    painter.setPen(t["ink"])
+    painter.setFont(theme.font(14, 700))
+    painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, _("Hotend"))
+    step = painter.fontMetrics().horizontalAdvance(_("Hotend")) + 10
+    painter.setFont(theme.font(12))
+    painter.setPen(t["soft"])
+    name = found.answer.catalogue.hotends[found.answer.setup.hotend.template].label
+    full = _("{name}, in section, to scale").format(name=name)
+    shown = full if line.width() > 520 else _("to scale")
+    painter.drawText(line.adjusted(step, 1, 0, 0), Qt.AlignmentFlag.AlignVCenter, shown)
+    right = line.right()
+    if found.job.readings:
+        painter.setPen(t["meas"])
+        painter.setFont(theme.font(12, 600))
+        text = _("blue = measured °C")
+        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
+        right -= painter.fontMetrics().horizontalAdvance(text) + 16
+    painter.setPen(t["soft"])
+    painter.setFont(theme.font(12))
+    text = _("{watts} W").format(watts=5)
+    painter.drawText(
+        QRectF(right - 40, line.top(), 40, line.height()),
+        Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+        text,
+    )
+    key = QRectF(right - 76, line.center().y() - 2.5 * PX_PER_WATT, 36, 5 * PX_PER_WATT)
+    painter.setPen(QPen(t["ink"], 1.2))
+    painter.setBrush(t["ribbon"])
+    painter.drawRect(key)
 
 
 def _paint_cold_zone(painter: QPainter, section: Section, box: QRectF) -> None:
@@ -207,19 +257,20 @@ def _paint_guard(painter: QPainter, section: Section, frame: QRectF) -> None:
     painter.setFont(theme.font(12, 500))
     text = _("fan {volts}").format(volts=with_unit(setup.fan.voltage_v, "V"))
     if blocked > 0.02:
-        text += _(", guard {share} % shut").format(share=plain(100 * blocked, 0))
-    box = QRectF(frame.left() - 60, frame.bottom() + 3, frame.width() + 110, 18)
-    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+        guard = _(", guard {share} % shut") if frame.width() > 82 else _(", {share} % shut")
+        text += guard.format(share=plain(100 * blocked, 0))
+    box = QRectF(max(frame.left() - 40, 10), frame.bottom() + 3, frame.width() + 120, 18)
+    painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
 
 
 def _paint_air(painter: QPainter, section: Section, frame: QRectF) -> None:
-    """Arrows between the fins, as long as the air is fast."""
+    """Arrows between the fins, as thick as the air is fast."""
     blown = section.answer.solved.model.air
     if blown.velocity <= 0.02:
         return
     at = section.at
     reach = section.scale * (2 * at.fin + FAN_GAP + 3e-3)
-    length = reach * min(1.0, 0.55 + blown.velocity / 8.0)
+    length, half = reach, 1.0 + 2.5 * min(1.0, blown.velocity / 5.0)
     colour = QColor(theme.tokens()["accent"])
     colour.setAlpha(110)
     painter.setPen(Qt.PenStyle.NoPen)
@@ -233,10 +284,18 @@ def _paint_air(painter: QPainter, section: Section, frame: QRectF) -> None:
             (frame.right() + length, frame.right() + 2) if pulls else (frame.right() + 2, frame.right() + length)
         )
         way = -1 if pulls else 1
+        neck, wing = end - way * 9, half + 4
         painter.drawPolygon(
-            polygon((start, y - 3), (end - way * 9, y - 3), (end - way * 9, y - 7), (end, y), (end - way * 9, y + 7),
-                    (end - way * 9, y + 3), (start, y + 3))
-        )  # fmt: skip
+            polygon(
+                (start, y - half),
+                (neck, y - half),
+                (neck, y - wing),
+                (end, y),
+                (neck, y + wing),
+                (neck, y + half),
+                (start, y + half),
+            )
+        )
 
 
 def _paint_solids(painter: QPainter, section: Section, colours: Scale) -> None:
@@ -256,23 +315,28 @@ def _paint_solids(painter: QPainter, section: Section, colours: Scale) -> None:
         painter.setPen(QPen(t["ink"], 1))
         painter.setBrush(t["well"])
         painter.drawRoundedRect(
-            section.box(-at.block_radius - 1.8e-3, at.block_radius + 1.8e-3, at.block_bottom - 1.4e-3, at.block_top - 1e-3),
+            section.box(-at.block_radius - SLEEVE, at.block_radius + SLEEVE, at.block_bottom - SLEEVE, at.block_top - SLEEVE),
             4, 4,
         )  # fmt: skip
+    _paint_field(painter, section, colours)
+    _paint_heater(painter, section)
+
+
+def _paint_field(painter: QPainter, section: Section, colours: Scale) -> None:
+    """Every solid in the colours of its temperature, outlined in ink."""
     whole = QPainterPath()
     whole.setFillRule(Qt.FillRule.WindingFill)
     for path in section.outlines.values():
         whole.addPath(path)
     image, target = section.image(colours)
     painter.save()
-    painter.setClipPath(whole)
+    painter.setClipPath(whole, Qt.ClipOperation.IntersectClip)
     painter.drawImage(target, image)
     painter.restore()
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(ink)
+    painter.setPen(QPen(theme.tokens()["ink"], 1.2))
     for path in section.outlines.values():
         painter.drawPath(path)
-    _paint_heater(painter, section)
 
 
 def _paint_heater(painter: QPainter, section: Section) -> None:
@@ -286,65 +350,125 @@ def _paint_heater(painter: QPainter, section: Section) -> None:
     painter.drawEllipse(section.point(-0.72 * at.block_radius, middle), 1.2e-3 * section.scale, 1.2e-3 * section.scale)
 
 
-def _paint_watts(painter: QPainter, section: Section) -> None:
+def _paint_watts(painter: QPainter, section: Section, box: QRectF) -> None:
     at, watts = section.at, section.answer.solved.readout.watts
     middle = 0.5 * (at.block_bottom + at.block_top)
     neck = 0.5 * (at.neck_top + at.block_top)
     fin = at.neck_top + 0.52 * (at.sink_top - at.neck_top)
     ribbons = (
-        (watts.up_break, (1.5e-3, at.block_top - 3e-3), (1.5e-3, at.neck_top + 3.5e-3), _("{watts} W up the neck"),
-         (at.core + 1.2e-3, neck - 0.2e-3)),
+        (watts.up_break, (1.5e-3, at.block_top - 3e-3), (1.5e-3, at.neck_top + 3.5e-3), _("{watts} W up"),
+         (4.7e-3, neck)),
         (watts.off_block + watts.off_nozzle, (at.block_radius - 3e-3, middle), (at.block_radius + 5e-3, middle),
          _("{watts} W off block"), (at.block_radius + 5.4e-3, middle)),
-        (watts.into_filament, (0.0, 2.5e-3), (0.0, -3.4e-3), _("{watts} W into filament"), (2.2e-3, -2.4e-3)),
-        (watts.into_fan_air, (at.core - 1e-3, fin), (at.fin + 5e-3, fin), _("{watts} W into fan air"), (at.fin + 5.4e-3, fin)),
+        (watts.into_filament, (0.0, 2.5e-3), (0.0, -3.4e-3), _("{watts} W into filament"),
+         (2.2e-3, -2.4e-3)),
+        (watts.into_fan_air, (at.core - 1e-3, fin), (at.fin + 5e-3, fin), _("{watts} W into air"), (at.fin + 5.4e-3, fin)),
     )  # fmt: skip
     painter.setFont(theme.font(13, 700))
     for power, start, end, text, label in ribbons:
         draw_ribbon(painter, section.point(*start), section.point(*end), max(0.0, power) * PX_PER_WATT)
         place = section.point(*label)
         painter.setPen(theme.tokens()["ink"])
-        painter.drawText(QPointF(place.x(), place.y() + 5), text.format(watts=plain(power)))
+        shown = text.format(watts=plain(power))
+        if place.x() + painter.fontMetrics().horizontalAdvance(shown) > box.right() - 4:
+            shown = with_unit(power, "W")
+        painter.drawText(QPointF(place.x(), place.y() + 5), shown)
 
 
-def _paint_front(painter: QPainter, section: Section, box: QRectF) -> None:
+def _paint_front(painter: QPainter, section: Section, box: QRectF, colours: Scale) -> None:
     margin = section.answer.margin("creep")
     front = section.answer.solved.readout.front
     if margin is None or front is None or margin.room is None:
         return
-    at = section.at
-    colour = state_colour(margin.state)
-    y, cold = section.y(front), section.y(at.neck_top)
-    pen = QPen(colour, 2.6)
+    _paint_front_line(painter, section, front, margin, section.at.sink_thread + 1e-3)
+    _paint_margin_words(painter, section, margin, box)
+    inset = _inset(section, box)
+    if inset is not None:
+        _paint_inset(painter, section, inset, colours, front, margin)
+
+
+def _paint_front_line(painter: QPainter, section: Section, front: float, margin: Margin, reach: float) -> None:
+    y = section.y(front)
+    pen = QPen(state_colour(margin.state), 2.6)
     pen.setDashPattern([2.2, 1.6])
     painter.setPen(pen)
-    painter.drawLine(QPointF(section.x(-at.fin), y), QPointF(section.x(at.sink_thread + 1e-3), y))
-    x = section.x(-at.fin) - 6
+    painter.drawLine(QPointF(section.x(-reach), y), QPointF(section.x(reach), y))
+
+
+def _inset(section: Section, box: QRectF) -> QRectF | None:
+    """Where the enlarged neck goes: below the fan, if there is room."""
+    size = 2 * ZOOM_RADIUS * ZOOM * section.scale, (ZOOM_HIGH - ZOOM_LOW) * ZOOM * section.scale
+    frame = QRectF(box.left() + 14, box.bottom() - size[1] - 10, *size)
+    clear = (
+        frame.right() < section.x(-section.at.block_radius) - 12 and frame.top() > section.y(section.at.neck_top) + 110
+    )
+    return frame if clear else None
+
+
+def _paint_inset(
+    painter: QPainter, section: Section, frame: QRectF, colours: Scale, front: float, margin: Margin
+) -> None:
+    t, at = theme.tokens(), section.at
+    scale = section.scale * ZOOM
+    near = Section(section.answer, scale, frame.center().x(), frame.bottom() + (at.neck_top + ZOOM_LOW) * scale)
+    painter.save()
+    painter.setClipRect(frame)
+    painter.fillRect(frame, t["well"])
+    _paint_field(painter, near, colours)
+    cold = near.y(at.neck_top)
+    painter.setPen(QPen(t["accent"], 1.6))
+    painter.drawLine(QPointF(frame.left(), cold), QPointF(frame.right(), cold))
+    _paint_front_line(painter, near, front, margin, ZOOM_RADIUS)
+    _paint_dimension(painter, near, front, margin, frame.left() + 14)
+    painter.restore()
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(t["ink"], 1.2))
+    painter.drawRect(frame)
+    painter.setPen(t["soft"])
+    painter.setFont(theme.font(12))
+    text = _("the neck, {times} times").format(times=plain(ZOOM))
+    painter.drawText(
+        QRectF(frame.left(), frame.top() - 19, frame.width() + 60, 18), Qt.AlignmentFlag.AlignVCenter, text
+    )
+
+
+def _paint_dimension(painter: QPainter, section: Section, front: float, margin: Margin, x: float) -> None:
+    """Arrowheads that meet the cold line and the front from outside."""
+    y, cold = section.y(front), section.y(section.at.neck_top)
+    colour = QColor("#0E1618")
     painter.setPen(QPen(colour, 1.6))
     painter.setBrush(colour)
-    low, high = max(y, cold), min(y, cold)
-    for tip, way in ((high, -1), (low, 1)):
+    for tip, way in ((min(y, cold), -1), (max(y, cold), 1)):
         painter.drawLine(QPointF(x, tip), QPointF(x, tip + way * 16))
         painter.drawPolygon(polygon((x, tip), (x - 4, tip + way * 8), (x + 4, tip + way * 8)))
-    _paint_margin_words(painter, section, margin, QPointF(x - 8, low + 20), box)
 
 
-def _paint_margin_words(painter: QPainter, section: Section, margin: Margin, corner: QPointF, box: QRectF) -> None:
+def _paint_margin_words(painter: QPainter, section: Section, margin: Margin, box: QRectF) -> None:
     t = theme.tokens()
-    width = corner.x() - box.left() - 10
+    width = section.x(-section.at.block_radius) - 10 - box.left() - 14
+    large = _largest(painter, words.room(margin), width)
     lines = [
-        (20, 700, text_colour(margin.state), words.room(margin)),
-        (12, 600, t["ink"], _("softening front, {softening}").format(
+        (large, 700, text_colour(margin.state), words.room(margin)),
+        (12, 600, t["ink"], _("front at {softening}").format(
             softening=with_unit(section.answer.solved.resolved.inputs.softening, "°C", 0))),
         (12, 400, t["soft"], _("{band} (95 %)").format(band=words.band(margin)) if margin.band else _("band follows")),
     ]  # fmt: skip
-    y = corner.y() + 8
+    y = section.y(section.at.neck_top) + 40
     for size, weight, colour, text in lines:
         painter.setFont(theme.font(size, weight))
         painter.setPen(colour)
         height = painter.fontMetrics().height()
-        painter.drawText(QRectF(box.left() + 10, y, width, height), Qt.AlignmentFlag.AlignRight, text)
+        painter.drawText(QRectF(box.left() + 14, y, width, height), Qt.AlignmentFlag.AlignLeft, text)
         y += height + 1
+
+
+def _largest(painter: QPainter, text: str, width: float) -> int:
+    """The largest size, 20 px at most, at which a bold text fits."""
+    for size in range(20, 12, -1):
+        painter.setFont(theme.font(size, 700))
+        if painter.fontMetrics().horizontalAdvance(text) <= width:
+            return size
+    return 12
 
 
 def shown_flags(found: Found) -> list[Flag]:

@@ -130,5 +130,8 @@ def draw_silhouette(painter: QPainter, shape: HotendShape, box: QRectF) -> None:
     part(shape.sink.core_d / 2, neck, neck + shape.sink.height)
     for index in range(shape.sink.fins):
         low = neck + shape.sink.first_fin + index * shape.sink.pitch
-        part(shape.sink.fin_d / 2, low, low + shape.sink.fin_thickness)
+        y = bottom - (low + shape.sink.fin_thickness / 2) * scale
+        painter.drawLine(
+            QPointF(axis - shape.sink.fin_d / 2 * scale, y), QPointF(axis + shape.sink.fin_d / 2 * scale, y)
+        )
     painter.restore()

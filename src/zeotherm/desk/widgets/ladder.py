@@ -94,12 +94,13 @@ class Ladder(RowsWidget):
         painter.drawText(QRectF(16, 8, self.width() - 24, 22), Qt.AlignmentFlag.AlignVCenter, view.title)
         x = 22.0
         for state, count in view.counts:
-            if state is State.SHORT and not count:
+            if not count and state is not State.CLEAR:
                 continue
             draw_state(painter, state, QPointF(x, 42), 6)
             painter.setFont(theme.font(13, 600))
             painter.setPen(text_colour(state) if count else theme.tokens()["soft"])
-            word = f"{count} {STATE_WORDS[state]}" if not (state is State.CLEAR and view.counts[1][1]) else str(count)
+            crowded = state is State.CLEAR and sum(1 for _state, many in view.counts if many) > 3
+            word = str(count) if crowded else f"{count} {STATE_WORDS[state]}"
             painter.drawText(QPointF(x + 11, 47), word)
             x += 22 + painter.fontMetrics().horizontalAdvance(word) + 11
 

@@ -120,7 +120,7 @@ class LeverLine(QWidget):
         self.row = row
         self._name = QLabel()
         self._name.setTextFormat(Qt.TextFormat.RichText)
-        self._name.setFixedWidth(theme.scaled(132))
+        self._name.setMinimumWidth(theme.scaled(132))
         self.field = QLineEdit()
         self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
         self.field.setFixedWidth(theme.scaled(96))
@@ -129,8 +129,10 @@ class LeverLine(QWidget):
         layout = QHBoxLayout(self)
         layout.setContentsMargins(16, 0, 14, 0)
         layout.setSpacing(8)
-        for widget in (self._name, self.field, self.slider, self.drop):
+        layout.addWidget(self._name)
+        for widget in (self.field, self.slider, self.drop):
             layout.addWidget(widget)
+        self.set_compact(False)
         self.field.setVisible(not row.is_choice)
         self.slider.setVisible(not row.is_choice)
         self.drop.setVisible(row.is_choice)
@@ -148,7 +150,11 @@ class LeverLine(QWidget):
         small = theme.scaled(12)
         self._name.setText(
             f'<span style="color:{mark}">{row.label}</span>'
-            f'<br><span style="font-weight:400;font-size:{small}px;color:{theme.tokens().soft}">{aside}</span>'
+            + (
+                f'<br><span style="font-weight:400;font-size:{small}px;color:{theme.tokens().soft}">{aside}</span>'
+                if aside
+                else ""
+            )
         )
         self.setToolTip(row.tip)
         if row.is_choice:
@@ -159,6 +165,12 @@ class LeverLine(QWidget):
         if not (self.field.hasFocus() and self.field.isModified()):
             self.set_text(self._text(row.value))
         self.slider.show_row(row)
+
+    def set_compact(self, compact: bool) -> None:
+        """Without the slider, where the window is narrow."""
+        self.slider.setVisible(not compact and not self.row.is_choice)
+        self._name.setMaximumWidth(theme.scaled(132) if not compact else 16_777_215)
+        self.drop.setFixedWidth(theme.scaled(150)) if compact else self.drop.setMaximumWidth(16_777_215)
 
     def set_text(self, text: str, wrong: bool = False) -> None:
         """Put text in the field; wrong: with the ochre border."""
@@ -258,7 +270,7 @@ class Levers(QWidget):
     def set_compact(self, compact: bool) -> None:
         """Without sliders, where the window is narrow."""
         for line in self._lines.values():
-            line.slider.setVisible(not compact and not line.row.is_choice)
+            line.set_compact(compact)
 
     def nudge(self, by: int) -> bool:
         """One step of the lever that has, or last had, the focus."""

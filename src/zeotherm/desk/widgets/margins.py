@@ -16,7 +16,8 @@ from zeotherm.wording.language import _
 HEAD = 32
 ROW = 25
 FOOT = 22
-BAR = 40
+BAR = 30
+BAND, WORDS = 68, 106
 
 
 class Margins(RowsWidget):
@@ -91,25 +92,24 @@ class Margins(RowsWidget):
         strong = row.state is not State.CLEAR
         painter.setPen(text_colour(row.state))
         painter.setFont(theme.font(13, 600 if strong else 400))
-        band_width = 74
-        post = box.right() - band_width - 108 - BAR
+        post = box.right() - BAND - WORDS - 22
         painter.drawText(box.adjusted(34, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, row.label)
         if not self._compact:
             painter.setPen(t["ink"])
-            values = QRectF(box.left() + 130, box.top(), post - BAR - 6 - box.left() - 130, box.height())
+            values = QRectF(box.left() + 120, box.top(), post - BAR - 6 - box.left() - 120, box.height())
             painter.drawText(values, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.value)
         self._paint_bar(painter, row, post, box)
         painter.setPen(text_colour(row.state))
         painter.setFont(theme.font(13, 700 if strong else 500))
-        words = QRectF(post + BAR, box.top(), 108 - 6, box.height())
+        words = QRectF(box.right() - BAND - WORDS, box.top(), WORDS, box.height())
         painter.drawText(words, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.room)
         painter.setPen(t["soft"])
         painter.setFont(theme.font(12))
-        band = QRectF(box.right() - band_width - 8, box.top(), band_width, box.height())
+        band = QRectF(box.right() - BAND, box.top(), BAND - 8, box.height())
         painter.drawText(band, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.band)
 
     def _paint_bar(self, painter: QPainter, row: MarginRow, post: float, box: QRectF) -> None:
-        length = abs(row.bar) * BAR
+        length = min(abs(row.bar) * BAR, 20 if row.bar < 0 else BAR)
         left = post if row.bar < 0 else post - length
         painter.fillRect(QRectF(left, box.center().y() - 5, length, 10), state_colour(row.state))
         painter.setPen(QPen(theme.tokens()["ink"], 2))

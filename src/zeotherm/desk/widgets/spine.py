@@ -179,7 +179,9 @@ class Spine(QWidget):
         layout.setSpacing(0)
         layout.addWidget(self.job)
         layout.addWidget(self.explain)
-        layout.addWidget(self.entry, 1)
+        layout.addStretch()
+        layout.addWidget(self.entry)
+        self.entry.setFixedWidth(theme.scaled(400))
         self.setFixedHeight(theme.scaled(HEIGHT))
         for cell in (self.job, self.explain):
             cell.setFixedHeight(theme.scaled(HEIGHT))

@@ -27,7 +27,7 @@ class ArrowButton(QAbstractButton):
         self.setCursor(Qt.CursorShape.PointingHandCursor)
 
     def sizeHint(self) -> QSize:
-        return QSize(theme.scaled(176), theme.scaled(40))
+        return QSize(theme.scaled(200), theme.scaled(40))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         t = theme.tokens()
@@ -118,6 +118,8 @@ class VerdictBand(QWidget):
         painter.setFont(theme.font(13, 600 if self._trouble else 400))
         painter.setPen(theme.tokens()["close" if self._trouble else "ink"])
         text = self._trouble or verdict.reason
+        if not self._trouble and painter.fontMetrics().horizontalAdvance(text) > width and verdict.brief:
+            text = verdict.brief
         line = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, width)
         painter.drawText(QRectF(62, theme.scaled(38), width, theme.scaled(20)), Qt.AlignmentFlag.AlignVCenter, line)
 

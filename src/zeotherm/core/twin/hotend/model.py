@@ -111,7 +111,10 @@ def first_guess(model: HotendModel) -> solver.Field:
 def solve(
     model: HotendModel, start: solver.Field | None = None, cancelled: Callable[[], bool] = lambda: False
 ) -> solver.Field:
-    """The steady field; start: a solved field of a like hotend. Raises solver.NotConvergedError or solver.CancelledError."""
+    """The steady field; start: a solved field of a like hotend.
+
+    Raises solver.NotConvergedError or solver.CancelledError.
+    """
     if start is None or start.temperature.shape != model.layout.solid.shape:
         start = first_guess(model)
     try:
