@@ -25,10 +25,12 @@ def rayleigh(surface: Number, ambient: float, length: float, pressure: float) ->
 def nusselt_sphere(ra: Number, pr: Number) -> Number:
     """Mean Nusselt number of natural convection about a compact body, length = diameter [-].
 
-    Churchill (1983), Heat Exchanger Design Handbook, sect. 2.5.7: Nu = 2 + 0.589 Ra^¼ / [1 + (0.469/Pr)^(9/16)]^(4/9).
-    Valid for Ra < 1e11 and Pr > 0.5; used for blocks through the sphere of the same surface, within about 20 %.
+    Churchill (1983), Heat Exchanger Design Handbook, sect. 2.5.7:
+    Nu = 2 + 0.589 Ra^¼ / f^(4/9) · (1 + 7.44e-8 Ra / f^(16/9))^(1/12), f = 1 + (0.469/Pr)^(9/16).
+    Valid for Ra < 1e13 and Pr > 0.5; used for blocks through the sphere of the same surface, within about 20 %.
     """
-    return 2.0 + 0.589 * ra**0.25 / (1.0 + (0.469 / pr) ** (9 / 16)) ** (4 / 9)
+    f = 1.0 + (0.469 / pr) ** (9 / 16)
+    return 2.0 + 0.589 * ra**0.25 / f ** (4 / 9) * (1.0 + 7.44e-8 * ra / f ** (16 / 9)) ** (1 / 12)
 
 
 def nusselt_vertical_plate(ra: Number, pr: Number) -> Number:

@@ -325,7 +325,8 @@ def solve(
         miss = control.target - float(np.vdot(control.sensor, temperature))
         imbalance = _imbalance(wrong, power)
         if imbalance < tolerance and (abs(miss) < 1e-7 or not held):
-            if held == (power <= control.limit if held else miss >= -1e-7):
+            within = power <= control.limit if held else miss >= -1e-7
+            if within:
                 return Field(temperature, power, not held, imbalance, iteration, factorisations, factor)
             held, last, fresh = not held, np.inf, False
             power = power if held else control.limit
@@ -347,7 +348,7 @@ def solve(
         last = imbalance
         temperature, power, wrong = _advance(problem, temperature, power, step, step_power, imbalance)
     raise NotConvergedError(
-        f"the field did not settle in {limit} corrections; imbalance {imbalance:.1e} of the heat flow"
+        f"no balance within {limit} corrections; {imbalance:.1e} of the heat is unaccounted for"
     )
 
 

@@ -17,7 +17,7 @@ from zeotherm.core.physics.filament import Enthalpy, touching_share
 from zeotherm.core.physics.radiation import flux_between_plates
 from zeotherm.core.solver import axisymmetric as solver
 from zeotherm.core.twin.hotend.inputs import Inputs
-from zeotherm.core.twin.hotend.shape import MM, Grid, Levels, Ring, grid, levels, rings
+from zeotherm.core.twin.hotend.shape import Grid, Levels, Ring, grid, levels, rings
 from zeotherm.core.twin.hotend.sink_air import SinkAir, sink_air
 from zeotherm.core.twin.hotend.surfaces import FinnedSurface, FixedConductance, HotSurface
 
@@ -211,14 +211,13 @@ def _stream(given: Inputs, layout: Layout) -> solver.Stream:
 
 def _control(given: Inputs, layout: Layout) -> solver.Control:
     at, mesh = layout.at, layout.grid
-    span = at.block_top - at.block_bottom
     height = mesh.height[:, None]
-    middle = np.abs(height - at.block_bottom - 0.5 * span) < 3.2 * MM
-    low = np.abs(height - at.block_bottom - 0.4 * span) < 1.5 * MM
     block = layout.part == PARTS.index("block")
     volume = mesh.thickness[:, None] * (mesh.outer**2 - mesh.inner**2)
-    heater = np.where(block & middle & (mesh.radius > at.thread + 1.0 * MM), volume, 0.0)
-    sensor = np.where(block & low & (mesh.radius > 0.6 * at.block_radius), volume, 0.0)
+    heater, sensor = (
+        np.where(block & (height > low) & (height < high) & (mesh.radius > inner), volume, 0.0)
+        for low, high, inner in (at.heater, at.sensor)
+    )
     return solver.Control(
         heater / heater.sum(), sensor / sensor.sum(), given.nozzle - given.sensor_offset, given.heater_power
     )

@@ -87,6 +87,18 @@ def bore_wall(model: HotendModel, temperature: Array) -> Array:
     return np.asarray(temperature[:, skin + 1] + heat * model.problem.gap.wall)
 
 
+def bore_at_neck_top(model: HotendModel, temperature: Array) -> float:
+    """Temperature of the bore's surface at the top of the thin neck [°C].
+
+    Between the rows above and below, weighted by their conductances, so that a change of metal there does no harm.
+    """
+    grid, column = model.layout.grid, model.layout.grid.moving + 1
+    above = int(np.flatnonzero(grid.height > model.layout.at.neck_top)[-1])
+    wall = bore_wall(model, temperature)[above : above + 2]
+    weight = model.conductivity[above : above + 2, column] / grid.thickness[above : above + 2]
+    return float(wall @ weight / weight.sum())
+
+
 def _values(model: HotendModel, temperature: Array, front: float | None, watts: Watts) -> dict[str, float | None]:
     given, at, grid = model.given, model.layout.at, model.layout.grid
     part = model.layout.part
@@ -102,8 +114,8 @@ def _values(model: HotendModel, temperature: Array, front: float | None, watts: 
         "block": _mean(temperature, block),
         "nozzle": _mean(temperature, hexagon),
         "exit_core": float(temperature[-1, 0]),
-        "bore": float(bore_wall(model, temperature)[above_neck]),
-        "sink_base": _mean(temperature[above_neck : above_neck + 1], sink[above_neck : above_neck + 1]),
+        "bore": bore_at_neck_top(model, temperature),
+        "sink_base": float(temperature[above_neck, np.flatnonzero(sink[above_neck])[-1]]),
         "sink_top": _mean(temperature[:1], sink[:1]),
         "liner_end": float(temperature[tube, part[tube] == PARTS.index("tube")].max()),
         "fan_inlet": given.fan_air,

@@ -15,7 +15,9 @@ from zeotherm.core.catalogue.shelves import HotendShape
 Array = npt.NDArray[np.float64]
 MM = 1e-3
 CONE_TIP_RADIUS = 0.9 * MM
-STREAM_COLUMNS = 5
+STREAM_COLUMNS = 7
+HEATER_HALF, HEATER_INSET = 3.0, 1.0  # mm: half the cartridge's diameter, and metal between it and the thread
+SENSOR_HALF = 1.5  # mm
 TUBE_FLOOR = 1.5  # mm of metal between the neck and a tube that stands on it
 
 
@@ -56,6 +58,8 @@ class Levels:
     block_radius: float
     block_side: float  # true side area of the block [m²]
     hex_radius: float
+    heater: tuple[float, float, float]  # bottom, top, inner radius of the ring that stands for the cartridge [m]
+    sensor: tuple[float, float, float]  # the same of the sensor
 
 
 def levels(shape: HotendShape, neck_wall: float) -> Levels:
@@ -90,6 +94,16 @@ def levels(shape: HotendShape, neck_wall: float) -> Levels:
         block_radius=math.sqrt(block.width * block.depth / math.pi) * MM,
         block_side=2 * (block.width + block.depth) * block.height * MM**2,
         hex_radius=shape.hex_d / 2 * MM,
+        heater=(
+            (bottom + 0.5 * block.height - HEATER_HALF) * MM,
+            (bottom + 0.5 * block.height + HEATER_HALF) * MM,
+            (shape.thread_d / 2 + HEATER_INSET) * MM,
+        ),
+        sensor=(
+            (bottom + 0.4 * block.height - SENSOR_HALF) * MM,
+            (bottom + 0.4 * block.height + SENSOR_HALF) * MM,
+            0.6 * math.sqrt(block.width * block.depth / math.pi) * MM,
+        ),
     )
 
 
@@ -175,10 +189,11 @@ class Grid:
 
 def grid(at: Levels, solids: list[Ring], fineness: float = 1.0) -> Grid:
     """A tensor grid on the solids' edges; fineness 2 halves every cell."""
-    edges = sorted({0.0, *(at.sink_top - level for ring in solids for level in (ring.bottom, ring.top)),
+    marks = (*at.heater[:2], *at.sensor[:2])
+    edges = sorted({0.0, *(at.sink_top - mark for mark in marks), *(at.sink_top - level for ring in solids for level in (ring.bottom, ring.top)),
                     *(at.sink_top - level for fin in at.fins for level in (fin, fin + at.fin_thickness))})  # fmt: skip
     faces = _subdivided(_distinct(edges), lambda depth: _row_size(at, at.sink_top - depth) / fineness)
-    radii = _distinct(sorted({radius for ring in solids for radius in (ring.inner, ring.outer)}))
+    radii = _distinct(sorted({at.heater[2], at.sensor[2], *(r for ring in solids for r in (ring.inner, ring.outer))}))
     walls = _subdivided(radii, lambda radius: _column_size(at, radius) / fineness)
     count = round(STREAM_COLUMNS * fineness)
     strand = at.strand * np.linspace(0.0, 1.0, count + 1) ** 0.75
@@ -189,16 +204,16 @@ def grid(at: Levels, solids: list[Ring], fineness: float = 1.0) -> Grid:
 
 def _row_size(at: Levels, height: float) -> float:
     if at.block_top - 1.5 * MM <= height <= at.neck_top + 2.5 * MM:
-        return 0.14 * MM
+        return 0.1 * MM
     if height > at.neck_top:
         return 0.5 * MM if height < at.neck_top + 9 * MM else 1.0 * MM
-    return 0.5 * MM
+    return 0.45 * MM
 
 
 def _column_size(at: Levels, radius: float) -> float:
-    if radius < at.tube:
-        return 0.25 * MM
-    return 0.6 * MM if radius < at.sink_thread else 1.1 * MM
+    if radius < at.thread:
+        return 0.25 * MM if radius < at.tube or at.neck_outer > at.tube else 0.5 * MM
+    return 0.5 * MM if radius < at.sink_thread else 1.1 * MM
 
 
 def _distinct(values: list[float]) -> list[float]:
