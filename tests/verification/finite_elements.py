@@ -79,7 +79,9 @@ class FiniteElements:
         self.pieces: list[Piece] = []
         self.count = 0
         fine = _lines(self.r_edges, self.at.bore, self.at.sink_thread, size)
-        self.r_lines = np.concatenate([fine[:-1], _lines(self.r_edges, self.at.sink_thread, self.r_edges[-1], 2 * size)])
+        self.r_lines = np.concatenate(
+            [fine[:-1], _lines(self.r_edges, self.at.sink_thread, self.r_edges[-1], 2 * size)]
+        )
         self.z_lines = self._all_heights(grid.top)
         for ring in solids:
             self._add(ring.name, ring.part, _within(self.r_lines, ring.inner, ring.outer),
@@ -116,18 +118,27 @@ class FiniteElements:
         total = lil_matrix((self.count, self.count)).tocsr()
         for piece in self.pieces:
             matrix = form.assemble(piece.basis, k=piece.conductivity).tocoo()
-            total = total + coo_matrix(
-                (matrix.data, (matrix.row + piece.first, matrix.col + piece.first)), (self.count, self.count)
-            ).tocsr()
+            total = (
+                total
+                + coo_matrix(
+                    (matrix.data, (matrix.row + piece.first, matrix.col + piece.first)), (self.count, self.count)
+                ).tocsr()
+            )
         return total
 
-    def _edges(self, piece: Piece, fixed: int, value: float, low: float, high: float) -> Iterator[tuple[list[int], np.ndarray]]:
+    def _edges(
+        self, piece: Piece, fixed: int, value: float, low: float, high: float
+    ) -> Iterator[tuple[list[int], np.ndarray]]:
         """Boundary edges of a piece on a line: unknowns of the three nodes, and their places."""
         mesh = piece.basis.mesh
         along = 1 - fixed
         for facet in mesh.boundary_facets():
             ends = mesh.p[:, mesh.facets[:, facet]]
-            if np.allclose(ends[fixed], value, atol=1e-10) and ends[along].min() >= low - 1e-10 and ends[along].max() <= high + 1e-10:
+            if (
+                np.allclose(ends[fixed], value, atol=1e-10)
+                and ends[along].min() >= low - 1e-10
+                and ends[along].max() <= high + 1e-10
+            ):
                 ends = ends[:, np.argsort(ends[along])]
                 places = np.stack([ends[:, 0], ends.mean(axis=1), ends[:, 1]])
                 yield [piece.at(*place) for place in places], places
@@ -136,7 +147,9 @@ class FiniteElements:
         rows, columns, values = [], [], []
         table = _contact(self.given)
 
-        def join(one: list[int], other: list[int], places: np.ndarray, strength: Callable[[float, float], float]) -> None:
+        def join(
+            one: list[int], other: list[int], places: np.ndarray, strength: Callable[[float, float], float]
+        ) -> None:
             length = np.linalg.norm(places[2] - places[0])
             block = np.zeros((3, 3))
             for x, weight in GAUSS:
@@ -301,7 +314,9 @@ class FiniteElements:
             if piece.part not in ("block", "nozzle", "sink"):
                 continue
             for fixed, value, on_side in ((0, piece.box[1], True), (1, piece.box[2], False), (1, piece.box[3], False)):
-                for unknowns, places in self._edges(piece, fixed, value, *(piece.box[2:] if fixed == 0 else piece.box[:2])):
+                for unknowns, places in self._edges(
+                    piece, fixed, value, *(piece.box[2:] if fixed == 0 else piece.box[:2])
+                ):
                     middle = places[1].copy()
                     middle[fixed] += 1e-6 if on_side or value == piece.box[3] else -1e-6
                     if not any(_inside(other.box, middle) for other in solids):

@@ -34,7 +34,9 @@ class Linear:
         return np.full_like(temperature, self.capacity_rate)
 
 
-def solved(z_faces, radial, axial, exchanges, *, moving=1, mass_flow=0.0, inlet=0.0, shares=None, gap=None, active=None):
+def solved(
+    z_faces, radial, axial, exchanges, *, moving=1, mass_flow=0.0, inlet=0.0, shares=None, gap=None, active=None
+):
     """Solve a problem without a source; the skin's column is `moving`."""
     rows, columns = axial.shape[0] + 1, axial.shape[1]
     z = 0.5 * (z_faces[1:] + z_faces[:-1])
@@ -48,7 +50,9 @@ def solved(z_faces, radial, axial, exchanges, *, moving=1, mass_flow=0.0, inlet=
         axial=axial,
         gap=solver.Gap(moving, *(gap or (nothing, nothing)), np.zeros(rows), lambda t: (0.0 * t, 0.0 * t)),
         stream=solver.Stream(mass_flow, shares, inlet, Linear()),
-        control=solver.Control(np.full((rows, columns), 1 / (rows * columns)), np.full((rows, columns), 1 / (rows * columns)), 1e6, 0.0),
+        control=solver.Control(
+            np.full((rows, columns), 1 / (rows * columns)), np.full((rows, columns), 1 / (rows * columns)), 1e6, 0.0
+        ),
         exchanges=exchanges,
     )
     start = solver.Field(np.full((rows, columns), 20.0), 0.0, True, 1.0, 0, 0)

@@ -74,7 +74,12 @@ def test_composite_cylinder_with_contact(record):
         + np.log(4.5 / 2.0) / (2 * np.pi * 160 * height)
     )  # fmt: skip
     watts = (200.0 - found[0, 2]) / half_in[0]
-    record("Composite cylinder with a contact", "exact series of resistances", f"{abs(watts * resistance / 160 - 1):.1e}", "1e-10")
+    record(
+        "Composite cylinder with a contact",
+        "exact series of resistances",
+        f"{abs(watts * resistance / 160 - 1):.1e}",
+        "1e-10",
+    )
     assert watts == pytest.approx(160.0 / resistance, rel=1e-10)
 
 
@@ -124,7 +129,10 @@ def _graetz(columns: int, rows: int, biot: float | None) -> tuple[float, float]:
     dz = length / rows
     centres = 0.5 * (r[1:] + r[:-1])
     radial = np.zeros((rows, columns + 1))
-    half_out, half_in = ring_resistance(centres, r[1:], k, dz), ring_resistance(np.maximum(r[:-1], 1e-12), centres, k, dz)
+    half_out, half_in = (
+        ring_resistance(centres, r[1:], k, dz),
+        ring_resistance(np.maximum(r[:-1], 1e-12), centres, k, dz),
+    )
     radial[:, : columns - 1] = 1 / (half_out[:-1] + half_in[1:])
     radial[:, columns - 1] = 1 / half_out[-1]
     film = 10.0 if biot is None else biot * k / radius * 2 * np.pi * radius * dz
@@ -142,7 +150,9 @@ def _graetz(columns: int, rows: int, biot: float | None) -> tuple[float, float]:
         weight = 2 / (roots * j1(roots))
     else:
         edges = np.concatenate([[1e-9], jn_zeros(1, 60)])
-        roots = np.array([brentq(lambda x: x * j1(x) - biot * j0(x), a + 1e-9, b - 1e-9) for a, b in zip(edges, edges[1:])])
+        roots = np.array(
+            [brentq(lambda x: x * j1(x) - biot * j0(x), a + 1e-9, b - 1e-9) for a, b in zip(edges, edges[1:])]
+        )
         weight = 2 * j1(roots) / (roots * (j0(roots) ** 2 + j1(roots) ** 2))
     mean = 1 - float((weight * np.exp(-(roots**2) * fourier) * 2 * j1(roots) / roots).sum())
     average = float(found[-1, :columns] @ (np.diff(r**2) / radius**2))
@@ -165,7 +175,9 @@ def test_grey_plates(record):
     hot, cold = 210.0, 50.0
     black = 5.670374419e-8 * ((hot + 273.15) ** 4 - (cold + 273.15) ** 4)
     found = flux_between_plates(hot, cold, 0.3, 0.6)
-    record("Radiation between grey plates", "exact", f"{abs(found / (black / (1 / 0.3 + 1 / 0.6 - 1)) - 1):.1e}", "1e-12")
+    record(
+        "Radiation between grey plates", "exact", f"{abs(found / (black / (1 / 0.3 + 1 / 0.6 - 1)) - 1):.1e}", "1e-12"
+    )
     assert found == pytest.approx(black / (1 / 0.3 + 1 / 0.6 - 1), rel=1e-12)
     assert flux_to_surroundings(hot, cold, 1.0) == pytest.approx(black, rel=1e-12)
 

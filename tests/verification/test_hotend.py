@@ -85,7 +85,10 @@ def test_finer_grid_changes_little(record, demo):
     coarse = solve_hotend(job.setup(), shipped())
     model = build(coarse.resolved.inputs, 2.0)
     fine = read(model, solve(model)).values
-    apart = {key: abs(coarse.readout.values[key] - fine[key]) for key in ("creep_margin", "bore", "sink_base", "heater_watts")}
+    apart = {
+        key: abs(coarse.readout.values[key] - fine[key])
+        for key in ("creep_margin", "bore", "sink_base", "heater_watts")
+    }
     record("Grid twice as fine", "the same model", f"margin {apart['creep_margin']:.3f} mm, bore {apart['bore']:.2f} K, "
            f"sink base {apart['sink_base']:.2f} K", "0.05 mm, 0.3 K, 0.2 K")  # fmt: skip
     assert apart["creep_margin"] < 0.05
@@ -149,7 +152,12 @@ def test_remedies_move_what_they_should(record):
     duty = wrapped.watts.heater / plain.watts.heater - 1
     front = wrapped.values["creep_margin"] - plain.values["creep_margin"]
     told = ", ".join(f"{name} bore {bore:+.1f} K, sink {sink:+.2f} K" for name, (bore, sink) in change.items())
-    record("Remedies, from the physics", "known directions", f"{told}; wrap: front {front:+.3f} mm, heater {duty:+.0%}", "signs")
+    record(
+        "Remedies, from the physics",
+        "known directions",
+        f"{told}; wrap: front {front:+.3f} mm, heater {duty:+.0%}",
+        "signs",
+    )
     assert change["paste"][0] < -1
     assert change["paste"][1] > 0
     assert change["bimetal"][0] < -15

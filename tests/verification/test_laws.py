@@ -66,7 +66,9 @@ def test_fan_meets_resistance_and_affinity():
 def test_screen_loss_against_library(record):
     """Guards with 40 to 70 % open area; tables for round wires differ by the shape of the wire."""
     ratios = [fan.screen_loss(share) / fluids.filters.round_edge_screen(share, 2000.0) for share in (0.4, 0.55, 0.7)]
-    record("Loss of a guard", "fluids, round-edged screen", f"{min(ratios):.2f} to {max(ratios):.2f} times", "0.6 to 1.7")
+    record(
+        "Loss of a guard", "fluids, round-edged screen", f"{min(ratios):.2f} to {max(ratios):.2f} times", "0.6 to 1.7"
+    )
     assert min(ratios) > 0.6
     assert max(ratios) < 1.7
 
@@ -77,7 +79,9 @@ def test_enthalpy_rises_and_its_slope_is_the_capacity():
     slope = np.gradient(law(t), t)
     assert (np.diff(law(t)) > 0).all()
     assert law.capacity(t)[1:-1] == pytest.approx(slope[1:-1], rel=5e-3)
-    assert law(np.array([280.0]))[0] - law(np.array([20.0]))[0] == pytest.approx(30e3 + 1600 * 37 + 2050 * 223, rel=0.02)
+    assert law(np.array([280.0]))[0] - law(np.array([20.0]))[0] == pytest.approx(
+        30e3 + 1600 * 37 + 2050 * 223, rel=0.02
+    )
 
 
 def test_strand_touches_after_softening():

@@ -218,11 +218,8 @@ def residual(problem: Problem, temperature: Array, power: float) -> Array:
     return out
 
 
-def factorise(problem: Problem, temperature: Array, drag: float = 0.0) -> Factor:
-    """LU factors of the residual's exact Jacobian, banded with the short axis fastest.
-
-    drag: share of each cell's passive conductance added to the diagonal, which holds a correction back.
-    """
+def factorise(problem: Problem, temperature: Array) -> Factor:
+    """LU factors of the residual's exact Jacobian, banded with the short axis fastest."""
     shape = temperature.shape
     here, inner, outer = np.zeros(shape), np.zeros(shape), np.zeros(shape)
     before, after, second = np.zeros(shape), np.zeros(shape), np.zeros(shape)
@@ -258,7 +255,6 @@ def factorise(problem: Problem, temperature: Array, drag: float = 0.0) -> Factor
     for exchange in problem.exchanges:
         flat[exchange.cells] += exchange.flow(t[exchange.cells])[1]
 
-    here *= 1.0 + drag
     idle = ~problem.active
     here[idle] = 1.0
     for neighbour in (inner, outer, before, after, second):
@@ -290,66 +286,104 @@ def _factorise_bands(diagonals: dict[int, Array], columns: int, shape: Array) ->
     return replace(factor, source_response=factor.solve(shape.reshape(-1)))
 
 
-LEAST_THROUGHPUT = 0.01  # W, so that a cold body has a meaningful imbalance
+LEAST_THROUGHPUT = 1.0  # W, so that a cold body has a meaningful imbalance
 MAX_STEP = 60.0  # K, the longest correction taken whole
 SLOW = 0.15  # a correction that leaves more than this share of the imbalance asks for a fresh factor
+SWITCHES = 4  # of the control between held, full and off, before it counts as unsettled
+LAGGED_ROUNDS = 80
+GOOD_ENOUGH = 5e-7  # imbalance at which corrections that circle a kink of the limiter are let be
 
 
 def solve(
     problem: Problem,
     start: Field,
     *,
-    tolerance: float = 1e-9,
-    limit: int = 60,
-    cautious: bool = False,
+    tolerance: float = 1e-8,
+    limit: int = 40,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Field:
     """Steady field by Newton corrections that keep their factor while it serves.
 
-    start: first guess; its factor is tried before a new one is made. tolerance: on `Field.imbalance`.
-    limit: on the corrections. cautious: hold each correction back in proportion to the imbalance (pseudo-transient
-    continuation, Kelley & Keyes, SIAM J. Numer. Anal. 35 (1998) 508); slower, for starts far from the answer.
-    The controlled power is solved with the field: T = a + b·P at every correction. Raises NotConvergedError, or
-    CancelledError when `cancelled` says so.
+    start: first guess; its factor is tried before a new one is made. tolerance: on `Field.imbalance`. limit: on the
+    corrections for each state of the control. The controlled power is solved with the field, T = a + b·P at every
+    correction; where that asks for more than the source has, or for less than nothing, the power stays at its bound.
+    Raises NotConvergedError, or CancelledError when `cancelled` says so.
     """
-    temperature, power = start.temperature, start.power
-    control = problem.control
-    held = not start.saturated
-    power = power if held else control.limit
+    fixed = problem.control.limit if start.saturated else None
+    field = replace(start, power=start.power if fixed is None else fixed)
+    for _ in range(SWITCHES):
+        field = _balanced(problem, field, fixed, tolerance, limit, cancelled)
+        now = _wanted_power(problem.control, field, fixed)
+        if now == fixed:
+            return field
+        fixed = now
+        field = replace(field, power=field.power if fixed is None else fixed)
+    raise NotConvergedError("the control finds no rest between held, full and off")
+
+
+def solve_lagging(
+    problem: Problem, start: Field, *, tolerance: float = 1e-8, cancelled: Callable[[], bool] = lambda: False
+) -> Field:
+    """As `solve`, for starts far from the answer: the gap follows the field one round late.
+
+    Begun with the gap open everywhere, each round can only close it further, since a closer wall warms the stream: the
+    rounds climb to the coldest of the steady states, the one a stream reaches that arrives cold.
+    """
+    share = np.zeros(len(problem.z))
+    field = start
+    for _ in range(LAGGED_ROUNDS):
+        frozen = replace(problem, gap=replace(problem.gap, state=lambda mean, share=share: (share, 0.0 * mean)))
+        field = solve(frozen, field, tolerance=max(tolerance, 1e-6), cancelled=cancelled)
+        after, _slope = problem.gap.state(stream_mean(problem, field.temperature))
+        settled = float(np.abs(after - share).max()) < 2e-3
+        share = after
+        if settled:
+            break
+    return solve(problem, replace(field, factor=None), tolerance=tolerance, cancelled=cancelled)
+
+
+def _wanted_power(control: Control, field: Field, fixed: float | None) -> float | None:
+    """The power the control should be fixed at; None where it holds its target."""
+    miss = control.target - float(np.vdot(control.sensor, field.temperature))
+    if fixed is None:
+        return control.limit if field.power > control.limit else 0.0 if field.power < 0.0 else None
+    holds = miss >= -1e-7 if fixed > 0.0 else miss <= 1e-7
+    return fixed if holds or control.limit == 0.0 else None
+
+
+def _balanced(
+    problem: Problem, start: Field, fixed: float | None, tolerance: float, limit: int, cancelled: Callable[[], bool]
+) -> Field:
+    """The field in balance with the power free to hold the target, or fixed."""
+    temperature, power, control = start.temperature, start.power, problem.control
     factor = start.factor if start.factor is not None and start.factor.lu.shape[1] == temperature.size else None
-    fresh, factorisations, last, drag = False, 0, np.inf, 1.0 if cautious else 0.0
+    fresh, factorisations, last = False, start.factorisations if start.imbalance < tolerance else 0, np.inf
     wrong = residual(problem, temperature, power)
     for iteration in range(limit):
         if cancelled():
             raise CancelledError
         miss = control.target - float(np.vdot(control.sensor, temperature))
         imbalance = _imbalance(wrong, power)
-        if imbalance < tolerance and (abs(miss) < 1e-7 or not held):
-            within = power <= control.limit if held else miss >= -1e-7
-            if within:
-                return Field(temperature, power, not held, imbalance, iteration, factorisations, factor)
-            held, last, fresh = not held, np.inf, False
-            power = power if held else control.limit
-            wrong = residual(problem, temperature, power)
-            imbalance = _imbalance(wrong, power)
-        if drag:
-            drag = min(1.0, imbalance)
-        if factor is None or drag or (not fresh and imbalance > SLOW * last):
-            factor, fresh = factorise(problem, temperature, drag), True
+        if imbalance < tolerance and (fixed is not None or abs(miss) < 1e-7):
+            return Field(
+                temperature, power, fixed is not None and fixed > 0.0, imbalance, iteration, factorisations, factor
+            )
+        if factor is None or (not fresh and imbalance > SLOW * last):
+            factor, fresh = factorise(problem, temperature), True
             factorisations += 1
         else:
             fresh = False
         step = factor.solve(-wrong.reshape(-1)).reshape(temperature.shape)
         step_power = 0.0
-        if held:
+        if fixed is None:
             response = factor.source_response.reshape(temperature.shape)
             step_power = (miss - float(np.vdot(control.sensor, step))) / float(np.vdot(control.sensor, response))
             step = step + step_power * response
         last = imbalance
         temperature, power, wrong = _advance(problem, temperature, power, step, step_power, imbalance)
-    raise NotConvergedError(
-        f"no balance within {limit} corrections; {imbalance:.1e} of the heat is unaccounted for"
-    )
+    if imbalance < GOOD_ENOUGH:
+        return Field(temperature, power, fixed is not None and fixed > 0.0, imbalance, limit, factorisations, factor)
+    raise NotConvergedError(f"no balance within {limit} corrections; {imbalance:.1e} of the heat is unaccounted for")
 
 
 def _imbalance(wrong: Array, power: float) -> float:

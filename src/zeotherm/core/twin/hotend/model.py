@@ -120,7 +120,7 @@ def solve(
     try:
         return solver.solve(model.problem, start, cancelled=cancelled)
     except solver.NotConvergedError:
-        return solver.solve(model.problem, first_guess(model), limit=400, cautious=True, cancelled=cancelled)
+        return solver.solve_lagging(model.problem, first_guess(model), cancelled=cancelled)
 
 
 def _conductivities(given: Inputs, layout: Layout) -> Array:
