@@ -59,7 +59,7 @@ def pytest_sessionfinish(session: pytest.Session) -> None:
 def _own_places(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     monkeypatch.setenv("ZEOTHERM_DATA", str(tmp_path / "data"))
     monkeypatch.setenv("ZEOTHERM_STATE", str(tmp_path / "state"))
-    yield
+    return
 
 
 @pytest.fixture(scope="session")

@@ -5,8 +5,10 @@ Quadratic elements on a mesh of its own for each part; parts meet in contact con
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
+from functools import partial
 
 import numpy as np
 import skfem
@@ -54,8 +56,12 @@ def _lines(edges: np.ndarray, low: float, high: float, size: float) -> np.ndarra
     """Mesh lines between two edges, on every given edge, no cell larger than size."""
     inside = edges[(edges > low + 1e-9) & (edges < high - 1e-9)]
     marks = np.concatenate([[low], inside, [high]])
-    parts = [np.linspace(a, b, max(1, int(np.ceil((b - a) / size))) + 1)[:-1] for a, b in zip(marks, marks[1:])]
+    parts = [np.linspace(a, b, max(1, int(np.ceil((b - a) / size))) + 1)[:-1] for a, b in itertools.pairwise(marks)]
     return np.append(np.concatenate(parts), high)
+
+
+def _along(levels: np.ndarray, share: np.ndarray, z: float) -> float:
+    return float(np.interp(z, levels, share))
 
 
 def _within(lines: np.ndarray, low: float, high: float) -> np.ndarray:
@@ -84,22 +90,33 @@ class FiniteElements:
         )
         self.z_lines = self._all_heights(grid.top)
         for ring in solids:
-            self._add(ring.name, ring.part, _within(self.r_lines, ring.inner, ring.outer),
-                      _within(self.z_lines, ring.bottom, ring.top), by_name[ring.name])  # fmt: skip
+            self._add(
+                ring.name,
+                ring.part,
+                _within(self.r_lines, ring.inner, ring.outer),
+                _within(self.z_lines, ring.bottom, ring.top),
+                by_name[ring.name],
+            )
         radius = np.round(self.at.strand * np.linspace(0, 1, strand_cells + 1) ** 0.75, 7)
         self.strand = self._add("strand", "strand", radius, self.z_lines, self.given.strand_conductivity)
         self.law = Enthalpy(
-            self.given.capacity_solid, self.given.capacity_melt, self.given.softening, self.given.melting,
+            self.given.capacity_solid,
+            self.given.capacity_melt,
+            self.given.softening,
+            self.given.melting,
             self.given.latent,
-        )  # fmt: skip
+        )
         self.fixed = self._conduction() + self._contacts()
 
     def _all_heights(self, top: float) -> np.ndarray:
         fine = self.size * 0.5
         lines = _lines(self.z_edges, 0.0, top, self.size)
         near = (lines[:-1] > self.at.block_top - 4e-3) & (lines[1:] < self.at.neck_top + 3e-3)
-        extra = [np.linspace(a, b, max(2, int(np.ceil((b - a) / fine))) + 1)[1:-1]
-                 for a, b, keep in zip(lines, lines[1:], near) if keep]  # fmt: skip
+        extra = [
+            np.linspace(a, b, max(2, int(np.ceil((b - a) / fine))) + 1)[1:-1]
+            for a, b, keep in zip(lines, lines[1:], near, strict=False)
+            if keep
+        ]
         return np.unique(np.round(np.concatenate([lines, *extra]), 9))
 
     def _add(self, name: str, part: str, r: np.ndarray, z: np.ndarray, conductivity: float) -> Piece:
@@ -220,7 +237,7 @@ class FiniteElements:
         mean = []
         for z in levels:
             total = 0.0
-            for a, b in zip(lines, lines[1:]):
+            for a, b in itertools.pairwise(lines):
                 nodes = np.array([value[_key(a, z)], value[_key((a + b) / 2, z)], value[_key(b, z)]])
                 for x, weight in GAUSS:
                     n = _shape(x)
@@ -277,9 +294,12 @@ class FiniteElements:
         for unknowns, places, part, on_side in self._outer_faces():
             if part in ("block", "nozzle"):
                 surface = self.model.hot[part]
-                law = lambda temperature, _z, s=surface: tuple(
-                    float(v[0]) for v in (s._through_sleeve if s.sleeve > 0 else s._off)(np.array([temperature]))
-                )
+
+                def law(temperature, _z, s=surface):
+                    return tuple(
+                        float(v[0]) for v in (s._through_sleeve if s.sleeve > 0 else s._off)(np.array([temperature]))
+                    )
+
                 scale = side if part == "block" and on_side else 1.0
                 lose(unknowns, places, law, lambda r, scale=scale: 2 * np.pi * r * scale)
             elif part == "sink" and on_side:
@@ -287,7 +307,10 @@ class FiniteElements:
             elif part == "sink":
                 top = np.pi * (at.core**2 - at.tube**2)
                 conductance = self.given.mount_conductance / top
-                law = lambda temperature, _z, g=conductance: (g * (temperature - self.given.mount), g)
+
+                def law(temperature, _z, g=conductance):
+                    return (g * (temperature - self.given.mount), g)
+
                 lose(unknowns, places, law, lambda r: 2 * np.pi * r)
         return coo_matrix((values, (rows, columns)), (self.count, self.count)).tocsr(), right
 
@@ -347,7 +370,7 @@ class FiniteElements:
         for _ in range(120):
             moved, inlet = self._advection(t)
             films, lost = self._films(t)
-            gap = self._gap(lambda z: float(np.interp(z, levels, share)))
+            gap = self._gap(partial(_along, levels, share))
             factor = splu((self.fixed + moved + films + gap).tocsc())
             plain, response = factor.solve(inlet + lost), factor.solve(source)
             self.power = (self.model.problem.control.target - sensor @ plain) / (sensor @ response)
@@ -365,8 +388,12 @@ class FiniteElements:
     # readings
 
     def bore(self) -> float:
-        wall = next(p for p in self.pieces if abs(p.box[0] - self.at.bore) < 1e-9 and abs(p.box[2] - self.at.neck_top) < 1e-9
-                    or p.part == "tube" and p.box[2] < self.at.neck_top)  # fmt: skip
+        wall = next(
+            p
+            for p in self.pieces
+            if (abs(p.box[0] - self.at.bore) < 1e-9 and abs(p.box[2] - self.at.neck_top) < 1e-9)
+            or (p.part == "tube" and p.box[2] < self.at.neck_top)
+        )
         return float(self.temperature[wall.at(self.at.bore, round(self.at.neck_top, 9))])
 
     def margin(self) -> float:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import itertools
+
 import numpy as np
 import pytest
 from scipy.optimize import brentq
@@ -46,8 +48,12 @@ def _fin_error(rows: int) -> float:
 
 def test_fin_with_convective_tip(record):
     errors = [_fin_error(rows) for rows in (20, 40, 80)]
-    record("Fin with convective tip", "exact (Incropera 3.75)", f"{errors[-1]:.1e} K of 100 K, order {order(errors):.2f}",
-           "order ≥ 1.9")  # fmt: skip
+    record(
+        "Fin with convective tip",
+        "exact (Incropera 3.75)",
+        f"{errors[-1]:.1e} K of 100 K, order {order(errors):.2f}",
+        "order ≥ 1.9",
+    )
     assert order(errors) > 1.9
     assert errors[-1] < 0.02
 
@@ -70,9 +76,10 @@ def test_composite_cylinder_with_contact(record):
     exchanges = (Tied(inner, np.full(2, 1 / half_in[0]), 200.0), Tied(outer, np.full(2, 1 / half_out[-1]), 40.0))
     found = solved(np.array([0.0, height, 2 * height]), radial, np.zeros((1, 7)), exchanges, active=active)
     resistance = (
-        np.log(2.0 / 1.0) / (2 * np.pi * 16 * height) + 1 / (contact * 2 * np.pi * 2e-3 * height)
+        np.log(2.0 / 1.0) / (2 * np.pi * 16 * height)
+        + 1 / (contact * 2 * np.pi * 2e-3 * height)
         + np.log(4.5 / 2.0) / (2 * np.pi * 160 * height)
-    )  # fmt: skip
+    )
     watts = (200.0 - found[0, 2]) / half_in[0]
     record(
         "Composite cylinder with a contact",
@@ -139,9 +146,16 @@ def _graetz(columns: int, rows: int, biot: float | None) -> tuple[float, float]:
     wall = np.arange(rows) * (columns + 2) + columns + 1
     gap = (np.full(rows, film), np.full(rows, film))
     found = solved(
-        faces, radial, np.zeros((rows - 1, columns + 2)), (Tied(wall, np.full(rows, 10.0), 1.0),),
-        moving=columns, mass_flow=rate, inlet=0.0, shares=np.diff(r**2) / radius**2, gap=gap,
-    )  # fmt: skip
+        faces,
+        radial,
+        np.zeros((rows - 1, columns + 2)),
+        (Tied(wall, np.full(rows, 10.0), 1.0),),
+        moving=columns,
+        mass_flow=rate,
+        inlet=0.0,
+        shares=np.diff(r**2) / radius**2,
+        gap=gap,
+    )
     fourier = np.pi * k * length / rate
     z = length - dz / 2
     fourier *= z / length
@@ -151,7 +165,7 @@ def _graetz(columns: int, rows: int, biot: float | None) -> tuple[float, float]:
     else:
         edges = np.concatenate([[1e-9], jn_zeros(1, 60)])
         roots = np.array(
-            [brentq(lambda x: x * j1(x) - biot * j0(x), a + 1e-9, b - 1e-9) for a, b in zip(edges, edges[1:])]
+            [brentq(lambda x: x * j1(x) - biot * j0(x), a + 1e-9, b - 1e-9) for a, b in itertools.pairwise(edges)]
         )
         weight = 2 * j1(roots) / (roots * (j0(roots) ** 2 + j1(roots) ** 2))
     mean = 1 - float((weight * np.exp(-(roots**2) * fourier) * 2 * j1(roots) / roots).sum())
@@ -165,8 +179,12 @@ def test_graetz_plug_flow(record, name, biot):
     for columns, rows in ((5, 40), (10, 80), (20, 160)):
         found, exact = _graetz(columns, rows, biot)
         errors.append(abs(found - exact))
-    record(f"Graetz plug flow, {name}", "exact series of Bessel functions",
-           f"{errors[-1]:.1e} of 1, order {order(errors):.2f}", "order ≥ 1.5")  # fmt: skip
+    record(
+        f"Graetz plug flow, {name}",
+        "exact series of Bessel functions",
+        f"{errors[-1]:.1e} of 1, order {order(errors):.2f}",
+        "order ≥ 1.5",
+    )
     assert order(errors) > 1.5
     assert errors[-1] < 2e-3
 

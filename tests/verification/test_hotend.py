@@ -42,16 +42,26 @@ def test_finite_elements_agree(record, demo, machine, kind):
     ours = solve_hotend(job.setup(), shipped())
     theirs = FiniteElements(ours.model, size=0.25e-3, strand_cells=9).solve()
     values, layout = ours.readout.values, ours.model.layout
-    base = theirs.sample("sink", np.array([layout.grid.radius[layout.part[0] == PARTS.index("sink")][-1]]),
-                         np.array([layout.at.neck_top + 0.05e-3]))[0]  # fmt: skip
+    base = theirs.sample(
+        "sink",
+        np.array([layout.grid.radius[layout.part[0] == PARTS.index("sink")][-1]]),
+        np.array([layout.at.neck_top + 0.05e-3]),
+    )[0]
     rms = _volume_rms(ours, theirs)
     found = (
-        abs(values["creep_margin"] - theirs.margin()), abs(values["bore"] - theirs.bore()),
-        abs(ours.field.power / theirs.power - 1), abs(values["sink_base"] - base), rms,
-    )  # fmt: skip
-    record(f"Whole hotend, {kind}", "scikit-fem, quadratic elements",
-           f"margin {found[0]:.3f} mm, bore {found[1]:.2f} K, heater {found[2]:.2%}, sink base {found[3]:.2f} K, "
-           f"volume RMS {found[4]:.2f} K", "0.1 mm, 0.5 K, 1 %, 0.3 K, 0.3 K")  # fmt: skip
+        abs(values["creep_margin"] - theirs.margin()),
+        abs(values["bore"] - theirs.bore()),
+        abs(ours.field.power / theirs.power - 1),
+        abs(values["sink_base"] - base),
+        rms,
+    )
+    record(
+        f"Whole hotend, {kind}",
+        "scikit-fem, quadratic elements",
+        f"margin {found[0]:.3f} mm, bore {found[1]:.2f} K, heater {found[2]:.2%}, sink base {found[3]:.2f} K, "
+        f"volume RMS {found[4]:.2f} K",
+        "0.1 mm, 0.5 K, 1 %, 0.3 K, 0.3 K",
+    )
     assert found[0] < 0.1
     assert found[1] < 0.5
     assert found[2] < 0.01
@@ -73,9 +83,13 @@ def _volume_rms(ours: Solved, theirs: FiniteElements) -> float:
 
 @pytest.mark.parametrize(("template", "fitted"), TEMPLATES)
 def test_energy_closes_and_nothing_overshoots(record, template, fitted):
-    found = solved_with(hotend__template=template, hotend__break_part=fitted, **{k: v for k, v in WARM.items()})
-    record(f"Energy closure, {template}", "first law, each flow from its own law",
-           f"{found.readout.watts.closure:.0e}, overshoot {found.readout.overshoot:.3f} K", "1e-6, 0.1 K")  # fmt: skip
+    found = solved_with(hotend__template=template, hotend__break_part=fitted, **dict(WARM.items()))
+    record(
+        f"Energy closure, {template}",
+        "first law, each flow from its own law",
+        f"{found.readout.watts.closure:.0e}, overshoot {found.readout.overshoot:.3f} K",
+        "1e-6, 0.1 K",
+    )
     assert found.readout.watts.closure < 1e-6
     assert found.readout.overshoot < 0.1
 
@@ -89,26 +103,43 @@ def test_finer_grid_changes_little(record, demo):
         key: abs(coarse.readout.values[key] - fine[key])
         for key in ("creep_margin", "bore", "sink_base", "heater_watts")
     }
-    record("Grid twice as fine", "the same model", f"margin {apart['creep_margin']:.3f} mm, bore {apart['bore']:.2f} K, "
-           f"sink base {apart['sink_base']:.2f} K", "0.05 mm, 0.3 K, 0.2 K")  # fmt: skip
+    record(
+        "Grid twice as fine",
+        "the same model",
+        f"margin {apart['creep_margin']:.3f} mm, bore {apart['bore']:.2f} K, sink base {apart['sink_base']:.2f} K",
+        "0.05 mm, 0.3 K, 0.2 K",
+    )
     assert apart["creep_margin"] < 0.05
     assert apart["bore"] < 0.3
     assert apart["sink_base"] < 0.2
 
 
-SETUPS = st.fixed_dictionaries({
-    "template": st.sampled_from(TEMPLATES), "air": st.floats(10, 50), "volts": st.floats(10, 24),
-    "nozzle": st.floats(195, 230), "flow": st.floats(1.0, 8.0), "blocked": st.floats(0, 70),
-    "joint": st.sampled_from(["dry", "pasted"]), "retraction": st.floats(0, 3),
-})  # fmt: skip
+SETUPS = st.fixed_dictionaries(
+    {
+        "template": st.sampled_from(TEMPLATES),
+        "air": st.floats(10, 50),
+        "volts": st.floats(10, 24),
+        "nozzle": st.floats(195, 230),
+        "flow": st.floats(1.0, 8.0),
+        "blocked": st.floats(0, 70),
+        "joint": st.sampled_from(["dry", "pasted"]),
+        "retraction": st.floats(0, 3),
+    }
+)
 
 
 def _random(draw: dict) -> Setup:
     return setup_with(
-        hotend__template=draw["template"][0], hotend__break_part=draw["template"][1], hotend__sink_joint=draw["joint"],
-        surroundings__fan_air_c=draw["air"], fan__voltage_v=draw["volts"], fan__guard_blocked_pct=draw["blocked"],
-        printing__nozzle_c=draw["nozzle"], printing__flow_mm3_s=draw["flow"], printing__retraction_mm=draw["retraction"],
-    )  # fmt: skip
+        hotend__template=draw["template"][0],
+        hotend__break_part=draw["template"][1],
+        hotend__sink_joint=draw["joint"],
+        surroundings__fan_air_c=draw["air"],
+        fan__voltage_v=draw["volts"],
+        fan__guard_blocked_pct=draw["blocked"],
+        printing__nozzle_c=draw["nozzle"],
+        printing__flow_mm3_s=draw["flow"],
+        printing__retraction_mm=draw["retraction"],
+    )
 
 
 @settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)
@@ -118,10 +149,12 @@ def test_no_hardship_ever_gains_margin(draw):
     setup = _random(draw)
     before = solve_hotend(setup, shipped()).readout.values
     hardships = {
-        "surroundings.fan_air_c": draw["air"] + 4, "fan.voltage_v": draw["volts"] - 3,
-        "fan.guard_blocked_pct": draw["blocked"] + 15, "printing.retraction_mm": draw["retraction"] + 0.5,
+        "surroundings.fan_air_c": draw["air"] + 4,
+        "fan.voltage_v": draw["volts"] - 3,
+        "fan.guard_blocked_pct": draw["blocked"] + 15,
+        "printing.retraction_mm": draw["retraction"] + 0.5,
         "hotend.sink_joint": "dry",
-    }  # fmt: skip
+    }
     for path, value in hardships.items():
         after = solve_hotend(patched(setup, patch_at(path, value)), shipped()).readout.values
         for key in ("creep_margin", "creep_after_retraction"):
@@ -190,7 +223,11 @@ def test_bands_against_monte_carlo(record, demo):
         band = stated.rooms[key]
         inside = float(np.mean([(middle - band.down <= room <= middle + band.up) for room in rooms]))
         unit = "mm" if key == "creep" else "K"
-        record(f"Band of the room at {key}", "Monte Carlo, 500 solves",
-               f"stated -{band.down:.2f}/+{band.up:.2f} {unit}, drawn -{middle - low:.2f}/+{high - middle:.2f} {unit}; "
-               f"holds {inside:.1%} of them", "90 to 99 %")  # fmt: skip
+        record(
+            f"Band of the room at {key}",
+            "Monte Carlo, 500 solves",
+            f"stated -{band.down:.2f}/+{band.up:.2f} {unit}, drawn -{middle - low:.2f}/+{high - middle:.2f} {unit}; "
+            f"holds {inside:.1%} of them",
+            "90 to 99 %",
+        )
         assert 0.90 <= inside <= 0.99

@@ -194,9 +194,7 @@ def _lever(path: str, setup: Setup, found: Setup, catalogue: Catalogue) -> Lever
     item = declared(Setup)[path]
     value, was = value_at(setup, path), value_at(found, path)
     if isinstance(item, Choice):
-        shelf = catalogue.shelf(item.shelf)
-        bore = catalogue.hotends[setup.hotend.template].bore
-        fits = {key: entry for key, entry in shelf.items() if getattr(entry, "bore", bore) == bore}
+        fits = catalogue.fitting(item.shelf, setup.hotend.template)
         options = tuple((key, entry.label) for key, entry in fits.items())
         return LeverRow(path, item.label, "", value, was, "", 0.0, 0.0, 0.0, options, item.help)
     assert isinstance(item, Quantity)

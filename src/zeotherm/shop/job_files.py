@@ -39,8 +39,10 @@ def loads(text: str, name: str = "this text") -> Job:
     except json.JSONDecodeError as wrong:
         end = " It seems cut off." if wrong.pos >= len(text.rstrip()) - 1 else ""
         raise ShopError(f"{name} is no JSON: {wrong.msg} in line {wrong.lineno}, column {wrong.colno}.{end}") from None
-    except (ValueError, RecursionError) as wrong:
-        raise ShopError(f"{name}: {wrong or 'nested too deep'}. Correct it and import again.") from None
+    except RecursionError:
+        raise ShopError(f"{name} is nested too deep for a job. Choose another file.") from None
+    except ValueError as wrong:
+        raise ShopError(f"{name}: {wrong}. Correct it and import again.") from None
     if not isinstance(data, dict) or data.get("format") != "zeotherm-job":
         raise ShopError(f'{name} is no Zeotherm job: it lacks "format": "zeotherm-job".')
     return validated(data, name)

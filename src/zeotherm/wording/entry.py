@@ -7,6 +7,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache
+from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Reading, Setup, value_at
@@ -84,7 +85,7 @@ def understand(text: str, setup: Setup, catalogue: Catalogue) -> Understood:
     item, rest = part
     try:
         if isinstance(item, Choice):
-            return _choose(item, rest, catalogue)
+            return _choose(item, rest, catalogue.fitting(item.shelf, setup.hotend.template))
         return _measure(item, rest) if isinstance(item, Station) else _set(item, rest, setup)
     except NotANumberError as wrong:
         return Unclear(str(wrong))
@@ -159,8 +160,7 @@ def _measure(station: Station, rest: str) -> Understood:
     )  # fmt: skip
 
 
-def _choose(item: Choice, rest: str, catalogue: Catalogue) -> Understood:
-    shelf = catalogue.shelf(item.shelf)
+def _choose(item: Choice, rest: str, shelf: dict[str, Any]) -> Understood:
     labels = {key: entry.label for key, entry in shelf.items()}
     wanted = rest.lower()
     options = ", ".join(labels.values())

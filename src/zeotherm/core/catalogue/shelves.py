@@ -226,6 +226,12 @@ class Catalogue(Entry):
         """The catalogue with a job's own entries; raises pydantic's ValidationError where they do not fit."""
         return Catalogue.model_validate(merge_patch(_plain(), patch)) if patch else self
 
+    def fitting(self, shelf: str, template: str) -> dict[str, Any]:
+        """The entries of a shelf that go with a hotend: breaks of its bore, and all of anything else."""
+        bore = self.hotends[template].bore if template in self.hotends else None
+        whole = shelf == "hotends" or bore is None
+        return {key: entry for key, entry in self.shelf(shelf).items() if whole or getattr(entry, "bore", bore) == bore}
+
     def shelf(self, name: str) -> dict[str, Any]:
         """One shelf by name; raises AttributeError for an unknown one."""
         found: dict[str, Any] = getattr(self, name)

@@ -240,7 +240,7 @@ class Printing(Document):
         20,
         500,
         step=5,
-        names=("nozzle", "nozzle temperature", "hotend"),
+        names=("nozzle", "nozzle temperature"),
         help="Set value of the hotend.",
     )
     flow_mm3_s: float = quantity(

@@ -36,7 +36,7 @@ def air(temperature: Number, pressure: float = STANDARD_PRESSURE) -> Air:
     Engineering Thermodynamics, 6th ed., table A-21. Valid from -40 to 500 °C within 2 %.
 
     >>> round(air(26.85).density, 3), round(air(26.85).conductivity, 4)
-    (1.176, 0.0262)
+    (1.177, 0.0262)
     """
     kelvin = temperature + KELVIN
     ratio = kelvin / 273.15

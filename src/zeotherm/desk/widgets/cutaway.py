@@ -315,9 +315,12 @@ def _paint_solids(painter: QPainter, section: Section, colours: Scale) -> None:
         painter.setPen(QPen(t["ink"], 1))
         painter.setBrush(t["well"])
         painter.drawRoundedRect(
-            section.box(-at.block_radius - SLEEVE, at.block_radius + SLEEVE, at.block_bottom - SLEEVE, at.block_top - SLEEVE),
-            4, 4,
-        )  # fmt: skip
+            section.box(
+                -at.block_radius - SLEEVE, at.block_radius + SLEEVE, at.block_bottom - SLEEVE, at.block_top - SLEEVE
+            ),
+            4,
+            4,
+        )
     _paint_field(painter, section, colours)
     _paint_heater(painter, section)
 
@@ -362,7 +365,8 @@ def _paint_watts(painter: QPainter, section: Section, box: QRectF) -> None:
          _("{watts} W off block"), (at.block_radius + 5.4e-3, middle)),
         (watts.into_filament, (0.0, 2.5e-3), (0.0, -3.4e-3), _("{watts} W into filament"),
          (2.2e-3, -2.4e-3)),
-        (watts.into_fan_air, (at.core - 1e-3, fin), (at.fin + 5e-3, fin), _("{watts} W into air"), (at.fin + 5.4e-3, fin)),
+        (watts.into_fan_air, (at.core - 1e-3, fin), (at.fin + 5e-3, fin), _("{watts} W into air"),
+         (at.fin + 5.4e-3, fin)),
     )  # fmt: skip
     painter.setFont(theme.font(13, 700))
     for power, start, end, text, label in ribbons:

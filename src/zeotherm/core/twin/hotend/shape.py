@@ -189,9 +189,13 @@ class Grid:
 
 def grid(at: Levels, solids: list[Ring], fineness: float = 1.0) -> Grid:
     """A tensor grid on the solids' edges; fineness 2 halves every cell."""
-    marks = (*at.heater[:2], *at.sensor[:2])
-    edges = sorted({0.0, *(at.sink_top - mark for mark in marks), *(at.sink_top - level for ring in solids for level in (ring.bottom, ring.top)),
-                    *(at.sink_top - level for fin in at.fins for level in (fin, fin + at.fin_thickness))})  # fmt: skip
+    levels_of_note = [
+        *(level for ring in solids for level in (ring.bottom, ring.top)),
+        *(level for fin in at.fins for level in (fin, fin + at.fin_thickness)),
+        *at.heater[:2],
+        *at.sensor[:2],
+    ]
+    edges = sorted({0.0, *(at.sink_top - level for level in levels_of_note)})
     faces = _subdivided(_distinct(edges), lambda depth: _row_size(at, at.sink_top - depth) / fineness)
     radii = _distinct(sorted({at.heater[2], at.sensor[2], *(r for ring in solids for r in (ring.inner, ring.outer))}))
     walls = _subdivided(radii, lambda radius: _column_size(at, radius) / fineness)

@@ -1,0 +1,77 @@
+"""Documents: one declaration a quantity, frozen, patched."""
+
+from __future__ import annotations
+
+import pytest
+from pydantic import ValidationError
+
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.machine.documents import Job, Setup, merge_patch, patch_at, patched, value_at
+from zeotherm.core.machine.quantity import Choice, Quantity, declared
+from zeotherm.core.twin.hotend.inputs import QUANTITIES, DoesNotFitError, resolve
+
+
+def test_every_declaration_is_whole():
+    for path, item in declared(Setup).items():
+        assert item.label, path
+        assert item.help.endswith((".", "?")), path
+        assert item.names, path
+        if isinstance(item, Quantity):
+            assert item.low < item.high, path
+            assert item.unit, path
+            assert item.step > 0, path
+        else:
+            assert isinstance(item, Choice)
+            assert shipped().shelf(item.shelf), path
+
+
+def test_every_number_of_the_setup_reaches_the_model():
+    used = {path for path, _scale in QUANTITIES.values()} | {
+        "hotend.heater_power_w",
+        "hotend.heater_rated_v",
+        "hotend.supply_v",
+        "hotend.neck_wall_factor",
+    }
+    assert used == {path for path, item in declared(Setup).items() if isinstance(item, Quantity)}
+
+
+def test_names_are_not_used_twice():
+    seen: dict[str, str] = {}
+    for path, item in declared(Setup).items():
+        for name in item.names:
+            assert seen.setdefault(name, path) == path, name
+
+
+def test_merge_patch_follows_the_rfc():
+    assert merge_patch({"a": 1, "b": {"c": 2, "d": 3}}, {"b": {"c": None}, "e": [1]}) == {
+        "a": 1,
+        "b": {"d": 3},
+        "e": [1],
+    }
+    assert merge_patch({"a": 1}, "text") == "text"
+
+
+def test_documents_do_not_change():
+    with pytest.raises(ValidationError):
+        Setup().fan.voltage_v = 3.0  # type: ignore[misc]
+    changed = patched(Setup(), patch_at("fan.voltage_v", 9.1))
+    assert value_at(changed, "fan.voltage_v") == 9.1
+    assert Setup().fan.voltage_v == 24.0
+
+
+def test_a_trial_that_does_not_fit_is_refused():
+    with pytest.raises(ValidationError):
+        Job(trial={"fan": {"voltage_v": 300.0}})
+
+
+def test_parts_that_do_not_go_together_are_named():
+    with pytest.raises(DoesNotFitError, match="takes: Steel, lined"):
+        resolve(patched(Setup(), patch_at("hotend.template", "compact_lined")), shipped())
+    with pytest.raises(DoesNotFitError, match="not among the filaments"):
+        resolve(patched(Setup(), patch_at("printing.filament", "cheese")), shipped())
+
+
+def test_wrong_voltage_goes_with_the_square():
+    full = resolve(Setup(), shipped()).inputs.heater_power
+    assert resolve(patched(Setup(), patch_at("hotend.supply_v", 12.0)), shipped()).inputs.heater_power == full / 4
+    assert resolve(patched(Setup(), patch_at("hotend.heater_rated_v", 12.0)), shipped()).inputs.heater_power == full * 4

@@ -1,0 +1,135 @@
+"""Margins, bands, reasons, capacity, cautions."""
+
+from __future__ import annotations
+
+import pytest
+
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.judgement.answer import cautions, first_answer, full_answer
+from zeotherm.core.judgement.bands import Band
+from zeotherm.core.judgement.margins import State, probability_positive
+from zeotherm.core.machine.documents import Setup, patch_at, patched
+from zeotherm.core.solver.axisymmetric import CancelledError
+
+
+def setup_with(values: dict[str, object]) -> Setup:
+    setup = Setup()
+    for path, value in values.items():
+        setup = patched(setup, patch_at(path, value))
+    return setup
+
+
+def answered(**values: object):
+    return first_answer(setup_with({key.replace("__", "."): value for key, value in values.items()}), shipped())
+
+
+@pytest.fixture(scope="module")
+def curlew(demo):
+    job = demo("Curlew")
+    return full_answer(first_answer(job.setup(), shipped(), job.tolerances))
+
+
+def test_probability_is_even_at_nought_and_sure_far_away():
+    band = Band(2.0, 4.0)
+    assert probability_positive(0.0, band) == 0.5
+    assert probability_positive(2.0, band) == pytest.approx(0.975, abs=1e-3)
+    assert probability_positive(-4.0, band) == pytest.approx(0.025, abs=1e-3)
+    assert probability_positive(1.0, Band(0.0, 0.0)) == 1.0
+
+
+def test_a_limit_flips_exactly_at_its_value():
+    found = answered()
+    limit = next(item for item in found.limits if item.key == "bore")
+    given = found.solved.resolved.inputs
+    assert limit.room(given, given.softening) == 0.0
+    assert limit.room(given, given.softening + 0.01) < 0 < limit.room(given, given.softening - 0.01)
+
+
+def test_curlew_is_over_for_its_own_reasons(curlew):
+    assert curlew.margin("creep").state is State.OVER
+    assert curlew.margin("bore").state is State.OVER
+    assert curlew.worst.key in ("bore", "creep", "creep_retracted")
+    paths = [reason.path for reason in curlew.reasons]
+    assert paths[0] == "surroundings.fan_air_c"
+    assert "fan.guard_blocked_pct" in paths
+    assert [r.gain for r in curlew.reasons] == sorted((r.gain for r in curlew.reasons), reverse=True)
+
+
+def test_margins_are_ordered_by_how_sure_they_hold(curlew):
+    holds = [margin.holds for margin in curlew.margins if margin.holds is not None]
+    assert holds == sorted(holds)
+
+
+def test_lined_hotends_are_judged_by_liner_and_seat(demo):
+    keys = {limit.key for limit in first_answer(demo("Gannet").setup(), shipped()).limits}
+    assert {"liner_end", "seat", "creep"} <= keys
+    assert "creep_retracted" not in keys
+
+
+def test_a_short_liner_leaves_its_seat(demo):
+    job = demo("Gannet")
+    short = first_answer(patched(job.setup(), patch_at("hotend.liner_short_mm", 0.8)), shipped())
+    assert short.margin("seat").state is State.SHORT
+
+
+def test_flow_beyond_the_melt_zone_is_said_with_its_ceiling(demo):
+    found = full_answer(first_answer(demo("Dunlin").setup(), shipped()))
+    assert found.margin("exit_core").state is State.SHORT
+    assert 3e-9 < found.ceiling < 12.5e-9
+    slow = patched(demo("Dunlin").setup(), patch_at("printing.flow_mm3_s", found.ceiling * 1e9))
+    assert first_answer(slow, shipped()).margin("exit_core").room == pytest.approx(0.0, abs=1.5)
+
+
+def test_a_setpoint_out_of_reach_saturates_the_heater():
+    found = answered(hotend__heater_power_w=10.0, printing__nozzle_c=260.0)
+    assert found.solved.field.saturated
+    assert found.solved.field.power == 10.0
+    assert found.solved.readout.values["block"] < 255
+    assert found.margin("heater").room == pytest.approx(0.0, abs=1e-6)
+
+
+def test_a_cold_hotend_needs_no_heat():
+    found = answered(printing__nozzle_c=20.0, surroundings__fan_air_c=40.0)
+    assert found.solved.field.power == 0.0
+
+
+def test_one_conductivity_moves_everything(demo):
+    """Verdict, ladder, picture, margins, report and command line all read the one solved field."""
+    from zeotherm.shop.results import as_data
+    from zeotherm.wording.verdict import verdict
+
+    job = demo("Curlew")
+    steel = shipped().materials["stainless_steel"].model_dump()
+    steel["conductivity_w_mk"]["value"] = 8.0
+    own = shipped().with_own({"materials": {"stainless_steel": steel}})
+    before, after = first_answer(job.setup(), shipped()), first_answer(job.setup(), own)
+    assert verdict(before).headline != verdict(after).headline or verdict(before).reason != verdict(after).reason
+    one, other = as_data(job, before), as_data(job, after)
+    for key in ("bore", "sink_base", "creep_margin", "heater_watts"):
+        assert one["stations"][key]["value"] != other["stations"][key]["value"]
+    assert one["watts"]["up_break"] > other["watts"]["up_break"]
+    assert abs(before.solved.field.temperature - after.solved.field.temperature).max() > 1.0
+
+
+def test_cautions_follow_the_facts():
+    assert set(cautions(answered())) == {"burn", "power_off"}
+    assert "wrong_voltage" in cautions(answered(hotend__heater_rated_v=12.0))
+    assert "sensor_low" in cautions(answered(hotend__sensor_offset_k=-9.0))
+    assert "fibre_dust" in cautions(answered(hotend__sleeve="fibre"))
+    assert "liner_fumes" in cautions(
+        answered(hotend__template="compact_lined", hotend__break_part="lined_steel", printing__nozzle_c=255.0)
+    )
+
+
+def test_work_can_be_called_off():
+    found = answered()
+    with pytest.raises(CancelledError):
+        full_answer(found, cancelled=lambda: True)
+
+
+def test_the_answer_does_not_depend_on_the_start():
+    hot = answered(surroundings__fan_air_c=80.0, printing__flow_mm3_s=0.3)
+    cold = first_answer(setup_with({"surroundings.fan_air_c": 44.0, "printing.flow_mm3_s": 0.8}), shipped())
+    again = first_answer(setup_with({"surroundings.fan_air_c": 44.0, "printing.flow_mm3_s": 0.8}), shipped(), None, hot)
+    for key, value in cold.solved.readout.values.items():
+        assert again.solved.readout.values[key] == pytest.approx(value, abs=1e-3), key

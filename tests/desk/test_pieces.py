@@ -1,0 +1,110 @@
+"""Colours, ladder and scheduler on their own."""
+
+from __future__ import annotations
+
+import itertools
+import threading
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from PyQt6.QtGui import QColor
+
+from zeotherm.desk import theme
+from zeotherm.desk.patina import STOPS, Span
+from zeotherm.desk.scheduler import Scheduler
+from zeotherm.desk.widgets.ladder import pushed_apart
+
+
+def luminance(colour: QColor) -> float:
+    parts = [c / 12.92 if c <= 0.04045 else ((c + 0.055) / 1.055) ** 2.4 for c in colour.getRgbF()[:3]]
+    return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+
+
+def contrast(one: QColor, other: QColor) -> float:
+    light, dark = sorted((luminance(one), luminance(other)), reverse=True)
+    return (light + 0.05) / (dark + 0.05)
+
+
+TEXT = [
+    ("ink", "sheet"),
+    ("ink", "panel"),
+    ("ink", "well"),
+    ("soft", "sheet"),
+    ("soft", "panel"),
+    ("soft", "well"),
+    ("over", "panel"),
+    ("over", "sheet"),
+    ("close", "panel"),
+    ("close", "closebg"),
+    ("accent", "accentbg"),
+    ("onaccent", "accent"),
+    ("onover", "over"),
+    ("meas", "flag"),
+    ("accent", "sheet"),
+]
+
+
+@pytest.mark.parametrize("name", ["light", "dark"])
+def test_text_can_be_read(name):
+    tokens = theme.THEMES[name]
+    for text, ground in TEXT:
+        assert contrast(tokens[text], tokens[ground]) >= 4.5, (text, ground)
+    assert contrast(tokens["rule"], tokens["sheet"]) >= 3.0
+
+
+def test_temperature_colours_grow_lighter_all_the_way():
+    light = [luminance(QColor(stop)) for stop in STOPS]
+    assert light == sorted(light)
+
+
+@pytest.mark.parametrize("span", list(Span))
+def test_the_scale_rises_and_passes_its_knots(span):
+    scale = span.value
+    for temperature, share in zip(scale.temperatures, scale.shares, strict=True):
+        assert scale.share(temperature) == pytest.approx(share, abs=2e-3)
+    steps = np.diff([scale.share(t) for t in np.linspace(scale.low, scale.high, 200)])
+    assert (steps > 0).all()
+
+
+@given(st.lists(st.floats(0, 600), min_size=1, max_size=25))
+def test_labels_keep_order_and_distance(wishes):
+    wishes = sorted(wishes)
+    places = pushed_apart(wishes, 18, 0, 640)
+    assert all(b - a >= 18 - 1e-6 for a, b in itertools.pairwise(places))
+    assert places[0] >= 0
+    assert places[-1] <= 640
+
+
+def test_the_latest_work_wins(qtbot):
+    scheduler = Scheduler()
+    arrived: list[object] = []
+    scheduler.arrived.connect(arrived.append)
+    gate = threading.Event()
+
+    def slow(emit, cancelled):
+        gate.wait(5)
+        emit("stale")
+
+    scheduler.submit(slow)
+    scheduler.submit(lambda emit, cancelled: emit("fresh"))
+    gate.set()
+    qtbot.waitUntil(lambda: arrived == ["fresh"])
+    scheduler.close()
+    assert arrived == ["fresh"]
+
+
+def test_work_that_fails_is_told(qtbot):
+    scheduler = Scheduler()
+    told: list[object] = []
+    scheduler.failed.connect(told.append)
+
+    def broken(emit, cancelled):
+        raise ValueError("no")
+
+    scheduler.submit(broken)
+    qtbot.waitUntil(lambda: len(told) == 1)
+    assert isinstance(told[0], ValueError)
+    qtbot.waitUntil(lambda: not scheduler.busy)
+    scheduler.close()

@@ -1,0 +1,174 @@
+"""The window keeps what was entered, says what is wrong, and can be used without a mouse or eyes."""
+
+from __future__ import annotations
+
+import logging
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtGui import QDropEvent
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from tests.window import settle
+from zeotherm.core.judgement.margins import State
+from zeotherm.core.solver.axisymmetric import NotConvergedError
+from zeotherm.desk import bench as bench_module
+from zeotherm.desk import theme
+from zeotherm.desk.application import Mishap
+
+
+def test_a_bad_import_leaves_the_open_job(qtbot, open_window, tmp_path: Path):
+    window = open_window()
+    job = window.bench.job
+    bad = tmp_path / "bad.json"
+    bad.write_text('{"format": "zeotherm-job", "found": {"fan": {"voltage_v": "nine"}}}')
+    mime = QMimeData()
+    mime.setUrls([QUrl.fromLocalFile(str(bad))])
+    drop = QDropEvent(
+        QPointF(50, 50), Qt.DropAction.CopyAction, mime, Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    )
+    window.dropEvent(drop)
+    assert 'found.fan.voltage_v is "nine"' in window.spine.entry.hint.toolTip()
+    assert window.bench.job == job
+
+
+def test_a_solver_that_fails_keeps_the_last_answer(qtbot, open_window, monkeypatch):
+    window = open_window()
+    before = window.bench.found
+
+    def fail(*_args, **_words):
+        raise NotConvergedError("no balance")
+
+    monkeypatch.setattr(bench_module, "first_answer", fail)
+    window.bench.set_value("fan.voltage_v", 12.0)
+    qtbot.waitUntil(lambda: "last good one" in window.explain.verdict.accessibleDescription())
+    assert window.bench.found is before
+    assert window.explain.cutaway._stale
+    monkeypatch.undo()
+    window.bench.undo()
+    qtbot.waitUntil(lambda: "last good" not in window.explain.verdict.accessibleDescription())
+    assert not window.explain.cutaway._stale
+
+
+def test_an_uncaught_exception_is_logged_and_told(qtbot, open_window, caplog):
+    window = open_window()
+    mishap = Mishap()
+    told = []
+    mishap.happened.connect(told.append)
+    with caplog.at_level(logging.ERROR, logger="zeotherm"):
+        mishap.catch(RuntimeError, RuntimeError("boom"), None)
+    assert "RuntimeError" in told[0]
+    assert "Every edit is kept" in told[0]
+    assert "boom" in caplog.text
+    assert window.bench.job is not None
+
+
+def test_the_entry_line_tells_before_enter(qtbot, open_window):
+    window = open_window()
+    entry = window.spine.entry
+    entry.field.setText("fan 9,1")
+    assert entry.hint.text() == "Fan voltage: 9.1 V"
+    entry.field.setText("sink base 9.1 V")
+    assert "V is a voltage" in entry.hint.toolTip()
+    before = window.bench.job
+    QTest.keyClick(entry.field, Qt.Key.Key_Return)
+    assert window.bench.job == before
+    assert entry.field.text() == "sink base 9.1 V"
+    entry.field.setText("retr")
+    QTest.keyClick(entry.field, Qt.Key.Key_Tab)
+    assert entry.field.text().startswith("retract")
+    QTest.keyClick(entry.field, Qt.Key.Key_Escape)
+    assert entry.field.text() == ""
+
+
+def test_painted_rows_have_names_and_take_the_focus(qtbot, open_window):
+    window = open_window()
+    for widget in (window.explain.ladder, window.explain.margins):
+        rows = widget.rows()
+        assert len(rows) >= 5
+        for row in rows:
+            assert "limit" in row.accessibleName()
+        rows[0].setFocus()
+        QTest.keyClick(rows[0], Qt.Key.Key_Down)
+        assert rows[1].hasFocus()
+    picture = window.explain.cutaway
+    picture.setFocus()
+    QTest.keyClick(picture, Qt.Key.Key_Up)
+    assert "°C" in picture.accessibleDescription()
+
+
+def test_every_control_is_reached_by_tab(qtbot, open_window):
+    window = open_window()
+    window.spine.entry.field.setFocus()
+    seen = set()
+    for _ in range(80):
+        QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_Tab)
+        seen.add(QApplication.focusWidget())
+    levers = window.explain.levers
+    wanted = {
+        window.explain.cutaway,
+        window.explain.verdict.button,
+        window.spine.job,
+        levers.line("fan.voltage_v").field,
+        levers.line("hotend.break_part").drop,
+        window.explain.margins.rows()[0],
+        window.explain.ladder.rows()[0],
+    }
+    assert wanted <= seen
+
+
+def test_theme_and_span_follow_their_keys(qtbot, open_window):
+    window = open_window()
+    assert theme.tokens().name == "light"
+    QTest.keyClick(window, Qt.Key.Key_F12)
+    assert theme.tokens().name == "dark"
+    QTest.keyClick(window, Qt.Key.Key_F12)
+    assert theme.tokens().name == "light"
+    assert window.explain.ladder.scale.name == "Full"
+    QTest.keyClick(window, Qt.Key.Key_F8)
+    assert window.explain.ladder.scale.name == "Cool"
+
+
+def test_a_new_job_and_its_words(qtbot, open_window):
+    window = open_window()
+    window._new()
+    settle(qtbot, window)
+    assert window.bench.job.number == "0414"
+    window.bench.rename("Sandpiper", "net shed", "squeals")
+    assert window.spine.job.text() == "Sandpiper"
+    window.bench.rename("x" * 300, "", "")
+    assert "machine" in window.spine.entry.hint.toolTip()
+    assert window.bench.job.machine == "Sandpiper"
+
+
+def test_a_workshop_that_cannot_be_written_is_told(qtbot, open_window):
+    window = open_window()
+    window.bench._workshop._base.execute("PRAGMA query_only = ON")
+    before = window.bench.job
+    window.bench.set_value("fan.voltage_v", 12.0)
+    assert "could not be written" in window.spine.entry.hint.toolTip()
+    assert window.bench.job == before
+    window.bench._workshop._base.execute("PRAGMA query_only = OFF")
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1024, 700), (1600, 1000)])
+def test_no_lever_or_margin_is_cut(qtbot, open_window, size):
+    window = open_window()
+    window.resize(*size)
+    qtbot.wait(30)
+    side = window.explain._side
+    assert side.widget().width() <= side.viewport().width()
+    for line in window.explain.levers._lines.values():
+        assert line.geometry().right() <= side.viewport().width()
+    assert window.explain.verdict.button.geometry().right() <= window.explain.verdict.width()
+
+
+def test_levers_that_no_model_can_use_are_marked_unknown(qtbot, open_window):
+    window = open_window()
+    window.bench.set_value("fan.voltage_v", 0.0)
+    settle(qtbot, window)
+    outlet = window.bench.found.answer.margin("fan_outlet")
+    assert outlet.room is None
+    assert outlet.state is State.UNKNOWN

@@ -1,0 +1,121 @@
+"""The entry line understands what a technician types, and says what is missing."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.machine.documents import Setup
+from zeotherm.wording.entry import Read, SetValue, Unclear, complete, understand
+from zeotherm.wording.units import NotANumberError, convert, read_number
+
+
+def meant(line: str):
+    return understand(line, Setup(), shipped())
+
+
+@pytest.mark.parametrize(
+    ("line", "path", "value"),
+    [
+        ("fan 9.1 V", "fan.voltage_v", 9.1),
+        ("fan 9,1", "fan.voltage_v", 9.1),
+        ("FAN 9100 mV", "fan.voltage_v", 9.1),
+        ("air 104 F", "surroundings.fan_air_c", 40.0),
+        ("air +5 K", "surroundings.fan_air_c", 30.0),
+        ("air -5 K", "surroundings.fan_air_c", 20.0),
+        ("nozzle 215", "printing.nozzle_c", 215.0),
+        ("retraction 1 mm", "printing.retraction_mm", 1.0),
+        ("retraction 0.04 in", "printing.retraction_mm", 1.016),
+        ("guard 40 %", "fan.guard_blocked_pct", 40.0),
+        ("flow 8 mm3/s", "printing.flow_mm3_s", 8.0),
+        ("break bimetal", "hotend.break_part", "bimetal"),
+        ("break tit", "hotend.break_part", "titanium"),
+        ("sink joint dry", "hotend.sink_joint", "dry"),
+        ("direction pull", "fan.direction", "pull"),
+        ("filament PETG", "printing.filament", "petg"),
+        ("pressure 1013 hPa", "surroundings.pressure_kpa", 101.3),
+    ],
+)
+def test_values_are_understood(line, path, value):
+    found = meant(line)
+    assert isinstance(found, SetValue), found
+    assert found.path == path
+    assert found.value == pytest.approx(value) if isinstance(value, float) else found.value == value
+
+
+@pytest.mark.parametrize(
+    ("line", "station", "value"),
+    [
+        ("sink base 54.1", "sink_base", 54.1),
+        ("sink base 54,1 °C", "sink_base", 54.1),
+        ("bore 150 F", "bore", 65.556),
+        ("forget sink base", "sink_base", None),
+        ("fan in 44.2", "fan_inlet", 44.2),
+    ],
+)
+def test_readings_are_understood(line, station, value):
+    found = meant(line)
+    assert isinstance(found, Read), found
+    assert found.station == station
+    assert found.value == (None if value is None else pytest.approx(value, abs=1e-3))
+
+
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [
+        ("sink base 9.1 V", "V is a voltage"),
+        ("fan 200 °C", "is a temperature"),
+        ("fan 91", "goes from 0 V to 30 V"),
+        ("9.1", "of what?"),
+        ("frobnicator 3", "No part is called 'frobnicator'"),
+        ("retracton 1", "Did you mean retraction?"),
+        ("fan 9.1 furlongs", "no unit known here"),
+        ("nozzle 1.234", "could be two numbers"),
+        ("nozzle 1,234.5", "could be two numbers"),
+        ("break", "Break type: All steel"),
+        ("break cheese", "Choose: All steel"),
+        ("fan", "Fan voltage is 24.0 V"),
+        ("nozzle 1e308", "outside"),
+        ("nozzle 1e999", "too large"),
+        ("", "Type a part"),
+        ("forget everything", "No reading is called"),
+        ("sink base 900", "goes from"),
+    ],
+)
+def test_what_is_unclear_is_said(line, says):
+    found = meant(line)
+    assert isinstance(found, Unclear), found
+    assert says in found.text
+
+
+@given(st.text(max_size=40))
+def test_no_text_breaks_the_entry_line(line):
+    meant(line)
+
+
+def test_parts_are_completed():
+    assert complete("retr") in ("retract", "retraction")
+    assert complete("") is None
+    assert complete("zzz") is None
+
+
+@pytest.mark.parametrize("text", ["1'000", "1 000", "12.345.678", "1,5,2", "abc", "--3"])
+def test_doubtful_numbers_are_refused(text):
+    with pytest.raises(NotANumberError):
+        read_number(text)
+
+
+@pytest.mark.parametrize("text", ["0.125", "12.5", "9,125", "0,5", "-3.5", "+7", "1e2"])
+def test_plain_numbers_are_read(text):
+    if text == "9,125":
+        with pytest.raises(NotANumberError, match=r"9125 or 9\.125"):
+            read_number(text)
+    else:
+        assert read_number(text) == float(text.replace(",", "."))
+
+
+def test_units_round_trip():
+    assert convert(212.0, "F", "°C") == pytest.approx(100.0, abs=1e-9)
+    assert convert(1.0, "in", "mm") == pytest.approx(25.4, abs=1e-9)

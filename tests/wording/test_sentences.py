@@ -1,0 +1,59 @@
+"""Verdicts, numbers and bands in words."""
+
+from __future__ import annotations
+
+import pytest
+
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.judgement.answer import first_answer, full_answer
+from zeotherm.core.judgement.bands import Band
+from zeotherm.core.machine.documents import Setup, patch_at, patched
+from zeotherm.wording import margins as words
+from zeotherm.wording.numbers import band, plain, with_unit
+from zeotherm.wording.verdict import PASSED, WHY, verdict
+
+
+def test_numbers_carry_a_real_minus_and_a_space():
+    assert plain(-3.14) == "\N{MINUS SIGN}3.1"
+    assert plain(-0.01) == "0.0"
+    assert with_unit(54.1, "°C") == "54.1 °C"
+    assert with_unit(None, "°C") == "not known"
+
+
+def test_bands_say_two_signs_when_uneven():
+    assert band(Band(2.0, 2.1), "K") == "±2.1 K"
+    assert band(Band(3.0, 0.6), "mm") == "+0.6/\N{MINUS SIGN}3.0 mm"
+
+
+def test_every_limit_and_reason_has_its_words():
+    assert set(PASSED) == set(shipped().limits)
+    assert set(WHY) == set(shipped().references)
+
+
+@pytest.mark.parametrize("machine", ["Curlew", "Gannet", "Dunlin"])
+def test_headlines_fit_a_line(demo, machine):
+    job = demo(machine)
+    told = verdict(full_answer(first_answer(job.setup(), shipped())))
+    assert len(told.headline) <= 60
+    assert told.reason.endswith(".")
+    assert "{" not in told.headline + told.reason
+
+
+def test_a_sound_machine_is_not_called_hot():
+    setup = patched(Setup(), {"hotend": {"break_part": "bimetal"}, "surroundings": {"fan_air_c": 22.0}})
+    told = verdict(full_answer(first_answer(setup, shipped())))
+    assert not told.state.bad
+    assert "over" not in told.headline
+
+
+def test_a_heater_that_cannot_follow_is_told():
+    setup = patched(patched(Setup(), patch_at("hotend.heater_power_w", 10.0)), patch_at("printing.nozzle_c", 260.0))
+    assert "flat out" in verdict(full_answer(first_answer(setup, shipped()))).reason
+
+
+def test_rows_are_spoken_whole(demo):
+    answer = first_answer(demo("Curlew").setup(), shipped())
+    spoken = words.spoken(answer.margin("bore"))
+    assert spoken.startswith("Neck bore, ")
+    assert "limit 59 °C" in spoken
+    assert spoken.endswith("over")
