@@ -85,7 +85,9 @@ def test_a_setpoint_out_of_reach_saturates_the_heater():
     assert found.solved.field.saturated
     assert found.solved.field.power == 10.0
     assert found.solved.readout.values["block"] < 255
-    assert found.margin("heater").room == pytest.approx(0.0, abs=1e-6)
+    assert found.margin("heater").state is State.OVER
+    needed = answered(hotend__heater_power_w=80.0, printing__nozzle_c=260.0).solved.field.power
+    assert found.margin("heater").value == pytest.approx(needed, rel=1e-5)
 
 
 def test_a_cold_hotend_needs_no_heat():

@@ -51,6 +51,13 @@ def test_a_heater_that_cannot_follow_is_told():
     assert "flat out" in verdict(full_answer(first_answer(setup, shipped()))).reason
 
 
+def test_a_wrong_voltage_comes_before_everything(demo):
+    setup = patched(demo("Curlew").setup(), patch_at("hotend.heater_rated_v", 12.0))
+    told = verdict(full_answer(first_answer(setup, shipped())))
+    assert told.headline == "Wrong-voltage heater: 160 W instead of 40 W"
+    assert "do not switch on" in told.reason
+
+
 def test_rows_are_spoken_whole(demo):
     answer = first_answer(demo("Curlew").setup(), shipped())
     spoken = words.spoken(answer.margin("bore"))

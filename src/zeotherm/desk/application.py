@@ -5,10 +5,12 @@ from __future__ import annotations
 import logging
 import sys
 import threading
+from importlib.resources import files
 from pathlib import Path
 from types import TracebackType
 
 from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from zeotherm.core.machine.documents import Job
@@ -71,6 +73,7 @@ def run(workshop: Path, *, demo: bool) -> int:
     application = QApplication(sys.argv[:1])
     application.setApplicationName("Zeotherm")
     application.setDesktopFileName("zeotherm")
+    application.setWindowIcon(QIcon(str(files("zeotherm") / "desk" / "zeotherm.svg")))
     mishap = Mishap()
     mishap.install()
     try:

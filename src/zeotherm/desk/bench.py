@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -12,7 +13,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.judgement.answer import Answer, first_answer, full_answer
 from zeotherm.core.machine.documents import Job
-from zeotherm.core.solver.axisymmetric import NotConvergedError
+from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
 from zeotherm.shop import edits, job_files
@@ -21,6 +22,7 @@ from zeotherm.shop.workshop import Workshop
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
+REST_SECONDS = 0.12
 
 
 @dataclass(frozen=True)
@@ -284,10 +286,19 @@ def _answer(job: Job, catalogue: Catalogue, last: Found | None, emit: Emit, canc
         as_found = last.as_found if last and last.as_found and last.as_found.setup == job.found else None
     found = Found(job, answer, as_found)
     emit(found)
+    _rest(cancelled)
     if job.trial and as_found is None:
         found = replace(found, as_found=first_answer(job.found, catalogue, job.tolerances, answer, cancelled))
         emit(found)
     emit(replace(found, answer=full_answer(answer, cancelled)))
+
+
+def _rest(cancelled: Cancelled) -> None:
+    """Leave the window alone while a lever is being dragged; bands follow once it rests."""
+    for _step in range(round(REST_SECONDS / 0.01)):
+        if cancelled():
+            raise CancelledError
+        time.sleep(0.01)
 
 
 def _listed(key: int, job: Job, cancelled: Cancelled) -> OtherJob:

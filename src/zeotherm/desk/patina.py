@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import Enum
+from functools import cache
 
 import numpy as np
 import numpy.typing as npt
@@ -52,45 +53,44 @@ class Scale:
 
     def share(self, temperature: float) -> float:
         """Height of a temperature, 0 to 1; beyond the span it stays at the end."""
-        return float(self._heights(np.array([temperature]))[0])
-
-    def _heights(self, temperature: Array) -> Array:
-        # between two knots the height bends smoothly: the knots are dense enough for straight pieces to look so
-        return np.interp(
-            temperature, _fine(self.temperatures, self.shares)[0], _fine(self.temperatures, self.shares)[1]
-        )
+        heights = _heights(self.temperatures, self.shares)
+        return float(np.interp(temperature, np.linspace(self.low, self.high, len(heights)), heights))
 
     def argb(self, temperature: Array) -> npt.NDArray[np.uint32]:
         """Colours of temperatures, of the same shape."""
-        index = np.clip(self._heights(temperature) * (ENTRIES - 1), 0, ENTRIES - 1).astype(np.intp)
-        return TABLE[index]
+        colours = _colours(self.temperatures, self.shares)
+        place = (temperature - self.low) * ((len(colours) - 1) / (self.high - self.low))
+        return colours[np.clip(place, 0, len(colours) - 1).astype(np.int32)]
 
     def colour(self, temperature: float) -> QColor:
         """Colour of one temperature."""
         return QColor.fromRgb(int(self.argb(np.array([temperature]))[0]))
 
 
-_cache: dict[tuple[float, ...], tuple[Array, Array]] = {}
+FINE = 4096
 
 
-def _fine(temperatures: tuple[float, ...], shares: tuple[float, ...]) -> tuple[Array, Array]:
-    """The monotone cubic through the knots (Fritsch & Carlson 1980), tabulated."""
-    if temperatures not in _cache:
-        x, y = np.array(temperatures), np.array(shares)
-        step, rise = np.diff(x), np.diff(y) / np.diff(x)
-        slope = np.empty_like(x)
-        slope[0], slope[-1] = rise[0], rise[-1]
-        weight_one, weight_two = 2 * step[1:] + step[:-1], step[1:] + 2 * step[:-1]
-        slope[1:-1] = (weight_one + weight_two) / (weight_one / rise[:-1] + weight_two / rise[1:])
-        at = np.linspace(x[0], x[-1], 1024)
-        k = np.clip(np.searchsorted(x, at, side="right") - 1, 0, len(step) - 1)
-        t = (at - x[k]) / step[k]
-        height = (
-            y[k] * (1 + 2 * t) * (1 - t) ** 2 + slope[k] * step[k] * t * (1 - t) ** 2
-            + y[k + 1] * t**2 * (3 - 2 * t) + slope[k + 1] * step[k] * t**2 * (t - 1)
-        )  # fmt: skip
-        _cache[temperatures] = (at, height)
-    return _cache[temperatures]
+@cache
+def _heights(temperatures: tuple[float, ...], shares: tuple[float, ...]) -> Array:
+    """The monotone cubic through the knots (Fritsch & Carlson 1980), tabulated evenly in temperature."""
+    x, y = np.array(temperatures, dtype=float), np.array(shares)
+    step, rise = np.diff(x), np.diff(y) / np.diff(x)
+    slope = np.empty_like(x)
+    slope[0], slope[-1] = rise[0], rise[-1]
+    weight_one, weight_two = 2 * step[1:] + step[:-1], step[1:] + 2 * step[:-1]
+    slope[1:-1] = (weight_one + weight_two) / (weight_one / rise[:-1] + weight_two / rise[1:])
+    at = np.linspace(x[0], x[-1], FINE)
+    k = np.clip(np.searchsorted(x, at, side="right") - 1, 0, len(step) - 1)
+    t = (at - x[k]) / step[k]
+    start = y[k] * (1 + 2 * t) * (1 - t) ** 2 + slope[k] * step[k] * t * (1 - t) ** 2
+    return np.asarray(start + y[k + 1] * t**2 * (3 - 2 * t) + slope[k + 1] * step[k] * t**2 * (t - 1))
+
+
+@cache
+def _colours(temperatures: tuple[float, ...], shares: tuple[float, ...]) -> npt.NDArray[np.uint32]:
+    """The colour at each of the tabulated temperatures."""
+    index = np.clip(_heights(temperatures, shares) * (ENTRIES - 1), 0, ENTRIES - 1).astype(np.intp)
+    return TABLE[index]
 
 
 class Span(Enum):

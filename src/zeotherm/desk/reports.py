@@ -8,7 +8,7 @@ from pathlib import Path
 from PyQt6.QtCore import QBuffer, QIODevice, QRectF
 from PyQt6.QtGui import QGuiApplication, QImage, QPainter
 
-from zeotherm.core.judgement.answer import Answer
+from zeotherm.core.judgement.answer import Answer, first_answer
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Found
@@ -43,7 +43,7 @@ def picture(found: Found) -> bytes:
 
 def page(found: Found, written: str) -> str:
     """The report of a job as an HTML page; written: the date as shown."""
-    return report.html(found.job, found.answer, picture(found), written)
+    return report.html(found.job, found.answer, found.as_found or found.answer, picture(found), written)
 
 
 def title(job: Job) -> str:
@@ -67,4 +67,5 @@ def write_report(job: Job, answer: Answer, path: Path, written: str) -> None:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
         write_report.application = QGuiApplication([])  # type: ignore[attr-defined]  # kept alive while it is used
     theme.load_fonts()
-    save(Found(job, answer, None), path, written)
+    as_found = first_answer(job.found, answer.catalogue, job.tolerances, answer) if job.trial else None
+    save(Found(job, answer, as_found), path, written)

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
-from PyQt6.QtCore import QPointF, QRectF
+from PyQt6.QtCore import QPoint, QPointF, QRectF
 from PyQt6.QtGui import QImage, QPainterPath
 
 from zeotherm.core.judgement.answer import Answer
@@ -94,16 +95,18 @@ class Section:
         path.closeSubpath()
         return path
 
-    def image(self, colours: Scale) -> tuple[QImage, QRectF]:
-        """The field as an image of the whole section, and where it lies on the sheet."""
+    def image(self, colours: Scale, seen: QRectF) -> tuple[QImage, QPoint]:
+        """The field as an image of the part that is seen, and its corner on the sheet."""
         at = self.at
-        target = self.box(-at.block_radius, at.block_radius, 0.0, at.sink_top + 2e-3)
-        width, height = max(2, round(target.width())), max(2, round(target.height()))
-        radius = np.abs((np.arange(width) + 0.5) / width * 2 - 1) * at.block_radius
-        level = (at.sink_top + 2e-3) - (np.arange(height) + 0.5) / height * (at.sink_top + 2e-3)
-        argb = np.ascontiguousarray(colours.argb(self.sample(self._filled, radius, level)))
-        image = QImage(argb.tobytes(), width, height, 4 * width, QImage.Format.Format_RGB32)
-        return image.copy(), target
+        whole = self.box(-at.block_radius, at.block_radius, 0.0, at.sink_top + 2e-3)
+        half = math.ceil(min(self.axis - max(seen.left(), whole.left()), whole.width() / 2))
+        top, bottom = math.floor(max(seen.top(), whole.top())), math.ceil(min(seen.bottom(), whole.bottom()))
+        radius = np.asarray((np.arange(half) + 0.5) / self.scale, dtype=np.float64)
+        height = np.asarray((self.tip - np.arange(top, bottom) - 0.5) / self.scale, dtype=np.float64)
+        right = colours.argb(self.sample(self._filled, radius, height))
+        both = np.concatenate([right[:, ::-1], right], axis=1)
+        image = QImage(both.tobytes(), 2 * half, bottom - top, 8 * half, QImage.Format.Format_RGB32)
+        return image.copy(), QPoint(round(self.axis) - half, top)
 
     def sample(self, values: Array, radius: Array, height: Array) -> Array:
         """A cell field at radii and heights by linear interpolation, (heights, radii)."""

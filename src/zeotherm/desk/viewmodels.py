@@ -214,6 +214,8 @@ def _flag(key: str, found: Found, answer: Answer) -> Flag | None:
     if key not in STATIONS or not STATIONS[key].is_temperature:
         return None
     reading, model = found.job.readings[key], answer.solved.readout.values.get(key)
+    if found.job.trial and found.as_found is not None:
+        model = found.as_found.solved.readout.values.get(key)  # a reading is of the machine as it was found
     margin = next((item for item in answer.margins if item.station == key), None)
     band = answer.bands.values.get(key) if answer.bands else None
     doubt = reading.tolerance + (max(band.up, band.down) if band else 0.0)
@@ -221,8 +223,9 @@ def _flag(key: str, found: Found, answer: Answer) -> Flag | None:
     measured = numbers.plain(reading.value)
     shown = numbers.plain(model) if model is not None else _("not known")
     label = STATIONS[key].label
+    said = _("found {value}") if found.job.trial else _("model {value}")
     return Flag(
-        key, label, measured, _("model {value}").format(value=shown), margin.state if margin else State.UNKNOWN, apart,
+        key, label, measured, said.format(value=shown), margin.state if margin else State.UNKNOWN, apart,
         _("{label}, measured {measured}, model {model} degrees").format(label=label, measured=measured, model=shown),
     )  # fmt: skip
 

@@ -54,8 +54,12 @@ def _shown(setup: Setup, path: str, answer: Answer) -> str:
     return numbers.with_unit(value, item.unit)
 
 
-def html(job: Job, answer: Answer, picture: bytes, written: str) -> str:
-    """The report as one HTML page; picture: PNG of the section; written: the date as shown."""
+def html(job: Job, answer: Answer, as_found: Answer, picture: bytes, written: str) -> str:
+    """The report as one HTML page.
+
+    as_found: what the readings are held against, the answer itself while nothing is on trial; picture: PNG of the
+    section; written: the date as shown.
+    """
     return _template().render(
         job=job,
         written=written,
@@ -64,8 +68,9 @@ def html(job: Job, answer: Answer, picture: bytes, written: str) -> str:
         picture=base64.b64encode(picture).decode("ascii"),
         rows=[_row(margin) for margin in answer.margins[:MARGIN_ROWS]],
         more=max(0, len(answer.margins) - MARGIN_ROWS),
-        readings=[_reading(job, answer, key) for key in job.readings],
+        readings=[_reading(job, as_found, key) for key in job.readings],
         facts=facts(job, answer),
+        trial=bool(job.trial),
         watts=answer.solved.readout.watts,
         ceiling=answer.ceiling * 1e9 if answer.ceiling else None,
         flow=answer.setup.printing.flow_mm3_s,

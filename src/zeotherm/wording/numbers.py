@@ -31,7 +31,8 @@ def difference_unit(unit: str) -> str:
 
 def band(width: Band, unit: str) -> str:
     """A 95 % band: ± when even, two signs when not."""
-    places = 2 if unit == "mm" and max(width.up, width.down) < 0.1 else DECIMALS.get(unit, 1)
+    widest = max(width.up, width.down)
+    places = 2 if unit == "mm" and widest < 0.1 else 0 if widest >= 20 else DECIMALS.get(unit, 1)
     if width.even:
         return f"±{plain(max(width.up, width.down), places)} {unit}"
     return f"+{plain(width.up, places)}/{MINUS}{plain(width.down, places)} {unit}"

@@ -63,6 +63,8 @@ def lead(answer: Answer) -> Margin:
 def verdict(answer: Answer) -> Verdict:
     """What is wrong or decided, in at most 60 characters, and why."""
     told = lead(answer)
+    if "heater_voltage_mismatch" in answer.facts:
+        return _wrong_voltage(answer)
     if told.state.bad:
         room = words.room(told).rsplit(" ", 2 if told.key in words.FRONT else 1)[0]
         headline = PASSED[told.key].format(room=room)
@@ -71,6 +73,18 @@ def verdict(answer: Answer) -> Verdict:
     else:
         headline = _("Nothing is too hot; thinnest is {label}").format(label=_lower(words.label(told)))
     return Verdict(headline, _reason(answer, told, 3), told.state, _reason(answer, told, 1))
+
+
+def _wrong_voltage(answer: Answer) -> Verdict:
+    """Before anything else: a cartridge on the wrong supply."""
+    hotend = answer.setup.hotend
+    headline = _("Wrong-voltage heater: {watts} W instead of {rated} W").format(
+        watts=plain(answer.solved.resolved.inputs.heater_power, 0), rated=plain(hotend.heater_power_w, 0)
+    )
+    reason = _("{rated} V cartridge on {supply} V: do not switch on until the right cartridge is fitted.").format(
+        rated=plain(hotend.heater_rated_v, 0), supply=plain(hotend.supply_v, 0)
+    )
+    return Verdict(headline, reason, State.OVER, reason)
 
 
 def short(answer: Answer) -> str:
@@ -99,7 +113,7 @@ def _reason(answer: Answer, told: Margin, most: int) -> str:
 def _beside(answer: Answer, told: Margin) -> Margin:
     """The creep margin is ill-conditioned near failure, so the bore stands beside it."""
     bore = answer.margin("bore")
-    return bore if told.key in words.FRONT and bore is not None else told
+    return bore if told.key in words.FRONT and bore is not None and bore.state.bad else told
 
 
 def reason_text(reason: Reason) -> str:

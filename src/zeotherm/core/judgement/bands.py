@@ -89,7 +89,8 @@ def first_order(solved: Solved, given: Inputs) -> tuple[dict[str, float | None],
         miss = control.target - float((control.sensor * (field.temperature + step)).sum())
         change = miss / float((control.sensor * response).sum())
         step, power = step + change * response, power + change
-    return values_of(model, field.temperature + step, power), step
+    lacking = (solved.readout.values["heater_watts"] or 0.0) - field.power
+    return values_of(model, field.temperature + step, power, lacking), step
 
 
 def bands(

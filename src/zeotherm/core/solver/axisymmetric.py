@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import Protocol
 
 import numpy as np
@@ -332,7 +333,7 @@ def solve_lagging(
     share = np.zeros(len(problem.z))
     field = start
     for _ in range(LAGGED_ROUNDS):
-        frozen = replace(problem, gap=replace(problem.gap, state=lambda mean, share=share: (share, 0.0 * mean)))
+        frozen = replace(problem, gap=replace(problem.gap, state=partial(_frozen, share)))
         field = solve(frozen, field, tolerance=max(tolerance, 1e-6), cancelled=cancelled)
         after, _slope = problem.gap.state(stream_mean(problem, field.temperature))
         settled = float(np.abs(after - share).max()) < 2e-3
@@ -340,6 +341,11 @@ def solve_lagging(
         if settled:
             break
     return solve(problem, replace(field, factor=None), tolerance=tolerance, cancelled=cancelled)
+
+
+def _frozen(share: Array, mean: Array) -> tuple[Array, Array]:
+    """A gap that does not follow the stream."""
+    return share, np.zeros_like(mean)
 
 
 def _wanted_power(control: Control, field: Field, fixed: float | None) -> float | None:
@@ -357,7 +363,7 @@ def _balanced(
     """The field in balance with the power free to hold the target, or fixed."""
     temperature, power, control = start.temperature, start.power, problem.control
     factor = start.factor if start.factor is not None and start.factor.lu.shape[1] == temperature.size else None
-    fresh, factorisations, last = False, start.factorisations if start.imbalance < tolerance else 0, np.inf
+    fresh, factorisations, last = False, 0, np.inf
     wrong = residual(problem, temperature, power)
     for iteration in range(limit):
         if cancelled():

@@ -12,6 +12,7 @@ from zeotherm.desk.bench import Bench, Found
 from zeotherm.desk.patina import Span
 from zeotherm.desk.section import Reading
 from zeotherm.desk.viewmodels import LeverRow, ladder, lever_rows, margin_rows
+from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.cutaway import Cutaway
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.levers import Levers
@@ -73,6 +74,7 @@ class ExplainView(QWidget):
         self.cutaway = Cutaway()
         self.margins = Margins()
         self.levers = Levers(self._understood)
+        self.cautions = Cautions()
         self.foot = QLabel()
         self.sure = QLabel()
         self._side = QScrollArea()
@@ -88,6 +90,7 @@ class ExplainView(QWidget):
         stack.setSpacing(0)
         stack.addWidget(self.margins)
         stack.addWidget(self.levers, 1)
+        stack.addWidget(self.cautions)
         self._side.setWidget(side)
         self._side.setWidgetResizable(True)
         self._side.setFrameShape(QFrame.Shape.NoFrame)
@@ -140,11 +143,13 @@ class ExplainView(QWidget):
         self.verdict.show_verdict(verdict(found.answer))
         self.cutaway.show_found(found)
         self.margins.show_rows(margin_rows(found.answer))
+        self.cautions.show_answer(found.answer)
         self._show_balance(found)
 
     def refresh(self) -> None:
         """Take up the theme and what is on the bench."""
         self.column.refresh()
+        self.cutaway.refresh()
         self.foot.setFont(theme.font(12, 600))
         self.sure.setFont(theme.font(12))
         self._rule.setStyleSheet(f"background: {theme.tokens().line};")
@@ -170,7 +175,9 @@ class ExplainView(QWidget):
     def _fold(self) -> None:
         narrow = self.width() < NARROW
         self._side.setFixedWidth(theme.scaled(340 if narrow else 432))
-        self.margins.set_compact(narrow, 5 if self.height() < 660 else 8)
+        low = self.height() < 660
+        self.margins.set_compact(narrow, 5 if low else 7 if self.height() < 800 else 9)
+        self.cautions.set_most(1 if low else 2)
         self.levers.set_compact(narrow)
 
     def _show_trouble(self, text: str) -> None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QBrush,
     QColor,
@@ -16,6 +16,8 @@ from PyQt6.QtGui import (
     QPainterPath,
     QPaintEvent,
     QPen,
+    QPixmap,
+    QResizeEvent,
 )
 from PyQt6.QtWidgets import QWidget
 
@@ -36,6 +38,7 @@ FLAG_WIDTH, FLAG_HEIGHT = 172, 40
 STEP = 0.5e-3
 SLEEVE = 1.6e-3
 HEAD = 34
+ROOMY = 540  # px of width from which words need not be shortened
 ZOOM = 3.0  # of the neck's inset over the section
 ZOOM_LOW, ZOOM_HIGH, ZOOM_RADIUS = -2.9e-3, 2.1e-3, 2.3e-3  # about the neck's top [m]
 
@@ -55,21 +58,31 @@ class Cutaway(QWidget):
         self._scale: Scale = Span.FULL.value
         self._point: tuple[float, float] | None = None  # radius and height [m]
         self._stale = False
+        self._drawn: QPixmap | None = None
         self._by_key = False  # whether the keyboard brought the focus here
 
     def show_found(self, found: Found) -> None:
-        self._found, self._stale = found, False
+        self._found, self._stale, self._drawn = found, False, None
         self._tell_point()
         self.update()
 
     def set_scale(self, scale: Scale) -> None:
         self._scale = scale
-        self.update()
+        self.refresh()
 
     def set_stale(self, stale: bool) -> None:
         """Whether what is shown is not of the values that are set."""
         self._stale = stale
         self.update()
+
+    def refresh(self) -> None:
+        """Draw anew, as after a change of theme."""
+        self._drawn = None
+        self.update()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._drawn = None
+        super().resizeEvent(event)
 
     @property
     def section(self) -> Section | None:
@@ -77,6 +90,17 @@ class Cutaway(QWidget):
         if self._found is None:
             return None
         return laid_out(self._found, QRectF(self.rect()))
+
+    def _draw(self, found: Found) -> QPixmap:
+        """The picture without the point, kept until something changes."""
+        ratio = self.devicePixelRatioF()
+        pixmap = QPixmap((QSizeF(self.size()) * ratio).toSize())
+        pixmap.setDevicePixelRatio(ratio)
+        pixmap.fill(theme.tokens()["sheet"])
+        painter = QPainter(pixmap)
+        paint(painter, found, QRectF(self.rect()), self._scale)
+        painter.end()
+        return pixmap
 
     def focusInEvent(self, event: QFocusEvent | None) -> None:
         keys = (Qt.FocusReason.TabFocusReason, Qt.FocusReason.BacktabFocusReason)
@@ -131,11 +155,13 @@ class Cutaway(QWidget):
             painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _("Type a reading or pick a machine"))
             painter.end()
             return
-        if self._stale:
-            painter.setOpacity(0.55)
-        section = paint(painter, self._found, QRectF(self.rect()), self._scale)
+        if self._drawn is None:
+            self._drawn = self._draw(self._found)
+        painter.setOpacity(0.55 if self._stale else 1.0)
+        painter.drawPixmap(0, 0, self._drawn)
         painter.setOpacity(1.0)
-        if self._point:
+        section = self.section
+        if self._point and section is not None:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             painter.setPen(QPen(theme.tokens()["meas"], 2.2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -150,7 +176,7 @@ class Cutaway(QWidget):
 def laid_out(found: Found, box: QRectF) -> Section:
     """The section within a box, with room for fan and flags."""
     at = found.answer.solved.model.layout.at
-    roomy = box.width() >= 540
+    roomy = box.width() >= ROOMY
     left = at.fin + FAN_GAP + FAN_DEPTH + (5e-3 if roomy else 2e-3)
     return fit(found.answer, box.adjusted(8, HEAD + 2, -8, -6), (left, at.fin + 17e-3))
 
@@ -249,10 +275,10 @@ def _paint_guard(painter: QPainter, section: Section, frame: QRectF) -> None:
     painter.setPen(QPen(t["ink"], 2, Qt.PenStyle.DotLine))
     painter.drawLine(QPointF(x, frame.top()), QPointF(x, frame.bottom()))
     if blocked > 0.02:
-        painter.setPen(Qt.PenStyle.NoPen)
-        painter.setBrush(QBrush(t["ink"], Qt.BrushStyle.Dense5Pattern))
-        height = frame.height() * blocked
-        painter.drawRect(QRectF(x - 6, frame.bottom() - height, 6, height))
+        painter.setPen(QPen(t["ink"], 1))
+        for step in range(int(frame.height() * blocked / 3)):  # lint: short strokes that lean either way
+            y, lean = frame.bottom() - 3 * step, 2 if step % 2 else -2
+            painter.drawLine(QPointF(x - 7, y + lean), QPointF(x - 1, y - lean))
     painter.setPen(t["ink"])
     painter.setFont(theme.font(12, 500))
     text = _("fan {volts}").format(volts=with_unit(setup.fan.voltage_v, "V"))
@@ -321,21 +347,20 @@ def _paint_solids(painter: QPainter, section: Section, colours: Scale) -> None:
             4,
             4,
         )
-    _paint_field(painter, section, colours)
+    _paint_field(painter, section, colours, QRectF(painter.viewport()))
     _paint_heater(painter, section)
 
 
-def _paint_field(painter: QPainter, section: Section, colours: Scale) -> None:
-    """Every solid in the colours of its temperature, outlined in ink."""
+def _paint_field(painter: QPainter, section: Section, colours: Scale, seen: QRectF) -> None:
+    """Every solid in the colours of its temperature, outlined in ink; seen: the part of the sheet that matters."""
     whole = QPainterPath()
     whole.setFillRule(Qt.FillRule.WindingFill)
     for path in section.outlines.values():
         whole.addPath(path)
-    image, target = section.image(colours)
-    painter.save()
-    painter.setClipPath(whole, Qt.ClipOperation.IntersectClip)
-    painter.drawImage(target, image)
-    painter.restore()
+    image, corner = section.image(colours, seen)
+    painter.setBrushOrigin(QPointF(corner))
+    painter.fillPath(whole, QBrush(image))
+    painter.setBrushOrigin(QPointF(0, 0))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(theme.tokens()["ink"], 1.2))
     for path in section.outlines.values():
@@ -374,7 +399,7 @@ def _paint_watts(painter: QPainter, section: Section, box: QRectF) -> None:
         place = section.point(*label)
         painter.setPen(theme.tokens()["ink"])
         shown = text.format(watts=plain(power))
-        if place.x() + painter.fontMetrics().horizontalAdvance(shown) > box.right() - 4:
+        if box.width() < ROOMY or place.x() + painter.fontMetrics().horizontalAdvance(shown) > box.right() - 4:
             shown = with_unit(power, "W")
         painter.drawText(QPointF(place.x(), place.y() + 5), shown)
 
@@ -418,12 +443,13 @@ def _paint_inset(
     painter.save()
     painter.setClipRect(frame)
     painter.fillRect(frame, t["well"])
-    _paint_field(painter, near, colours)
+    _paint_field(painter, near, colours, frame)
     cold = near.y(at.neck_top)
     painter.setPen(QPen(t["accent"], 1.6))
     painter.drawLine(QPointF(frame.left(), cold), QPointF(frame.right(), cold))
     _paint_front_line(painter, near, front, margin, ZOOM_RADIUS)
-    _paint_dimension(painter, near, front, margin, frame.left() + 14)
+    if frame.top() < near.y(front) < frame.bottom():
+        _paint_dimension(painter, near, front, frame.left() + 14)
     painter.restore()
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(t["ink"], 1.2))
@@ -436,7 +462,7 @@ def _paint_inset(
     )
 
 
-def _paint_dimension(painter: QPainter, section: Section, front: float, margin: Margin, x: float) -> None:
+def _paint_dimension(painter: QPainter, section: Section, front: float, x: float) -> None:
     """Arrowheads that meet the cold line and the front from outside."""
     y, cold = section.y(front), section.y(section.at.neck_top)
     colour = QColor("#0E1618")
@@ -455,7 +481,7 @@ def _paint_margin_words(painter: QPainter, section: Section, margin: Margin, box
         (large, 700, text_colour(margin.state), words.room(margin)),
         (12, 600, t["ink"], _("front at {softening}").format(
             softening=with_unit(section.answer.solved.resolved.inputs.softening, "°C", 0))),
-        (12, 400, t["soft"], _("{band} (95 %)").format(band=words.band(margin)) if margin.band else _("band follows")),
+        (12, 400, t["soft"], _band_words(margin, width) if margin.band else _("band follows")),
     ]  # fmt: skip
     y = section.y(section.at.neck_top) + 40
     for size, weight, colour, text in lines:
@@ -464,6 +490,10 @@ def _paint_margin_words(painter: QPainter, section: Section, margin: Margin, box
         height = painter.fontMetrics().height()
         painter.drawText(QRectF(box.left() + 14, y, width, height), Qt.AlignmentFlag.AlignLeft, text)
         y += height + 1
+
+
+def _band_words(margin: Margin, width: float) -> str:
+    return _("{band} (95 %)").format(band=words.band(margin)) if width > 130 else words.band(margin)
 
 
 def _largest(painter: QPainter, text: str, width: float) -> int:

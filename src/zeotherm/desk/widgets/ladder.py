@@ -133,8 +133,12 @@ class Ladder(RowsWidget):
         painter.setOpacity(0.6)
         painter.drawRect(box)
         painter.setOpacity(1.0)
-        painter.setBrush(QBrush(theme.tokens()["over"], Qt.BrushStyle.BDiagPattern))
-        painter.drawRect(box)
+        painter.save()
+        painter.setClipRect(box)
+        painter.setPen(QPen(theme.tokens()["over"], 1))
+        for x in range(int(box.left() - box.height()), int(box.right()), 7):
+            painter.drawLine(QPointF(x, box.bottom()), QPointF(x + box.height(), box.top()))
+        painter.restore()
         painter.setPen(QPen(theme.tokens()["over"], 1.4))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
 

@@ -15,6 +15,7 @@ from zeotherm.wording.language import _
 from zeotherm.wording.numbers import DECIMALS, plain, with_unit
 
 ROW = 38
+COMPACT_ROW = 35
 
 
 class LeverSlider(QWidget):
@@ -136,7 +137,6 @@ class LeverLine(QWidget):
         self.field.setVisible(not row.is_choice)
         self.slider.setVisible(not row.is_choice)
         self.drop.setVisible(row.is_choice)
-        self.setFixedHeight(theme.scaled(ROW))
         self.slider.moved.connect(lambda value, dragging: self.set_to.emit(self.row.path, value, dragging))
         self.drop.activated.connect(lambda index: self.set_to.emit(self.row.path, self.drop.itemData(index), False))
         self.field.editingFinished.connect(self._finish)
@@ -169,6 +169,7 @@ class LeverLine(QWidget):
     def set_compact(self, compact: bool) -> None:
         """Without the slider, where the window is narrow."""
         self.slider.setVisible(not compact and not self.row.is_choice)
+        self.setFixedHeight(theme.scaled(COMPACT_ROW if compact else ROW))
         self._name.setMaximumWidth(theme.scaled(132) if not compact else 16_777_215)
         self.drop.setFixedWidth(theme.scaled(150)) if compact else self.drop.setMaximumWidth(16_777_215)
 

@@ -123,6 +123,14 @@ def solve(
         return solver.solve_lagging(model.problem, first_guess(model), cancelled=cancelled)
 
 
+def needed_power(model: HotendModel, field: solver.Field) -> float:
+    """Watts that the set value asks for, whether the heater has them or not. Raises solver.NotConvergedError."""
+    if not field.saturated:
+        return field.power
+    unbounded = replace(model.problem, control=replace(model.problem.control, limit=math.inf))
+    return solver.solve_lagging(unbounded, replace(first_guess(model), power=field.power)).power
+
+
 def _conductivities(given: Inputs, layout: Layout) -> Array:
     film = 0.5 * (given.nozzle + given.fan_air)
     gap = layout.at.neck_top - layout.at.block_top

@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from zeotherm.core.solver import axisymmetric as solver
 from zeotherm.core.twin.hotend.inputs import Inputs
-from zeotherm.core.twin.hotend.model import PARTS, HotendModel
+from zeotherm.core.twin.hotend.model import PARTS, HotendModel, needed_power
 
 Array = npt.NDArray[np.float64]
 ROOM_TEMPERATURE = 20.0  # °C, at which liners are cut and seated
@@ -56,13 +56,14 @@ def read(model: HotendModel, field: solver.Field) -> Readout:
     temperature = field.temperature
     front = softening_front(model, temperature)
     watts = _watts(model, field)
-    return Readout(_values(model, temperature, front, watts), watts, front, _overshoot(model, temperature))
+    needed = needed_power(model, field)
+    return Readout(_values(model, temperature, front, watts, needed), watts, front, _overshoot(model, temperature))
 
 
-def values_of(model: HotendModel, temperature: Array, power: float) -> dict[str, float | None]:
-    """The stations alone, for a field that need not be in balance."""
-    field = solver.Field(temperature, power, False, 0.0, 0, 0)
-    return _values(model, temperature, softening_front(model, temperature), _watts(model, field))
+def values_of(model: HotendModel, temperature: Array, power: float, lacking: float) -> dict[str, float | None]:
+    """The stations alone, for a field that need not be in balance; lacking: watts the heater falls short by."""
+    watts = _watts(model, solver.Field(temperature, power, False, 0.0, 0, 0))
+    return _values(model, temperature, softening_front(model, temperature), watts, power + lacking)
 
 
 def softening_front(model: HotendModel, temperature: Array) -> float | None:
@@ -99,7 +100,9 @@ def bore_at_neck_top(model: HotendModel, temperature: Array) -> float:
     return float(wall @ weight / weight.sum())
 
 
-def _values(model: HotendModel, temperature: Array, front: float | None, watts: Watts) -> dict[str, float | None]:
+def _values(
+    model: HotendModel, temperature: Array, front: float | None, watts: Watts, needed: float
+) -> dict[str, float | None]:
     given, at, grid = model.given, model.layout.at, model.layout.grid
     part = model.layout.part
     sink = part == PARTS.index("sink")
@@ -123,7 +126,7 @@ def _values(model: HotendModel, temperature: Array, front: float | None, watts: 
         "creep_margin": margin * 1e3,
         "creep_after_retraction": (margin - given.retraction) * 1e3,
         "liner_seat": liner_seat(model, temperature) * 1e3 if given.lined else None,
-        "heater_watts": watts.heater,
+        "heater_watts": needed,
     }
 
 

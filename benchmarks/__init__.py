@@ -1,0 +1,1 @@
+"""How fast, as ratios in one run; never part of the tests."""

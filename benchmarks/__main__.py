@@ -1,0 +1,23 @@
+"""Run all benchmarks, or those named: python -m benchmarks hotend desk"""
+
+from __future__ import annotations
+
+import sys
+from importlib import import_module
+
+NAMES = ("hotend", "desk")
+
+
+def main() -> int:
+    for name in sys.argv[1:] or NAMES:
+        if name not in NAMES:
+            print(f"No benchmark is called {name}. There are: {', '.join(NAMES)}.", file=sys.stderr)
+            return 2
+        print(f"\n{name}")
+        for line in import_module(f"benchmarks.{name}").run():
+            print(f"  {line}")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

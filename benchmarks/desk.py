@@ -1,0 +1,129 @@
+"""The window: start-up, lever to repaint, memory. Offscreen, on the demo workshop."""
+
+from __future__ import annotations
+
+import compileall
+import os
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from pathlib import Path
+from statistics import median
+
+START = """
+import os, resource, sys, time
+from pathlib import Path
+from PyQt6.QtWidgets import QApplication
+application = QApplication([])
+from zeotherm.desk.application import make_window
+window = make_window(Path(sys.argv[1]), demo=True, theme_name="light")
+window.show()
+painted = window.grab()
+assert window.bench.found is not None
+print(time.time() - float(sys.argv[2]))
+window.close()
+"""
+
+DRAG = """
+import resource, sys, time
+from pathlib import Path
+from PyQt6.QtCore import QEventLoop, QTimer
+from PyQt6.QtWidgets import QApplication
+application = QApplication([])
+sys.setswitchinterval(0.002)
+from zeotherm.desk.application import make_window
+window = make_window(Path(sys.argv[1]), demo=True, theme_name="light")
+window.show()
+picture = window.explain.cutaway
+loop, painted = QEventLoop(), {}
+original = picture.paintEvent
+
+
+def paint(event):
+    original(event)
+    painted["at"], painted["air"] = time.perf_counter(), window.bench.found.job.setup().surroundings.fan_air_c
+    if painted["air"] == painted.get("wanted"):
+        loop.quit()
+
+
+def rest(milliseconds):
+    QTimer.singleShot(milliseconds, loop.quit)
+    loop.exec()
+
+
+picture.paintEvent = paint
+rest(1500)
+slider = window.explain.levers.line("surroundings.fan_air_c").slider
+spent, frames = [], []
+for step in range(120):
+    painted["wanted"] = round(45.0 - 0.15 * step, 2)
+    start = time.perf_counter()
+    slider.moved.emit(painted["wanted"], True)
+    QTimer.singleShot(5000, loop.quit)
+    loop.exec()
+    spent.append(painted["at"] - start)
+    painted["wanted"] = None
+    begin = time.perf_counter()
+    picture.refresh()
+    picture.grab()
+    frames.append(time.perf_counter() - begin)
+    rest(15)
+spent.sort()
+frames.sort()
+peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss / 1024
+print(spent[60], spent[114], spent[-1], frames[60], peak)
+window.close()
+"""
+
+
+def run() -> Iterator[str]:
+    source = Path(__file__).parent.parent / "src"
+    compileall.compile_dir(source, quiet=2)
+    place = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+    with tempfile.TemporaryDirectory() as folder:
+        starts = [_start(Path(folder) / f"{n}.zeotherm", place) for n in range(7)]
+        bare = [_bare(place) for _ in range(7)]
+        yield (
+            f"start to the painted, answered first view: {median(starts):.2f} s "
+            f"({median(starts) / median(bare):.1f} times a bare Qt window with NumPy, {median(bare):.2f} s)"
+        )
+        told = subprocess.run(
+            [sys.executable, "-c", DRAG, str(Path(folder) / "drag.zeotherm")],
+            env=place,
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+        half, most, worst, frame, peak = map(float, told.stdout.split())
+        half, most, worst, frame = (1e3 * seconds for seconds in (half, most, worst, frame))
+        yield f"lever to repaint: median {half:.0f} ms, 95th percentile {most:.0f} ms, worst {worst:.0f} ms"
+        yield f"one frame of the picture: {frame:.1f} ms"
+        yield f"peak memory: {peak:.0f} MB"
+
+
+def _start(workshop: Path, place: dict[str, str]) -> float:
+    import time
+
+    told = subprocess.run(
+        [sys.executable, "-c", START, str(workshop), str(time.time())],
+        env=place,
+        capture_output=True,
+        text=True,
+        check=True,
+    )
+    return float(told.stdout)
+
+
+def _bare(place: dict[str, str]) -> float:
+    import time
+
+    code = (
+        "import sys, time, numpy; from PyQt6.QtWidgets import QApplication, QWidget;"
+        "a = QApplication([]); w = QWidget();"
+        "w.show(); w.grab(); print(time.time() - float(sys.argv[1]))"
+    )
+    told = subprocess.run(
+        [sys.executable, "-c", code, str(time.time())], env=place, capture_output=True, text=True, check=True
+    )
+    return float(told.stdout)

@@ -1,0 +1,74 @@
+"""Pictures of the main views, from the demo workshop, for the README and the manual."""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from pathlib import Path
+
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from zeotherm.desk.application import make_window
+from zeotherm.desk.window import Window
+
+HERE = Path(__file__).parent / "screenshots"
+SHOTS = {  # file: (theme, size, view, machine, lines entered)
+    "explain.png": ("light", (1280, 800), "explain", "Curlew", ()),
+    "explain-dark.png": ("dark", (1280, 800), "explain", "Curlew", ()),
+    "explain-trial.png": ("light", (1280, 800), "explain", "Curlew", ("break bimetal", "guard 10 %", "air 38")),
+    "explain-lined.png": ("light", (1280, 800), "explain", "Gannet", ()),
+    "explain-flow.png": ("dark", (1280, 800), "explain", "Dunlin", ()),
+    "explain-1024x700.png": ("light", (1024, 700), "explain", "Curlew", ()),
+    "jobs.png": ("light", (1280, 800), "jobs", "Curlew", ()),
+    "jobs-dark.png": ("dark", (1280, 800), "jobs", "Curlew", ()),
+    "report.png": ("light", (1280, 800), "report", "Curlew", ()),
+}
+
+
+def settle(window: Window) -> None:
+    """Wait until the job on the bench is answered in full."""
+    for _ in range(500):
+        found = window.bench.found
+        if found is not None and found.job == window.bench.job and found.answer.complete:
+            break
+        QTest.qWait(20)
+    QTest.qWait(60)
+
+
+def shoot(name: str, folder: Path) -> None:
+    """Take one picture, in a workshop of its own."""
+    theme, size, view, machine, lines = SHOTS[name]
+    window = make_window(folder / f"{name}.zeotherm", demo=True, theme_name=theme)
+    window.resize(*size)
+    window.show()
+    settle(window)
+    window.bench.prefer(machine)
+    window.bench.open_job(window.bench.key)
+    settle(window)
+    for line in lines:
+        window.bench.enter(line)
+    settle(window)
+    if view == "jobs":
+        window.show_jobs()
+        QTest.qWait(700)
+    elif view == "report":
+        window.show_report()
+        QTest.qWait(100)
+    window.grab().save(str(HERE / name))
+    window.close()
+
+
+def main() -> int:
+    """Take all pictures, or those named."""
+    application = QApplication([])
+    assert application is not None
+    HERE.mkdir(exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder:
+        for name in sys.argv[1:] or SHOTS:
+            shoot(name, Path(folder))
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

@@ -1,0 +1,69 @@
+"""Cautions where the work is: sign, word, and what to do."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+
+from zeotherm.core.judgement.answer import Answer, cautions
+from zeotherm.desk import theme
+from zeotherm.desk.shapes import draw_hazard
+from zeotherm.wording.language import _
+
+WORDS = {"burn": _("Burn"), "mains": _("Mains"), "fumes": _("Fumes"), "flame": _("Fire")}
+MOST = 2
+
+
+class Sign(QWidget):
+    """One hazard sign."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.sign = "burn"
+        self.setFixedSize(26, 26)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        draw_hazard(painter, self.sign, QRectF(1, 1, 24, 24))
+        painter.end()
+
+
+class Cautions(QWidget):
+    """The cautions that this setup calls for: those of its own first, then the usual ones; as many as fit."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setAccessibleName(_("Cautions"))
+        stack = QVBoxLayout(self)
+        stack.setContentsMargins(16, 6, 14, 8)
+        stack.setSpacing(6)
+        self._lines: list[tuple[Sign, QLabel]] = []
+        for _line in range(MOST):
+            row = QHBoxLayout()
+            row.setSpacing(8)
+            sign, text = Sign(), QLabel()
+            text.setWordWrap(True)
+            row.addWidget(sign)
+            row.addWidget(text, 1)
+            stack.addLayout(row)
+            self._lines.append((sign, text))
+
+    def set_most(self, most: int) -> None:
+        """How many to show."""
+        for index, line in enumerate(self._lines):
+            for widget in line:
+                widget.setVisible(index < most)
+
+    def show_answer(self, answer: Answer) -> None:
+        entries = answer.catalogue.cautions
+        own_first = sorted(cautions(answer).items(), key=lambda item: not entries[item[0]].when)
+        for (sign, label), (key, text) in zip(self._lines, own_first, strict=False):
+            sign.sign = entries[key].sign
+            word = WORDS[entries[key].sign]
+            sentence = text.split(". ")[0].rstrip(".") + "."
+            label.setFont(theme.font(12))
+            label.setText(f'<b style="color:{theme.tokens().close}">{word}.</b> {sentence}')
+            label.setToolTip(text)
+            label.setAccessibleName(f"{word}. {text}")
+            sign.update()
