@@ -19,7 +19,6 @@ SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain-trial.png": ("light", (1280, 800), "explain", "Curlew", ("break bimetal", "guard 10 %", "air 38")),
     "explain-lined.png": ("light", (1280, 800), "explain", "Gannet", ()),
     "explain-flow.png": ("dark", (1280, 800), "explain", "Dunlin", ()),
-    "explain-1024x700.png": ("light", (1024, 700), "explain", "Curlew", ()),
     "jobs.png": ("light", (1280, 800), "jobs", "Curlew", ()),
     "jobs-dark.png": ("dark", (1280, 800), "jobs", "Curlew", ()),
     "report.png": ("light", (1280, 800), "report", "Curlew", ()),

@@ -123,6 +123,14 @@ def test_cautions_follow_the_facts():
     )
 
 
+def test_laws_beyond_their_range_are_flagged():
+    assert answered().solved.readout.extrapolated == ()
+    fast = answered(fan__part="axial_40_24v", fan__voltage_v=28.0, corrections__fin_film=1.0)
+    assert fast.solved.readout.extrapolated == (() if fast.solved.model.air.laminar else ("fins",))
+    thick = answered(fan__part="axial_40_24v", fan__voltage_v=28.0, surroundings__fan_air_c=-20.0)
+    assert thick.solved.model.air.reynolds > fast.solved.model.air.reynolds
+
+
 def test_work_can_be_called_off():
     found = answered()
     with pytest.raises(CancelledError):

@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import QApplication
 from tests.window import settle
 from zeotherm.cli import main
 from zeotherm.core.judgement.margins import State
-from zeotherm.desk.widgets.cutaway import shown_flags
+from zeotherm.desk.pictures.pins import shown_flags
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -111,7 +111,7 @@ def test_the_whole_way(qtbot, open_window, tmp_path: Path):
     type_line(qtbot, window, "sink top 51,2")
     flag = next(flag for flag in shown_flags(bench.found) if flag.station == "sink_top")
     assert flag.measured == "51.2"
-    assert flag.model.startswith("model ")
+    assert flag.model.startswith("found ")
 
     # 5: the report
     QTest.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)

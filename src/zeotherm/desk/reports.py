@@ -13,7 +13,7 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Found
 from zeotherm.desk.patina import Span
-from zeotherm.desk.widgets import cutaway
+from zeotherm.desk.pictures import hotend
 from zeotherm.shop import report
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import write_bytes
@@ -31,7 +31,7 @@ def picture(found: Found) -> bytes:
     try:
         painter = QPainter(image)
         painter.scale(DENSITY, DENSITY)
-        cutaway.paint(painter, found, QRectF(0, 0, WIDTH, HEIGHT), Span.FULL.value)
+        hotend.paint(painter, found, QRectF(0, 0, WIDTH, HEIGHT), Span.FULL.value)
         painter.end()
     finally:
         theme.choose(before)

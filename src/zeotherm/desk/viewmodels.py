@@ -14,7 +14,7 @@ from zeotherm.desk.bench import Found, OtherJob
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _
-from zeotherm.wording.verdict import lead, short
+from zeotherm.wording.verdict import lead
 
 LEVERS = (
     "surroundings.fan_air_c",
@@ -57,9 +57,7 @@ class LadderView:
     title: str
     markers: tuple[Marker, ...]
     softening: tuple[float, float] | None
-    softening_label: str
     counts: tuple[tuple[State, int], ...]
-    provisional: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,15 +124,12 @@ def ladder(found: Found) -> LadderView:
         for key, value in answer.solved.readout.values.items()
         if value is not None and STATIONS[key].is_temperature
     )
-    filament = answer.catalogue.filaments[answer.setup.printing.filament].label
     counts = tuple((state, answer.count(state)) for state in (State.OVER, State.SHORT, State.CLOSE, State.CLEAR))
     return LadderView(
         title=_("Steady, with the trial") if job.trial else _("Steady, as found"),
         markers=markers,
         softening=(given.softening, given.softening + given.swelling_span),
-        softening_label=_("{filament} softens").format(filament=filament),
         counts=counts,
-        provisional=not answer.complete,
     )
 
 
@@ -283,10 +278,4 @@ def sore_spots(others: list[OtherJob]) -> LadderView:
     counts = tuple(
         (state, sum(m.state is state for m in markers)) for state in (State.OVER, State.SHORT, State.CLOSE, State.CLEAR)
     )
-    return LadderView(_("Sore spots, all jobs"), tuple(markers), None, "", counts, False)
-
-
-__all__ = [
-    "Flag", "JobRow", "LadderView", "LeverRow", "MarginRow", "Marker", "flags", "job_row", "ladder", "lever_rows",
-    "margin_rows", "short", "sore_spots",
-]  # fmt: skip
+    return LadderView(_("Sore spots, all jobs"), tuple(markers), None, counts)

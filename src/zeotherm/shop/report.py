@@ -15,7 +15,7 @@ from zeotherm.core.machine.quantity import Choice, declared
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers
-from zeotherm.wording.verdict import verdict
+from zeotherm.wording.verdict import BEYOND, verdict
 
 if TYPE_CHECKING:
     from jinja2 import Template
@@ -67,6 +67,7 @@ def html(job: Job, answer: Answer, as_found: Answer, picture: bytes, written: st
         told=verdict(answer),
         picture=base64.b64encode(picture).decode("ascii"),
         rows=[_row(margin) for margin in answer.margins[:MARGIN_ROWS]],
+        beyond=[BEYOND[law] for law in answer.solved.readout.extrapolated],
         more=max(0, len(answer.margins) - MARGIN_ROWS),
         readings=[_reading(job, as_found, key) for key in job.readings],
         facts=facts(job, answer),
@@ -100,6 +101,7 @@ def _reading(job: Job, answer: Answer, key: str) -> dict[str, str]:
     return {
         "label": station.label,
         "measured": f"{numbers.with_unit(reading.value, station.unit)} ±{numbers.with_unit(reading.tolerance, unit)}",
+        "by": reading.instrument,
         "model": numbers.with_unit(model, station.unit),
         "apart": numbers.with_unit(reading.value - model, unit) if model is not None else "",
     }

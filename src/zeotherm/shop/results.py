@@ -10,7 +10,7 @@ from zeotherm.core.judgement.margins import Margin
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import margins as words
-from zeotherm.wording.verdict import verdict
+from zeotherm.wording.verdict import BEYOND, verdict
 
 
 def as_data(job: Job, answer: Answer) -> dict[str, Any]:
@@ -45,6 +45,7 @@ def as_data(job: Job, answer: Answer) -> dict[str, Any]:
             "unknowns": int(solved.model.layout.active.sum()),
             "heater_saturated": solved.field.saturated,
         },
+        "beyond_range": [BEYOND[law] for law in solved.readout.extrapolated],
         "cautions": list(cautions(answer).values()),
     }
 

@@ -91,11 +91,6 @@ class Workshop:
         """Step forward; returns what was redone, or None at the end."""
         return self._move(key, 1)
 
-    def remove(self, key: int) -> None:
-        """Take a job out, with its edits."""
-        with self._transaction():
-            self._base.execute("DELETE FROM jobs WHERE id = ?", (key,))
-
     def note(self, key: str, default: str = "") -> str:
         """A remembered setting of this workshop."""
         rows = self._read("SELECT value FROM notes WHERE key = ?", key)

@@ -7,8 +7,6 @@ from dataclasses import dataclass
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.judgement.reasons import Reason
-from zeotherm.core.machine.documents import Setup
-from zeotherm.core.machine.quantity import declared
 from zeotherm.wording import margins as words
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain
@@ -37,7 +35,11 @@ WHY = {
     "hotend.sink_joint": _("dry sink joint"),
     "hotend.liner_short_mm": _("liner {value} mm short"),
     "printing.nozzle_c": _("nozzle at {value} °C"),
-    "printing.flow_mm3_s": _("flow of {value} mm³/s"),
+}
+# Laws that were used beyond their range, in words.
+BEYOND = {
+    "fins": _("The air between the fins is no longer laminar: fin cooling is an estimate"),
+    "air": _("Air beyond −40 to 500 °C: its properties are an estimate"),
 }
 FAMILY = ("creep", "bore", "creep_retracted")  # one story: the front; told by the first that is passed
 
@@ -124,8 +126,3 @@ def reason_text(reason: Reason) -> str:
 
 def _lower(text: str) -> str:
     return text[:1].lower() + text[1:]
-
-
-def label_of(path: str) -> str:
-    """The label of a quantity or choice of the setup."""
-    return declared(Setup)[path].label

@@ -155,7 +155,6 @@ class HotendShape(Entry):
     thread_d: Annotated[float, Field(gt=0)]
     block: BlockShape
     nozzle_thread: Annotated[float, Field(gt=0)]
-    break_thread: Annotated[float, Field(gt=0)]
     neck: Annotated[float, Field(gt=0)]
     sink_thread: Annotated[float, Field(gt=0)]
     sink_thread_d: Annotated[float, Field(gt=0)]

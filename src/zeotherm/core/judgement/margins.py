@@ -40,7 +40,6 @@ class Margin:
     clear_from: float
     room: float | None
     band: Band | None  # of the room
-    value_band: Band | None
     holds: float | None  # probability that the limit holds [-]
     state: State
     breaks: str
@@ -80,7 +79,6 @@ def _margin(solved: Solved, held: Held, bands: Bands | None) -> Margin:
         clear_from=clear_from,
         room=room,
         band=band,
-        value_band=bands.values.get(limit.station) if bands else None,
         holds=holds,
         state=_state(room, clear_from, holds, State(limit.passed)),
         breaks=limit.breaks,

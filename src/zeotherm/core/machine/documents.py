@@ -8,7 +8,6 @@ from pydantic import AfterValidator, BaseModel, ConfigDict, Field, JsonValue
 
 from zeotherm.core.machine.quantity import choice, quantity
 
-FORMAT = "zeotherm-job"
 VERSION = "1.0"
 
 

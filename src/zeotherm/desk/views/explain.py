@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QButtonGroup, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench, Found
 from zeotherm.desk.patina import Span
-from zeotherm.desk.section import Reading
+from zeotherm.desk.pictures.section import Reading
 from zeotherm.desk.viewmodels import LeverRow, ladder, lever_rows, margin_rows
+from zeotherm.desk.views.frame import LadderColumn, frame
 from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.cutaway import Cutaway
 from zeotherm.desk.widgets.ladder import Ladder
@@ -21,43 +22,9 @@ from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.wording.entry import SetValue, understand
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain, with_unit
-from zeotherm.wording.verdict import verdict
+from zeotherm.wording.verdict import BEYOND, verdict
 
 NARROW = 1180
-
-
-class LadderColumn(QWidget):
-    """The ladder with the buttons that choose its span."""
-
-    def __init__(self, ladder_widget: Ladder, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.ladder = ladder_widget
-        self.buttons: dict[Span, QPushButton] = {}
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 0, 0, 0)
-        layout.setSpacing(0)
-        layout.addWidget(ladder_widget, 1)
-        foot = QWidget()
-        foot.setObjectName("foot")
-        row = QHBoxLayout(foot)
-        row.setContentsMargins(12, 4, 12, 4)
-        self._group = QButtonGroup(self)
-        for span in Span:
-            button = QPushButton(f"{span.label} °C")
-            button.setCheckable(True)
-            self._group.addButton(button)
-            self.buttons[span] = button
-            row.addWidget(button)
-        layout.addWidget(foot)
-        self.setFixedWidth(244)
-
-    def refresh(self) -> None:
-        """Take up the theme."""
-        for button in self.buttons.values():
-            button.setFont(theme.font(12, 600))
-        self.setStyleSheet(
-            f"QWidget#foot {{ background: {theme.tokens().panel}; border-top: 1px solid {theme.tokens().line}; }}"
-        )
 
 
 class ExplainView(QWidget):
@@ -111,15 +78,7 @@ class ExplainView(QWidget):
         self._rule.setFixedWidth(1)
         body.addWidget(self._rule)
         body.addWidget(self._side)
-        right = QVBoxLayout()
-        right.setSpacing(0)
-        right.addWidget(self.verdict)
-        right.addLayout(body, 1)
-        whole = QHBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(self.column)
-        whole.addLayout(right, 1)
+        frame(self, self.column, self.verdict, body)
 
     def _connect(self) -> None:
         bench = self._bench
@@ -201,7 +160,11 @@ class ExplainView(QWidget):
     def _show_balance(self, found: Found) -> None:
         if self.foot.text().startswith(_("Point")):
             return
-        watts = found.answer.solved.readout.watts
+        readout = found.answer.solved.readout
+        watts = readout.watts
+        if readout.extrapolated:
+            self.foot.setText(f"{BEYOND[readout.extrapolated[0]]}.")
+            return
         self.foot.setText(
             _("Heater {watts} W. Point at any place, or use the arrow keys, to read it.").format(
                 watts=plain(watts.heater)

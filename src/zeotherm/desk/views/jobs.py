@@ -10,7 +10,7 @@ from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench, OtherJob
 from zeotherm.desk.patina import Span
 from zeotherm.desk.viewmodels import JobRow, job_row, sore_spots
-from zeotherm.desk.views.explain import LadderColumn
+from zeotherm.desk.views.frame import LadderColumn, frame
 from zeotherm.desk.widgets.job_list import JobList
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
@@ -88,15 +88,7 @@ class JobsView(QWidget):
         body.addLayout(left, 1)
         body.addWidget(self._rule)
         body.addWidget(side)
-        right = QVBoxLayout()
-        right.setSpacing(0)
-        right.addWidget(self.verdict)
-        right.addLayout(body, 1)
-        whole = QHBoxLayout(self)
-        whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(0)
-        whole.addWidget(self.column)
-        whole.addLayout(right, 1)
+        frame(self, self.column, self.verdict, body)
 
     def refresh(self) -> None:
         """Take up the theme."""

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from PyQt6.QtCore import QEvent, QObject, QRect, Qt, pyqtSignal
+from PyQt6.QtCore import QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QWidget
 
@@ -86,16 +86,3 @@ class RowsWidget(QWidget):
         keys = [row.key for row in self.rows()]
         if key in keys:
             self.focus_row(keys[(keys.index(key) + by) % len(keys)])
-
-
-class FocusWatcher(QObject):
-    """Repaints a widget whenever one of its children gains or loses the focus."""
-
-    def __init__(self, widget: QWidget) -> None:
-        super().__init__(widget)
-        self._widget = widget
-
-    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if event is not None and event.type() in (QEvent.Type.FocusIn, QEvent.Type.FocusOut):
-            self._widget.update()
-        return False

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from zeotherm.core.physics.air import VALID_C
 from zeotherm.core.solver import axisymmetric as solver
 from zeotherm.core.twin.hotend.inputs import Inputs
 from zeotherm.core.twin.hotend.model import PARTS, HotendModel, needed_power
@@ -49,6 +50,7 @@ class Readout:
     watts: Watts
     front: float | None  # height of the softening front above the tip [m]; None: softens nowhere
     overshoot: float  # temperature above the hottest source-held cell [K]
+    extrapolated: tuple[str, ...]  # laws used beyond their range
 
 
 def read(model: HotendModel, field: solver.Field) -> Readout:
@@ -57,7 +59,8 @@ def read(model: HotendModel, field: solver.Field) -> Readout:
     front = softening_front(model, temperature)
     watts = _watts(model, field)
     needed = needed_power(model, field)
-    return Readout(_values(model, temperature, front, watts, needed), watts, front, _overshoot(model, temperature))
+    values = _values(model, temperature, front, watts, needed)
+    return Readout(values, watts, front, _overshoot(model, temperature), _extrapolated(model, temperature))
 
 
 def values_of(model: HotendModel, temperature: Array, power: float, lacking: float) -> dict[str, float | None]:
@@ -148,6 +151,16 @@ def liner_seat(model: HotendModel, temperature: Array) -> float:
     growth = given.liner_expansion * float(((liner - ROOM_TEMPERATURE) * thickness).sum())
     frame = given.metal_expansion * float(((around - ROOM_TEMPERATURE) * thickness).sum())
     return given.liner_preload - given.liner_short + growth - frame
+
+
+def _extrapolated(model: HotendModel, temperature: Array) -> tuple[str, ...]:
+    """Keys of the laws that were used beyond their range; the words are in `wording`."""
+    active = temperature[model.layout.active]
+    beyond = {
+        "fins": not model.air.laminar,
+        "air": bool(active.max() > VALID_C[1] or active.min() < VALID_C[0]),
+    }
+    return tuple(law for law, outside in beyond.items() if outside)
 
 
 def _watts(model: HotendModel, field: solver.Field) -> Watts:

@@ -36,9 +36,10 @@ class SinkAir:
     emissivity: float
     pressure: float
 
-    def conductance(self) -> float:
-        """Forced conductance of one fin pitch, with the air's warming [W/K]."""
-        return self.per_fin
+    @property
+    def laminar(self) -> bool:
+        """Whether the laws of laminar flow between the fins hold."""
+        return self.reynolds < LAMINAR_LIMIT
 
     def still_flow(self, root: Array) -> tuple[Array, Array]:
         """Flux by natural convection and radiation of the sink's outer surface [W/m²] and its slope [W/m²K].

@@ -1,0 +1,1 @@
+"""Pictures of heat: geometry, and painting for window and report alike."""

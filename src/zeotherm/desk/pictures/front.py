@@ -1,0 +1,121 @@
+"""The softening front: its line, its distance from the cold line, and the neck enlarged."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen
+
+from zeotherm.core.judgement.margins import Margin
+from zeotherm.desk import theme
+from zeotherm.desk.patina import Scale
+from zeotherm.desk.pictures.section import Section
+from zeotherm.desk.pictures.solids import paint_field
+from zeotherm.desk.shapes import polygon, state_colour, text_colour
+from zeotherm.wording import margins as words
+from zeotherm.wording.language import _
+from zeotherm.wording.numbers import plain, with_unit
+
+ZOOM = 3.0  # of the neck's inset over the section
+ZOOM_LOW, ZOOM_HIGH, ZOOM_RADIUS = -2.9e-3, 2.1e-3, 2.3e-3  # about the neck's top [m]
+
+
+def paint_front(painter: QPainter, section: Section, box: QRectF, colours: Scale) -> None:
+    """The front across strand and metal, the margin in words, and the inset of the neck."""
+    margin = section.answer.margin("creep")
+    front = section.answer.solved.readout.front
+    if margin is None or front is None or margin.room is None:
+        return
+    _paint_front_line(painter, section, front, margin, section.at.sink_thread + 1e-3)
+    _paint_margin_words(painter, section, margin, box)
+    inset = _inset(section, box)
+    if inset is not None:
+        _paint_inset(painter, section, inset, colours, front, margin)
+
+
+def _paint_front_line(painter: QPainter, section: Section, front: float, margin: Margin, reach: float) -> None:
+    y = section.y(front)
+    pen = QPen(state_colour(margin.state), 2.6)
+    pen.setDashPattern([2.2, 1.6])
+    painter.setPen(pen)
+    painter.drawLine(QPointF(section.x(-reach), y), QPointF(section.x(reach), y))
+
+
+def _inset(section: Section, box: QRectF) -> QRectF | None:
+    """Where the enlarged neck goes: below the fan, if there is room."""
+    size = 2 * ZOOM_RADIUS * ZOOM * section.scale, (ZOOM_HIGH - ZOOM_LOW) * ZOOM * section.scale
+    frame = QRectF(box.left() + 14, box.bottom() - size[1] - 10, *size)
+    clear = (
+        frame.right() < section.x(-section.at.block_radius) - 12 and frame.top() > section.y(section.at.neck_top) + 110
+    )
+    return frame if clear else None
+
+
+def _paint_inset(
+    painter: QPainter, section: Section, frame: QRectF, colours: Scale, front: float, margin: Margin
+) -> None:
+    t, at = theme.tokens(), section.at
+    scale = section.scale * ZOOM
+    near = Section(section.answer, scale, frame.center().x(), frame.bottom() + (at.neck_top + ZOOM_LOW) * scale)
+    painter.save()
+    painter.setClipRect(frame)
+    painter.fillRect(frame, t["well"])
+    paint_field(painter, near, colours, frame)
+    cold = near.y(at.neck_top)
+    painter.setPen(QPen(t["accent"], 1.6))
+    painter.drawLine(QPointF(frame.left(), cold), QPointF(frame.right(), cold))
+    _paint_front_line(painter, near, front, margin, ZOOM_RADIUS)
+    if frame.top() < near.y(front) < frame.bottom():
+        _paint_dimension(painter, near, front, frame.left() + 14)
+    painter.restore()
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(t["ink"], 1.2))
+    painter.drawRect(frame)
+    painter.setPen(t["soft"])
+    painter.setFont(theme.font(12))
+    text = _("the neck, {times} times").format(times=plain(ZOOM))
+    painter.drawText(
+        QRectF(frame.left(), frame.top() - 19, frame.width() + 60, 18), Qt.AlignmentFlag.AlignVCenter, text
+    )
+
+
+def _paint_dimension(painter: QPainter, section: Section, front: float, x: float) -> None:
+    """Arrowheads that meet the cold line and the front from outside."""
+    y, cold = section.y(front), section.y(section.at.neck_top)
+    colour = QColor("#0E1618")
+    painter.setPen(QPen(colour, 1.6))
+    painter.setBrush(colour)
+    for tip, way in ((min(y, cold), -1), (max(y, cold), 1)):
+        painter.drawLine(QPointF(x, tip), QPointF(x, tip + way * 16))
+        painter.drawPolygon(polygon((x, tip), (x - 4, tip + way * 8), (x + 4, tip + way * 8)))
+
+
+def _paint_margin_words(painter: QPainter, section: Section, margin: Margin, box: QRectF) -> None:
+    t = theme.tokens()
+    width = section.x(-section.at.block_radius) - 10 - box.left() - 14
+    large = _largest(painter, words.room(margin), width)
+    lines = [
+        (large, 700, text_colour(margin.state), words.room(margin)),
+        (12, 600, t["ink"], _("front at {softening}").format(
+            softening=with_unit(section.answer.solved.resolved.inputs.softening, "°C", 0))),
+        (12, 400, t["soft"], _band_words(margin, width) if margin.band else _("band follows")),
+    ]  # fmt: skip
+    y = section.y(section.at.neck_top) + 40
+    for size, weight, colour, text in lines:
+        painter.setFont(theme.font(size, weight))
+        painter.setPen(colour)
+        height = painter.fontMetrics().height()
+        painter.drawText(QRectF(box.left() + 14, y, width, height), Qt.AlignmentFlag.AlignLeft, text)
+        y += height + 1
+
+
+def _band_words(margin: Margin, width: float) -> str:
+    return _("{band} (95 %)").format(band=words.band(margin)) if width > 130 else words.band(margin)
+
+
+def _largest(painter: QPainter, text: str, width: float) -> int:
+    """The largest size, 20 px at most, at which a bold text fits."""
+    for size in range(20, 12, -1):
+        painter.setFont(theme.font(size, 700))
+        if painter.fontMetrics().horizontalAdvance(text) <= width:
+            return size
+    return 12

@@ -1,0 +1,198 @@
+"""The whole picture of the hotend in section."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPen
+
+from zeotherm.desk import theme
+from zeotherm.desk.bench import Found
+from zeotherm.desk.patina import Scale
+from zeotherm.desk.pictures.front import paint_front
+from zeotherm.desk.pictures.pins import paint_flags
+from zeotherm.desk.pictures.section import FAN_DEPTH, FAN_GAP, Section, fit
+from zeotherm.desk.pictures.solids import paint_solids
+from zeotherm.desk.shapes import draw_ribbon, polygon
+from zeotherm.wording.language import _
+from zeotherm.wording.numbers import plain, with_unit
+
+PX_PER_WATT = 2.2
+HEAD = 34
+ROOMY = 540  # px of width from which words need not be shortened
+
+
+def laid_out(found: Found, box: QRectF) -> Section:
+    """The section within a box, with room for fan and flags."""
+    at = found.answer.solved.model.layout.at
+    roomy = box.width() >= ROOMY
+    left = at.fin + FAN_GAP + FAN_DEPTH + (5e-3 if roomy else 2e-3)
+    return fit(found.answer, box.adjusted(8, HEAD + 2, -8, -6), (left, at.fin + 17e-3))
+
+
+def paint(painter: QPainter, found: Found, box: QRectF, colours: Scale) -> Section:
+    """The whole picture, for the window and for the report."""
+    section = laid_out(found, box)
+    sheet = QRectF(box)
+    box = box.adjusted(0, HEAD, 0, 0)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    _paint_cold_zone(painter, section, box)
+    _paint_fan(painter, section)
+    paint_solids(painter, section, colours)
+    _paint_watts(painter, section, box)
+    paint_front(painter, section, box, colours)
+    paint_flags(painter, section, found, box)
+    _paint_head(painter, sheet, found)
+    return section
+
+
+def _paint_head(painter: QPainter, sheet: QRectF, found: Found) -> None:
+    """What is drawn, the key of the watts, and what blue means."""
+    t = theme.tokens()
+    line = QRectF(sheet.left() + 20, sheet.top(), sheet.width() - 36, HEAD)
+    painter.setPen(t["ink"])
+    painter.setFont(theme.font(14, 700))
+    painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, _("Hotend"))
+    step = painter.fontMetrics().horizontalAdvance(_("Hotend")) + 10
+    painter.setFont(theme.font(12))
+    painter.setPen(t["soft"])
+    name = found.answer.catalogue.hotends[found.answer.setup.hotend.template].label
+    full = _("{name}, in section, to scale").format(name=name)
+    shown = full if line.width() > 520 else _("to scale")
+    painter.drawText(line.adjusted(step, 1, 0, 0), Qt.AlignmentFlag.AlignVCenter, shown)
+    right = line.right()
+    if found.job.readings:
+        painter.setPen(t["meas"])
+        painter.setFont(theme.font(12, 600))
+        text = _("blue = measured °C")
+        painter.drawText(line, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
+        right -= painter.fontMetrics().horizontalAdvance(text) + 16
+    painter.setPen(t["soft"])
+    painter.setFont(theme.font(12))
+    text = _("{watts} W").format(watts=5)
+    painter.drawText(
+        QRectF(right - 40, line.top(), 40, line.height()),
+        Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+        text,
+    )
+    key = QRectF(right - 76, line.center().y() - 2.5 * PX_PER_WATT, 36, 5 * PX_PER_WATT)
+    painter.setPen(QPen(t["ink"], 1.2))
+    painter.setBrush(t["ribbon"])
+    painter.drawRect(key)
+
+
+def _paint_cold_zone(painter: QPainter, section: Section, box: QRectF) -> None:
+    t = theme.tokens()
+    y = section.y(section.at.neck_top)
+    zone = QRectF(box.left() + 8, box.top() + 4, box.width() - 16, y - box.top() - 4)
+    tint = QColor(t["accent"])
+    tint.setAlpha(24)
+    painter.fillRect(zone, tint)
+    painter.setPen(QPen(t["accent"], 1))
+    painter.drawLine(zone.bottomLeft(), zone.bottomRight())
+    painter.setFont(theme.font(12, 600))
+    softening = section.answer.solved.resolved.inputs.softening
+    text = _("Cold zone: keep filament below {softening}").format(softening=with_unit(softening, "°C", 0))
+    painter.drawText(zone.adjusted(0, 4, -8, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, text)
+
+
+def _paint_fan(painter: QPainter, section: Section) -> None:
+    t, at = theme.tokens(), section.at
+    fan = section.answer.catalogue.fans[section.answer.setup.fan.part]
+    half = 0.5e-3 * min(fan.size_mm, (at.sink_top - at.neck_top) * 1e3 + 3)
+    middle = 0.5 * (at.neck_top + at.sink_top)
+    right = -(at.fin + FAN_GAP)
+    frame = section.box(right - FAN_DEPTH, right, middle - half, middle + half)
+    _paint_air(painter, section, frame)
+    painter.setPen(QPen(t["ink"], 1.3))
+    painter.setBrush(t["panel"])
+    painter.drawRoundedRect(frame, 3, 3)
+    hub = QRectF(frame.center().x() - 9, frame.center().y() - 22, 18, 44)
+    painter.drawLine(QPointF(frame.center().x(), frame.top() + 6), QPointF(frame.center().x(), frame.bottom() - 6))
+    for y in range(int(frame.top()) + 18, int(frame.bottom()) - 12, 34):
+        painter.drawLine(QPointF(frame.center().x() - 13, y + 9), QPointF(frame.center().x() + 13, y - 9))
+    painter.setBrush(t["well"])
+    painter.drawRoundedRect(hub, 2, 2)
+    _paint_guard(painter, section, frame)
+
+
+def _paint_guard(painter: QPainter, section: Section, frame: QRectF) -> None:
+    t = theme.tokens()
+    setup = section.answer.setup
+    blocked = setup.fan.guard_blocked_pct / 100
+    x = frame.left() - 4
+    painter.setPen(QPen(t["ink"], 2, Qt.PenStyle.DotLine))
+    painter.drawLine(QPointF(x, frame.top()), QPointF(x, frame.bottom()))
+    if blocked > 0.02:
+        painter.setPen(QPen(t["ink"], 1))
+        for step in range(int(frame.height() * blocked / 3)):  # lint: short strokes that lean either way
+            y, lean = frame.bottom() - 3 * step, 2 if step % 2 else -2
+            painter.drawLine(QPointF(x - 7, y + lean), QPointF(x - 1, y - lean))
+    painter.setPen(t["ink"])
+    painter.setFont(theme.font(12, 500))
+    text = _("fan {volts}").format(volts=with_unit(setup.fan.voltage_v, "V"))
+    if blocked > 0.02:
+        guard = _(", guard {share} % shut") if frame.width() > 82 else _(", {share} % shut")
+        text += guard.format(share=plain(100 * blocked, 0))
+    box = QRectF(max(frame.left() - 40, 10), frame.bottom() + 3, frame.width() + 120, 18)
+    painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
+
+
+def _paint_air(painter: QPainter, section: Section, frame: QRectF) -> None:
+    """Arrows between the fins, as thick as the air is fast."""
+    blown = section.answer.solved.model.air
+    if blown.velocity <= 0.02:
+        return
+    at = section.at
+    reach = section.scale * (2 * at.fin + FAN_GAP + 3e-3)
+    length, half = reach, 1.0 + 2.5 * min(1.0, blown.velocity / 5.0)
+    colour = QColor(theme.tokens()["accent"])
+    colour.setAlpha(110)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(colour)
+    pulls = section.answer.setup.fan.direction == "pull"
+    for index, fin in enumerate(at.fins[:-1]):
+        if index % 2:
+            continue
+        y = section.y(fin + at.fin_thickness + 0.5 * (at.fins[1] - at.fins[0] - at.fin_thickness))
+        start, end = (
+            (frame.right() + length, frame.right() + 2) if pulls else (frame.right() + 2, frame.right() + length)
+        )
+        way = -1 if pulls else 1
+        neck, wing = end - way * 9, half + 4
+        painter.drawPolygon(
+            polygon(
+                (start, y - half),
+                (neck, y - half),
+                (neck, y - wing),
+                (end, y),
+                (neck, y + wing),
+                (neck, y + half),
+                (start, y + half),
+            )
+        )
+
+
+def _paint_watts(painter: QPainter, section: Section, box: QRectF) -> None:
+    at, watts = section.at, section.answer.solved.readout.watts
+    middle = 0.5 * (at.block_bottom + at.block_top)
+    neck = 0.5 * (at.neck_top + at.block_top)
+    fin = at.neck_top + 0.52 * (at.sink_top - at.neck_top)
+    ribbons = (
+        (watts.up_break, (1.5e-3, at.block_top - 3e-3), (1.5e-3, at.neck_top + 3.5e-3), _("{watts} W up"),
+         (4.7e-3, neck)),
+        (watts.off_block + watts.off_nozzle, (at.block_radius - 3e-3, middle), (at.block_radius + 5e-3, middle),
+         _("{watts} W off block"), (at.block_radius + 5.4e-3, middle)),
+        (watts.into_filament, (0.0, 2.5e-3), (0.0, -3.4e-3), _("{watts} W into filament"),
+         (2.2e-3, -2.4e-3)),
+        (watts.into_fan_air, (at.core - 1e-3, fin), (at.fin + 5e-3, fin), _("{watts} W into air"),
+         (at.fin + 5.4e-3, fin)),
+    )  # fmt: skip
+    painter.setFont(theme.font(13, 700))
+    for power, start, end, text, label in ribbons:
+        draw_ribbon(painter, section.point(*start), section.point(*end), max(0.0, power) * PX_PER_WATT)
+        place = section.point(*label)
+        painter.setPen(theme.tokens()["ink"])
+        shown = text.format(watts=plain(power))
+        if box.width() < ROOMY or place.x() + painter.fontMetrics().horizontalAdvance(shown) > box.right() - 4:
+            shown = with_unit(power, "W")
+        painter.drawText(QPointF(place.x(), place.y() + 5), shown)

@@ -1,0 +1,57 @@
+"""What views share: the ladder's column, and the verdict above the body."""
+
+from __future__ import annotations
+
+from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLayout, QPushButton, QVBoxLayout, QWidget
+
+from zeotherm.desk import theme
+from zeotherm.desk.patina import Span
+from zeotherm.desk.widgets.ladder import Ladder
+from zeotherm.desk.widgets.verdict import VerdictBand
+
+
+def frame(page: QWidget, column: QWidget, verdict: VerdictBand, body: QLayout) -> None:
+    """Lay a page out: column at the left, verdict above the body at its right."""
+    right = QVBoxLayout()
+    right.setSpacing(0)
+    right.addWidget(verdict)
+    right.addLayout(body, 1)
+    whole = QHBoxLayout(page)
+    whole.setContentsMargins(0, 0, 0, 0)
+    whole.setSpacing(0)
+    whole.addWidget(column)
+    whole.addLayout(right, 1)
+
+
+class LadderColumn(QWidget):
+    """The ladder with the buttons that choose its span."""
+
+    def __init__(self, ladder_widget: Ladder, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.ladder = ladder_widget
+        self.buttons: dict[Span, QPushButton] = {}
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(ladder_widget, 1)
+        foot = QWidget()
+        foot.setObjectName("foot")
+        row = QHBoxLayout(foot)
+        row.setContentsMargins(12, 4, 12, 4)
+        self._group = QButtonGroup(self)
+        for span in Span:
+            button = QPushButton(f"{span.label} °C")
+            button.setCheckable(True)
+            self._group.addButton(button)
+            self.buttons[span] = button
+            row.addWidget(button)
+        layout.addWidget(foot)
+        self.setFixedWidth(244)
+
+    def refresh(self) -> None:
+        """Take up the theme."""
+        for button in self.buttons.values():
+            button.setFont(theme.font(12, 600))
+        self.setStyleSheet(
+            f"QWidget#foot {{ background: {theme.tokens().panel}; border-top: 1px solid {theme.tokens().line}; }}"
+        )
