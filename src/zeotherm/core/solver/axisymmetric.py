@@ -135,8 +135,12 @@ class CancelledError(Exception):
     """The caller no longer wants the answer."""
 
 
-# The limited slope adds second order to the upwind face value. Van Albada's limiter is smooth, so that Newton's method
-# converges fast: van Albada, van Leer & Roberts, Astron. Astrophys. 108 (1982) 76.
+# The limited slope adds second order to the upwind face value. Van Albada's limiter is smooth, with its own small
+# constant for where the profile is flat, so that Newton's method converges fast: van Albada, van Leer & Roberts,
+# Astron. Astrophys. 108 (1982) 76, eq. 30.
+FLAT = 500.0**2  # (K/m)², slopes well below 0.5 K/mm are not limited
+
+
 @dataclass(frozen=True)
 class StreamFaces:
     """Stream temperatures at the lower face of each row, and their derivatives by three rows of cells."""
@@ -148,7 +152,7 @@ class StreamFaces:
 
 
 def stream_faces(temperature: Array, inlet: float, z: Array, z_faces: Array) -> StreamFaces:
-    """Face values by a limited linear reconstruction: second order where smooth, without new extremes.
+    """Face values by a limited linear reconstruction: second order where smooth, bounded at extremes.
 
     temperature (rows, columns), inlet scalar [°C]; z (rows,), z_faces (rows + 1,) [m].
     """
@@ -159,12 +163,11 @@ def stream_faces(temperature: Array, inlet: float, z: Array, z_faces: Array) -> 
     ahead = np.empty_like(behind)
     ahead[:-1] = behind[1:]
     ahead[-1] = behind[-1]
-    aa, bb, ab = behind**2, ahead**2, behind * ahead
-    smooth = ab > 1e-12
-    total = aa + bb + 1e-12
-    slope = np.where(smooth, ab * (behind + ahead) / total, 0.0)
-    by_behind = np.where(smooth, bb * (bb + 2 * ab - aa) / total**2, 0.0)
-    by_ahead = np.where(smooth, aa * (aa + 2 * ab - bb) / total**2, 0.0)
+    aa, bb = behind**2 + FLAT, ahead**2 + FLAT
+    total = aa + bb
+    slope = (bb * behind + aa * ahead) / total
+    by_behind = (bb + 2 * behind * (ahead - slope)) / total
+    by_ahead = (aa + 2 * ahead * (behind - slope)) / total
     by_behind[-1] += by_ahead[-1]
     by_ahead[-1] = 0.0
     return StreamFaces(
@@ -292,14 +295,14 @@ MAX_STEP = 60.0  # K, the longest correction taken whole
 SLOW = 0.15  # a correction that leaves more than this share of the imbalance asks for a fresh factor
 SWITCHES = 4  # of the control between held, full and off, before it counts as unsettled
 LAGGED_ROUNDS = 80
-GOOD_ENOUGH = 5e-7  # imbalance at which corrections that circle a kink of the limiter are let be
+GOOD_ENOUGH = 5e-7  # imbalance at which corrections that circle a kink of the gap's law are let be
 
 
 def solve(
     problem: Problem,
     start: Field,
     *,
-    tolerance: float = 1e-8,
+    tolerance: float = 5e-8,
     limit: int = 40,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Field:
@@ -323,7 +326,7 @@ def solve(
 
 
 def solve_lagging(
-    problem: Problem, start: Field, *, tolerance: float = 1e-8, cancelled: Callable[[], bool] = lambda: False
+    problem: Problem, start: Field, *, tolerance: float = 5e-8, cancelled: Callable[[], bool] = lambda: False
 ) -> Field:
     """As `solve`, for starts far from the answer: the gap follows the field one round late.
 

@@ -30,16 +30,17 @@ class Watts:
     into_mount: float
 
     @property
-    def out(self) -> float:
-        """All that leaves the hotend."""
+    def leaving(self) -> tuple[float, ...]:
+        """All that leaves the hotend, or enters it where negative."""
         return (
-            self.into_filament + self.off_block + self.off_nozzle + self.into_fan_air + self.off_sink + self.into_mount
-        )
+            self.into_filament, self.off_block, self.off_nozzle, self.into_fan_air, self.off_sink, self.into_mount,
+        )  # fmt: skip
 
     @property
     def closure(self) -> float:
-        """Heat that the balance loses, as a share of the heater's power [-]."""
-        return abs(self.heater - self.out) / max(abs(self.heater), 0.01)
+        """Heat that the balance loses, as a share of all that enters [-]."""
+        entering = self.heater - sum(min(flow, 0.0) for flow in self.leaving)
+        return abs(self.heater - sum(self.leaving)) / max(entering, 1e-3)
 
 
 @dataclass(frozen=True)
