@@ -138,7 +138,7 @@ class CancelledError(Exception):
 # The limited slope adds second order to the upwind face value. Van Albada's limiter is smooth, with its own small
 # constant for where the profile is flat, so that Newton's method converges fast: van Albada, van Leer & Roberts,
 # Astron. Astrophys. 108 (1982) 76, eq. 30.
-FLAT = 500.0**2  # (K/m)², slopes well below 0.5 K/mm are not limited
+FLAT = 2000.0**2  # (K/m)²: slopes well below 2 K/mm are not limited
 
 
 @dataclass(frozen=True)
@@ -302,7 +302,7 @@ def solve(
     problem: Problem,
     start: Field,
     *,
-    tolerance: float = 5e-8,
+    tolerance: float = 1e-7,
     limit: int = 40,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Field:
@@ -326,7 +326,7 @@ def solve(
 
 
 def solve_lagging(
-    problem: Problem, start: Field, *, tolerance: float = 5e-8, cancelled: Callable[[], bool] = lambda: False
+    problem: Problem, start: Field, *, tolerance: float = 1e-7, cancelled: Callable[[], bool] = lambda: False
 ) -> Field:
     """As `solve`, for starts far from the answer: the gap follows the field one round late.
 
