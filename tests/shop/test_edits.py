@@ -31,10 +31,12 @@ def test_lines_change_jobs():
     job, text = edits.apply_line(Job(), "sink base 54,1")
     assert job.readings["sink_base"].value == 54.1
     assert "54.1" in text
+    assert edits.apply_line(job, "sink base 54.1 ±0.5 K")[0].readings["sink_base"].tolerance == 0.5
+    assert edits.apply_line(job, "sink base 54.1 +-0,8")[0].readings["sink_base"].tolerance == 0.8
     assert not edits.apply_line(job, "forget sink base")[0].readings
 
 
-@pytest.mark.parametrize("line", ["fan 99 V", "nonsense", "sink base 5 V"])
+@pytest.mark.parametrize("line", ["fan 99 V", "nonsense", "sink base 5 V", "sink base 54 ±90", "sink base 54 ± V"])
 def test_refusals_leave_the_job(line):
     job = Job()
     with pytest.raises(edits.RefusedError):

@@ -41,11 +41,12 @@ def accept_trial(job: Job) -> Job:
     return _checked(job, {"found": job.setup().model_dump(mode="json"), "trial": {}})
 
 
-def with_reading(job: Job, station: str, value: float | None) -> Job:
-    """The job with a reading pinned, or taken away. Raises RefusedError."""
+def with_reading(job: Job, station: str, value: float | None, tolerance: float | None = None) -> Job:
+    """The job with a reading pinned, or taken away; tolerance: 95 % half-width. Raises RefusedError."""
     readings: dict[str, Any] = {key: reading.model_dump() for key, reading in job.readings.items() if key != station}
     if value is not None:
-        readings[station] = Reading(value=value).model_dump()
+        known = Reading(value=value) if tolerance is None else Reading(value=value, tolerance=tolerance)
+        readings[station] = known.model_dump()
     return _checked(job, {"readings": readings})
 
 
@@ -55,7 +56,7 @@ def apply_line(job: Job, line: str) -> tuple[Job, str]:
     if isinstance(meant, Unclear):
         raise RefusedError(meant.text)
     if isinstance(meant, Read):
-        return with_reading(job, meant.station, meant.value), meant.text
+        return with_reading(job, meant.station, meant.value, meant.tolerance), meant.text
     assert isinstance(meant, SetValue)
     return with_value(job, meant.path, meant.value), meant.text
 

@@ -14,9 +14,10 @@ from zeotherm.core.machine.documents import Reading, Setup, value_at
 from zeotherm.core.machine.quantity import Choice, Declared, Quantity, declared
 from zeotherm.core.twin.stations import STATIONS, Station
 from zeotherm.wording.language import _
-from zeotherm.wording.numbers import with_unit
+from zeotherm.wording.numbers import difference_unit, with_unit
 from zeotherm.wording.units import NUMBER, NotANumberError, convert, read_number
 
+PLUS_MINUS = "±"
 READING_BOUNDS = {"°C": (-50.0, 600.0), "W": (0.0, 600.0)}
 
 
@@ -35,6 +36,7 @@ class Read:
 
     station: str
     value: float | None
+    tolerance: float | None  # 95 % half-width; None: the usual one
     text: str
 
 
@@ -120,13 +122,13 @@ def _unknown_part(line: str) -> str:
     return _("No part is called '{words}'.").format(words=words) + hint
 
 
-def _number_and_unit(rest: str) -> tuple[float, str, bool]:
-    """Value, unit as typed, and whether a sign was typed."""
+def _number_and_unit(rest: str) -> tuple[float, str]:
+    """Value, and unit as typed."""
     found = NUMBER.match(rest)
     if not found:
         raise NotANumberError(_("'{text}' is no number.").format(text=rest))
     number = found.group().rstrip()
-    return read_number(number), rest[found.end() :].strip(), number[0] in "+-\N{MINUS SIGN}"
+    return read_number(number), rest[found.end() :].strip()
 
 
 def _set(item: Quantity, rest: str, setup: Setup) -> Understood:
@@ -135,7 +137,7 @@ def _set(item: Quantity, rest: str, setup: Setup) -> Understood:
         return Unclear(
             _("{label} is {value}. Type a new value.").format(label=item.label, value=with_unit(now, item.unit))
         )
-    value, unit, _signed = _number_and_unit(rest)
+    value, unit = _number_and_unit(rest)
     if unit.lower() == "k" and item.unit == "°C":
         value += now
     else:
@@ -148,16 +150,18 @@ def _set(item: Quantity, rest: str, setup: Setup) -> Understood:
 def _measure(station: Station, rest: str) -> Understood:
     if not rest:
         return Unclear(_("{label}: type the reading in {unit}.").format(label=station.label, unit=station.unit))
-    value, unit, _signed = _number_and_unit(rest)
-    value = convert(value, unit, station.unit)
+    figure, doubted, doubt_text = rest.replace("+/-", PLUS_MINUS).replace("+-", PLUS_MINUS).partition(PLUS_MINUS)
+    value = convert(*_number_and_unit(figure.strip()), station.unit)
     low, high = READING_BOUNDS[station.unit]
     if not low <= value <= high:
         return Unclear(_outside(station.label, value, low, high, station.unit))
-    doubt = with_unit(Reading(value=value).tolerance, "K" if station.unit == "°C" else station.unit)
-    return Read(
-        station.key, value, _("{label} measured: {value} ±{doubt}").format(
-            label=station.label, value=with_unit(value, station.unit), doubt=doubt)
-    )  # fmt: skip
+    unit = difference_unit(station.unit)
+    tolerance = convert(*_number_and_unit(doubt_text.strip()), unit) if doubted else Reading(value=value).tolerance
+    if not 0.0 < tolerance <= 50.0:
+        return Unclear(_("A doubt goes from above 0 to 50 {unit}.").format(unit=unit))
+    shown, doubt = with_unit(value, station.unit), with_unit(tolerance, unit)
+    text = _("{label} measured: {value} ±{doubt}").format(label=station.label, value=shown, doubt=doubt)
+    return Read(station.key, value, tolerance, text)
 
 
 def _choose(item: Choice, rest: str, shelf: dict[str, Any]) -> Understood:
@@ -182,7 +186,7 @@ def _forget(rest: str) -> Understood:
         item = next((station for station in STATIONS.values() if station.label.lower() == rest.lower()), None)
     if item is None:
         return Unclear(_("No reading is called '{words}'.").format(words=rest))
-    return Read(item.key, None, _("Forget the reading at {label}").format(label=item.label))
+    return Read(item.key, None, None, _("Forget the reading at {label}").format(label=item.label))
 
 
 def _outside(label: str, value: float, low: float, high: float, unit: str) -> str:

@@ -44,9 +44,8 @@ def _inset(section: Section, box: QRectF) -> QRectF | None:
     """Where the enlarged neck goes: below the fan, if there is room."""
     size = 2 * ZOOM_RADIUS * ZOOM * section.scale, (ZOOM_HIGH - ZOOM_LOW) * ZOOM * section.scale
     frame = QRectF(box.left() + 14, box.bottom() - size[1] - 10, *size)
-    clear = (
-        frame.right() < section.x(-section.at.block_radius) - 12 and frame.top() > section.y(section.at.neck_top) + 110
-    )
+    words_end = section.y(section.at.neck_top) + theme.scaled(108)
+    clear = frame.right() < section.x(-section.at.block_radius) - 12 and frame.top() > words_end
     return frame if clear else None
 
 
@@ -91,7 +90,11 @@ def _paint_dimension(painter: QPainter, section: Section, front: float, x: float
 
 def _paint_margin_words(painter: QPainter, section: Section, margin: Margin, box: QRectF) -> None:
     t = theme.tokens()
-    width = section.x(-section.at.block_radius) - 10 - box.left() - 14
+    at = section.at
+    width = section.x(-at.block_radius) - 10 - box.left() - 14
+    y = section.y(at.neck_top) + theme.scaled(34) + 6
+    if width < theme.scaled(100):  # large text in a small window: beside the nozzle instead
+        width, y = section.x(-at.hex_radius) - 10 - box.left() - 14, section.y(at.block_bottom) + 8
     large = _largest(painter, words.room(margin), width)
     lines = [
         (large, 700, text_colour(margin.state), words.room(margin)),
@@ -99,7 +102,6 @@ def _paint_margin_words(painter: QPainter, section: Section, margin: Margin, box
             softening=with_unit(section.answer.solved.resolved.inputs.softening, "°C", 0))),
         (12, 400, t["soft"], _band_words(margin, width) if margin.band else _("band follows")),
     ]  # fmt: skip
-    y = section.y(section.at.neck_top) + 40
     for size, weight, colour, text in lines:
         painter.setFont(theme.font(size, weight))
         painter.setPen(colour)
@@ -109,7 +111,7 @@ def _paint_margin_words(painter: QPainter, section: Section, margin: Margin, box
 
 
 def _band_words(margin: Margin, width: float) -> str:
-    return _("{band} (95 %)").format(band=words.band(margin)) if width > 130 else words.band(margin)
+    return _("{band} (95 %)").format(band=words.band(margin)) if width > theme.scaled(130) else words.band(margin)
 
 
 def _largest(painter: QPainter, text: str, width: float) -> int:

@@ -24,16 +24,16 @@ ROOMY = 540  # px of width from which words need not be shortened
 def laid_out(found: Found, box: QRectF) -> Section:
     """The section within a box, with room for fan and flags."""
     at = found.answer.solved.model.layout.at
-    roomy = box.width() >= ROOMY
+    roomy = box.width() >= theme.scaled(ROOMY)
     left = at.fin + FAN_GAP + FAN_DEPTH + (5e-3 if roomy else 2e-3)
-    return fit(found.answer, box.adjusted(8, HEAD + 2, -8, -6), (left, at.fin + 17e-3))
+    return fit(found.answer, box.adjusted(8, theme.scaled(HEAD) + 2, -8, -6), (left, at.fin + 17e-3))
 
 
 def paint(painter: QPainter, found: Found, box: QRectF, colours: Scale) -> Section:
     """The whole picture, for the window and for the report."""
     section = laid_out(found, box)
     sheet = QRectF(box)
-    box = box.adjusted(0, HEAD, 0, 0)
+    box = box.adjusted(0, theme.scaled(HEAD), 0, 0)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     _paint_cold_zone(painter, section, box)
     _paint_fan(painter, section)
@@ -48,7 +48,7 @@ def paint(painter: QPainter, found: Found, box: QRectF, colours: Scale) -> Secti
 def _paint_head(painter: QPainter, sheet: QRectF, found: Found) -> None:
     """What is drawn, the key of the watts, and what blue means."""
     t = theme.tokens()
-    line = QRectF(sheet.left() + 20, sheet.top(), sheet.width() - 36, HEAD)
+    line = QRectF(sheet.left() + 20, sheet.top(), sheet.width() - 36, theme.scaled(HEAD))
     painter.setPen(t["ink"])
     painter.setFont(theme.font(14, 700))
     painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, _("Hotend"))
@@ -57,7 +57,7 @@ def _paint_head(painter: QPainter, sheet: QRectF, found: Found) -> None:
     painter.setPen(t["soft"])
     name = found.answer.catalogue.hotends[found.answer.setup.hotend.template].label
     full = _("{name}, in section, to scale").format(name=name)
-    shown = full if line.width() > 520 else _("to scale")
+    shown = full if line.width() > theme.scaled(520) else _("to scale")
     painter.drawText(line.adjusted(step, 1, 0, 0), Qt.AlignmentFlag.AlignVCenter, shown)
     right = line.right()
     if found.job.readings:
@@ -131,9 +131,9 @@ def _paint_guard(painter: QPainter, section: Section, frame: QRectF) -> None:
     painter.setFont(theme.font(12, 500))
     text = _("fan {volts}").format(volts=with_unit(setup.fan.voltage_v, "V"))
     if blocked > 0.02:
-        guard = _(", guard {share} % shut") if frame.width() > 82 else _(", {share} % shut")
+        guard = _(", guard {share} % shut") if frame.width() > theme.scaled(82) else _(", {share} % shut")
         text += guard.format(share=plain(100 * blocked, 0))
-    box = QRectF(max(frame.left() - 40, 10), frame.bottom() + 3, frame.width() + 120, 18)
+    box = QRectF(max(frame.left() - 40, 10), frame.bottom() + 3, frame.width() + 120, theme.scaled(18))
     painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
 
 
@@ -193,6 +193,7 @@ def _paint_watts(painter: QPainter, section: Section, box: QRectF) -> None:
         place = section.point(*label)
         painter.setPen(theme.tokens()["ink"])
         shown = text.format(watts=plain(power))
-        if box.width() < ROOMY or place.x() + painter.fontMetrics().horizontalAdvance(shown) > box.right() - 4:
+        end_x = place.x() + painter.fontMetrics().horizontalAdvance(shown)
+        if box.width() < theme.scaled(ROOMY) or end_x > box.right() - 4:
             shown = with_unit(power, "W")
         painter.drawText(QPointF(place.x(), place.y() + 5), shown)

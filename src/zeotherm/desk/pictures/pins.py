@@ -44,14 +44,15 @@ def paint_flags(painter: QPainter, section: Section, found: Found, box: QRectF) 
     right = sorted(
         (flag for flag in pinned if flag.station != "fan_inlet"), key=lambda flag: section.place_of(flag.station).y()
     )
-    width = min(FLAG_WIDTH, box.right() - section.x(section.at.fin) - 20)
+    flag_height = theme.scaled(FLAG_HEIGHT)
+    width = min(theme.scaled(FLAG_WIDTH), box.right() - section.x(section.at.fin) - 20)
     wishes = [section.place_of(flag.station).y() for flag in right]
-    places = pushed_apart(wishes, FLAG_HEIGHT + 6, box.top() + 26, section.y(section.at.block_top) + 46)
+    places = pushed_apart(wishes, flag_height + 6, box.top() + 26, section.y(section.at.block_top) + 46)
     for flag, y in zip(right, places, strict=True):
-        frame = QRectF(box.right() - width - 12, y - FLAG_HEIGHT / 2, width, FLAG_HEIGHT)
+        frame = QRectF(box.right() - width - 12, y - flag_height / 2, width, flag_height)
         _paint_flag(painter, flag, frame, section.place_of(flag.station), frame.left())
     for flag in left:
-        frame = QRectF(box.left() + 12, box.top() + 10, width, FLAG_HEIGHT)
+        frame = QRectF(box.left() + 12, box.top() + 10, width, flag_height)
         _paint_flag(painter, flag, frame, section.place_of(flag.station), frame.left() + 12)
 
 
@@ -81,4 +82,5 @@ def _paint_flag(painter: QPainter, flag: Flag, frame: QRectF, pin: QPointF, knee
         x += painter.fontMetrics().horizontalAdvance(flag.measured) + 9
     painter.setPen(t["ink"])
     painter.setFont(theme.font(12, 400 if flag.measured else 700))
-    painter.drawText(QPointF(x, frame.bottom() - 7), flag.model)
+    fits = x + painter.fontMetrics().horizontalAdvance(flag.model) < frame.right() - 6
+    painter.drawText(QPointF(x, frame.bottom() - 7), flag.model if fits else flag.model.split()[1])

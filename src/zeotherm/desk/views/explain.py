@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
@@ -12,7 +12,7 @@ from zeotherm.desk.bench import Bench, Found
 from zeotherm.desk.patina import Span
 from zeotherm.desk.pictures.section import Reading
 from zeotherm.desk.viewmodels import LeverRow, ladder, lever_rows, margin_rows
-from zeotherm.desk.views.frame import LadderColumn, frame
+from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.cutaway import Cutaway
 from zeotherm.desk.widgets.ladder import Ladder
@@ -23,8 +23,6 @@ from zeotherm.wording.entry import SetValue, understand
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain, with_unit
 from zeotherm.wording.verdict import BEYOND, verdict
-
-NARROW = 1180
 
 
 class ExplainView(QWidget):
@@ -43,6 +41,7 @@ class ExplainView(QWidget):
         self.levers = Levers(self._understood)
         self.cautions = Cautions()
         self.foot = QLabel()
+        self.foot.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.sure = QLabel()
         self._side = QScrollArea()
         self._lay_out()
@@ -132,7 +131,7 @@ class ExplainView(QWidget):
         super().resizeEvent(event)
 
     def _fold(self) -> None:
-        narrow = self.width() < NARROW
+        narrow = self.width() < theme.scaled(NARROW)
         self._side.setFixedWidth(theme.scaled(340 if narrow else 432))
         low = self.height() < 660
         self.margins.set_compact(narrow, 5 if low else 7 if self.height() < 800 else 9)

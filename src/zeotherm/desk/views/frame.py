@@ -9,6 +9,9 @@ from zeotherm.desk.patina import Span
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.verdict import VerdictBand
 
+COLUMN = 244
+NARROW = 1180  # px of width below which side columns fold
+
 
 def frame(page: QWidget, column: QWidget, verdict: VerdictBand, body: QLayout) -> None:
     """Lay a page out: column at the left, verdict above the body at its right."""
@@ -46,10 +49,11 @@ class LadderColumn(QWidget):
             self.buttons[span] = button
             row.addWidget(button)
         layout.addWidget(foot)
-        self.setFixedWidth(244)
+        self.setFixedWidth(theme.scaled(COLUMN))
 
     def refresh(self) -> None:
         """Take up the theme."""
+        self.setFixedWidth(theme.scaled(COLUMN))
         for button in self.buttons.values():
             button.setFont(theme.font(12, 600))
         self.setStyleSheet(

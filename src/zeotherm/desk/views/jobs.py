@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -10,7 +11,7 @@ from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench, OtherJob
 from zeotherm.desk.patina import Span
 from zeotherm.desk.viewmodels import JobRow, job_row, sore_spots
-from zeotherm.desk.views.frame import LadderColumn, frame
+from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.widgets.job_list import JobList
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
@@ -76,7 +77,7 @@ class JobsView(QWidget):
         left.setSpacing(0)
         left.addLayout(bar)
         left.addWidget(scroll, 1)
-        side = QScrollArea()
+        self._side = side = QScrollArea()
         side.setWidget(self.about)
         side.setWidgetResizable(True)
         side.setFrameShape(QFrame.Shape.NoFrame)
@@ -89,6 +90,10 @@ class JobsView(QWidget):
         body.addWidget(self._rule)
         body.addWidget(side)
         frame(self, self.column, self.verdict, body)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._side.setVisible(self.width() >= theme.scaled(NARROW))
+        super().resizeEvent(event)
 
     def refresh(self) -> None:
         """Take up the theme."""

@@ -22,6 +22,11 @@ LANE_X = BAR_X + BAR_WIDTH + 9
 HEAD = 66
 
 
+def head() -> int:
+    """Height of the title and the counts [px]."""
+    return theme.scaled(HEAD)
+
+
 class Ladder(RowsWidget):
     """Paints a `LadderView`; its rows are the markers' labels."""
 
@@ -48,7 +53,7 @@ class Ladder(RowsWidget):
 
     def y_of(self, temperature: float) -> float:
         """Height of a temperature in the widget [px]."""
-        top, bottom = HEAD, self.height() - 12
+        top, bottom = head(), self.height() - 12
         return bottom - self.scale.share(temperature) * (bottom - top)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -60,7 +65,7 @@ class Ladder(RowsWidget):
             return
         markers = sorted(self._view.markers, key=lambda marker: -marker.value)
         wanted = [self.y_of(marker.value) for marker in markers]
-        places = pushed_apart(wanted, theme.scaled(18), HEAD - 4, self.height() - 12)
+        places = pushed_apart(wanted, theme.scaled(18), head() - 4, self.height() - 12)
         self._labels = list(zip(markers, wanted, places, strict=True))
         left = LANE_X + LANES * LANE_WIDTH + 6
         half = theme.scaled(18) // 2
@@ -91,22 +96,22 @@ class Ladder(RowsWidget):
     def _paint_head(self, painter: QPainter, view: LadderView) -> None:
         painter.setFont(theme.font(14, 700))
         painter.setPen(theme.tokens()["ink"])
-        painter.drawText(QRectF(16, 8, self.width() - 24, 22), Qt.AlignmentFlag.AlignVCenter, view.title)
+        painter.drawText(QRectF(16, 8, self.width() - 24, theme.scaled(22)), Qt.AlignmentFlag.AlignVCenter, view.title)
         x = 22.0
         for state, count in view.counts:
             if not count and state is not State.CLEAR:
                 continue
-            draw_state(painter, state, QPointF(x, 42), 6)
+            draw_state(painter, state, QPointF(x, theme.scaled(42)), 6)
             painter.setFont(theme.font(13, 600))
             painter.setPen(text_colour(state) if count else theme.tokens()["soft"])
             crowded = state is State.CLEAR and sum(1 for _state, many in view.counts if many) > 3
             word = str(count) if crowded else f"{count} {STATE_WORDS[state]}"
-            painter.drawText(QPointF(x + 11, 47), word)
+            painter.drawText(QPointF(x + 11, theme.scaled(42) + theme.scaled(5)), word)
             x += 22 + painter.fontMetrics().horizontalAdvance(word) + 11
 
     def _paint_axis(self, painter: QPainter) -> None:
         t = theme.tokens()
-        top, bottom = HEAD, self.height() - 12
+        top, bottom = head(), self.height() - 12
         image = QImage(1, len(TABLE), QImage.Format.Format_RGB32)
         for row, colour in enumerate(TABLE[::-1]):
             image.setPixel(0, row, int(colour))
@@ -196,7 +201,7 @@ class Ladder(RowsWidget):
             painter.drawEllipse(QPointF(box.right() - width - 1, y), 2.5, 2.5)
 
     def _paint_chevron(self, painter: QPainter, x: float, up: bool) -> None:
-        y, way = (HEAD + 8, -1) if up else (self.height() - 18, 1)
+        y, way = (head() + 8, -1) if up else (self.height() - 18, 1)
         painter.setPen(QPen(theme.tokens()["ink"], 1.6))
         painter.drawPolyline(QPointF(x - 4, y - way * 3), QPointF(x, y + way * 2), QPointF(x + 4, y - way * 3))
 

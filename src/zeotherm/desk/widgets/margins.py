@@ -17,7 +17,7 @@ HEAD = 32
 ROW = 25
 FOOT = 22
 BAR = 30
-BAND, WORDS = 68, 106
+BAND, WORDS = 68, 106  # px of the last two columns, before scaling
 
 
 class Margins(RowsWidget):
@@ -92,20 +92,22 @@ class Margins(RowsWidget):
         strong = row.state is not State.CLEAR
         painter.setPen(text_colour(row.state))
         painter.setFont(theme.font(13, 600 if strong else 400))
-        post = box.right() - BAND - WORDS - 22
+        band_width, words_width = theme.scaled(BAND), theme.scaled(WORDS)
+        post = box.right() - band_width - words_width - 22
         painter.drawText(box.adjusted(34, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, row.label)
         if not self._compact:
             painter.setPen(t["ink"])
-            values = QRectF(box.left() + 120, box.top(), post - BAR - 6 - box.left() - 120, box.height())
+            values = box.adjusted(theme.scaled(120), 0, 0, 0)
+            values.setRight(post - BAR - 6)
             painter.drawText(values, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.value)
         self._paint_bar(painter, row, post, box)
         painter.setPen(text_colour(row.state))
         painter.setFont(theme.font(13, 700 if strong else 500))
-        words = QRectF(box.right() - BAND - WORDS, box.top(), WORDS, box.height())
+        words = QRectF(box.right() - band_width - words_width, box.top(), words_width, box.height())
         painter.drawText(words, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.room)
         painter.setPen(t["soft"])
         painter.setFont(theme.font(12))
-        band = QRectF(box.right() - BAND, box.top(), BAND - 8, box.height())
+        band = QRectF(box.right() - band_width, box.top(), band_width - 8, box.height())
         painter.drawText(band, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.band)
 
     def _paint_bar(self, painter: QPainter, row: MarginRow, post: float, box: QRectF) -> None:

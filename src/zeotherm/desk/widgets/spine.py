@@ -6,7 +6,7 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
-from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QLineEdit, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
@@ -24,7 +24,7 @@ class JobCell(QAbstractButton):
         super().__init__(parent)
         self._below = ""
         self.setCheckable(True)
-        self.setFixedWidth(244)
+        self.setFixedWidth(theme.scaled(244))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
 
     def show_job(self, machine: str, below: str) -> None:
@@ -64,7 +64,9 @@ class StepCell(QAbstractButton):
         self._answer = ""
         self._state = State.UNKNOWN
         self.setCheckable(True)
-        self.setFixedWidth(theme.scaled(250))
+        self.setMinimumWidth(190)
+        self.setMaximumWidth(theme.scaled(250))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(name)
 
@@ -178,10 +180,11 @@ class Spine(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.job)
-        layout.addWidget(self.explain)
+        layout.addWidget(self.explain, 1)
         layout.addStretch()
-        layout.addWidget(self.entry)
-        self.entry.setFixedWidth(theme.scaled(400))
+        layout.addWidget(self.entry, 2)
+        self.entry.setMinimumWidth(260)
+        self.entry.setMaximumWidth(theme.scaled(400))
         self.setFixedHeight(theme.scaled(HEIGHT))
         for cell in (self.job, self.explain):
             cell.setFixedHeight(theme.scaled(HEIGHT))
