@@ -9,11 +9,17 @@ import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QColor
 
-from zeotherm.desk import theme
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.judgement.answer import first_answer
+from zeotherm.desk import reports, theme
+from zeotherm.desk.bench import Found
 from zeotherm.desk.patina import STOPS, Span
+from zeotherm.desk.pictures.hotend import laid_out
 from zeotherm.desk.scheduler import Scheduler
+from zeotherm.desk.viewmodels import ladder, margin_rows
 from zeotherm.desk.widgets.ladder import pushed_apart
 
 
@@ -108,3 +114,22 @@ def test_work_that_fails_is_told(qtbot):
     assert isinstance(told[0], ValueError)
     qtbot.waitUntil(lambda: not scheduler.busy)
     scheduler.close()
+
+
+def test_one_conductivity_moves_every_picture(demo, qapp):
+    """Ladder, margins, section and report are all of the one solved field."""
+    theme.load_fonts()
+    job = demo("Curlew")
+    steel = shipped().materials["stainless_steel"].model_dump()
+    steel["conductivity_w_mk"]["value"] = 8.0
+    shown = []
+    for own in ({}, {"materials": {"stainless_steel": steel}}):
+        changed = job.model_copy(update={"catalogue": own})
+        answer = first_answer(changed.setup(), shipped().with_own(own))
+        found = Found(changed, answer, None)
+        section = laid_out(found, QRectF(0, 0, 600, 600))
+        image, _corner = section.image(Span.FULL.value, QRectF(0, 0, 600, 600))
+        pixels = image.constBits().asarray(image.sizeInBytes())
+        shown.append((ladder(found), margin_rows(answer), bytes(pixels), reports.page(found, "today")))
+    for one, other in zip(*shown, strict=True):
+        assert one != other

@@ -131,6 +131,16 @@ def test_theme_and_span_follow_their_keys(qtbot, open_window):
     assert window.explain.ladder.scale.name == "Cool"
 
 
+def test_undo_says_what_in_words(qtbot, open_window):
+    window = open_window()
+    window.bench.undo()
+    assert window.spine.entry.hint.toolTip() == "Nothing to undo."
+    window.bench.set_value("fan.voltage_v", 12.0)
+    window.bench.undo()
+    assert window.spine.entry.hint.toolTip() == "Undone: Fan voltage"
+    assert window.bench.job.trial == {}
+
+
 def test_a_new_job_and_its_words(qtbot, open_window):
     window = open_window()
     window._new()

@@ -12,7 +12,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.judgement.answer import Answer, first_answer, full_answer
-from zeotherm.core.machine.documents import Job
+from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.machine.quantity import declared
 from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
@@ -107,7 +108,7 @@ class Bench(QObject):
         """Put a value on trial. dragging: more of the same will follow."""
         amend = self._drag == path
         self._drag = path if dragging else None
-        self._edit(lambda job: edits.with_value(job, path, value), path, amend=amend)
+        self._edit(lambda job: edits.with_value(job, path, value), declared(Setup)[path].label, amend=amend)
 
     def set_found(self, path: str | None = None) -> None:
         """Take the trial back, or one path of it."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtGui import QPainter, QPen
 
 from zeotherm.core.judgement.margins import Margin
 from zeotherm.desk import theme
@@ -80,7 +80,7 @@ def _paint_inset(
 def _paint_dimension(painter: QPainter, section: Section, front: float, x: float) -> None:
     """Arrowheads that meet the cold line and the front from outside."""
     y, cold = section.y(front), section.y(section.at.neck_top)
-    colour = QColor("#0E1618")
+    colour = theme.tokens()["ink"]
     painter.setPen(QPen(colour, 1.6))
     painter.setBrush(colour)
     for tip, way in ((min(y, cold), -1), (max(y, cold), 1)):

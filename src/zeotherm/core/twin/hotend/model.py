@@ -151,7 +151,7 @@ def _conductivities(given: Inputs, layout: Layout) -> Array:
     return table[layout.solid]
 
 
-def _contact(given: Inputs) -> Array:
+def contact_conductances(given: Inputs) -> Array:
     """Conductance of the face between two parts [W/m²K]; infinite where they are one."""
     table = np.full((len(PARTS), len(PARTS)), np.inf)
     liner = given.liner_seat if given.lined else given.tube_fit
@@ -177,7 +177,7 @@ def _radial(given: Inputs, layout: Layout, conductivity: Array) -> Array:
         half_out = np.log(mesh.outer / mesh.radius) / (2 * math.pi * conductivity * height)
         half_in = np.where(mesh.inner > 0, np.log(mesh.radius / np.where(mesh.inner > 0, mesh.inner, 1.0)), 0.0)
         half_in = half_in / (2 * math.pi * conductivity * height)
-        contact = _contact(given)[layout.part[:, :-1], layout.part[:, 1:]]
+        contact = contact_conductances(given)[layout.part[:, :-1], layout.part[:, 1:]]
         face = 1.0 / (contact * 2 * math.pi * mesh.outer[:-1] * height)
         conductance = 1.0 / (half_out[:, :-1] + face + half_in[:, 1:])
     joined = layout.active[:, :-1] & layout.active[:, 1:]
@@ -190,7 +190,7 @@ def _axial(given: Inputs, layout: Layout, conductivity: Array) -> Array:
     mesh = layout.grid
     area = math.pi * (mesh.outer**2 - mesh.inner**2)
     half = 0.5 * mesh.thickness[:, None] / conductivity
-    contact = _contact(given)[layout.part[:-1], layout.part[1:]]
+    contact = contact_conductances(given)[layout.part[:-1], layout.part[1:]]
     conductance = area / (half[:-1] + 1.0 / contact + half[1:])
     return np.where(layout.active[:-1] & layout.active[1:], conductance, 0.0)
 
