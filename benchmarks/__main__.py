@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from importlib import import_module
 
-NAMES = ("hotend", "desk")
+NAMES = ("hotend", "time", "desk")
 
 
 def main() -> int:

@@ -10,8 +10,9 @@ from scipy.sparse.linalg import splu
 
 from benchmarks.timing import interleaved
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.answer import first_answer, full_answer
-from zeotherm.core.machine.documents import Setup, patch_at, patched
+from zeotherm.core.judgement.ask import first_answer, full_answer
+from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.patches import patch_at
 from zeotherm.core.twin.hotend.model import HotendModel
 from zeotherm.core.twin.hotend.solved import solve_hotend
 from zeotherm.shop.job_files import read_job

@@ -16,9 +16,12 @@ HERE = Path(__file__).parent / "screenshots"
 SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain.png": ("light", (1280, 800), "explain", "Curlew", ()),
     "explain-dark.png": ("dark", (1280, 800), "explain", "Curlew", ()),
-    "explain-trial.png": ("light", (1280, 800), "explain", "Curlew", ("break bimetal", "guard 10 %", "air 38")),
+    "explain-trial.png": ("light", (1280, 800), "explain", "Curlew", ("vents 60 %", "guard 10 %")),
+    "explain-morning.png": ("light", (1280, 800), "morning", "Curlew", ()),
     "explain-lined.png": ("light", (1280, 800), "explain", "Gannet", ()),
     "explain-flow.png": ("dark", (1280, 800), "explain", "Dunlin", ()),
+    "choose.png": ("light", (1280, 800), "choose", "Curlew", ()),
+    "choose-dark.png": ("dark", (1280, 800), "choose", "Curlew", ()),
     "jobs.png": ("light", (1280, 800), "jobs", "Curlew", ()),
     "jobs-dark.png": ("dark", (1280, 800), "jobs", "Curlew", ()),
     "report.png": ("light", (1280, 800), "report", "Curlew", ()),
@@ -29,7 +32,7 @@ def settle(window: Window) -> None:
     """Wait until the job on the bench is answered in full."""
     for _ in range(500):
         found = window.bench.found
-        if found is not None and found.job == window.bench.job and found.answer.complete:
+        if found is not None and found.job == window.bench.job and found.complete:
             break
         QTest.qWait(20)
     QTest.qWait(60)
@@ -50,12 +53,29 @@ def shoot(name: str, folder: Path) -> None:
     settle(window)
     if view == "jobs":
         window.show_jobs()
-        QTest.qWait(700)
+        QTest.qWait(4000)
+    elif view == "choose":
+        _choose(window)
+    elif view == "morning":
+        window.bench.scrub(2.0 * 3600.0)
+        settle(window)
     elif view == "report":
         window.show_report()
         QTest.qWait(100)
     window.grab().save(str(HERE / name))
     window.close()
+
+
+def _choose(window: Window) -> None:
+    """Wait until the board is solved and searched."""
+    told = []
+    window.choose.room.changed.connect(told.append)
+    window.show_choose()
+    for _ in range(1500):
+        QTest.qWait(20)
+        if told and told[-1].searched and not window.choose.room.busy:
+            break
+    QTest.qWait(100)
 
 
 def main() -> int:

@@ -24,7 +24,10 @@ def test_solve_gives_everything_as_json():
     data = json.loads(found.stdout)
     assert {"verdict", "stations", "margins", "watts", "solver", "cautions"} <= set(data)
     assert data["solver"]["energy_closure"] < 1e-6
-    assert data["stations"]["sink_base"]["measured"] == 53.1
+    assert data["stations"]["sink_base"]["measured"] == 46.8
+    assert data["course"]["energy_closure"] < 1e-6
+    assert any(event["what"].startswith("retraction draws") for event in data["course"]["events"])
+    assert data["strengths"][0]["gain"] > 0
     assert all(margin["source"] and margin["breaks"] for margin in data["margins"])
     assert all(margin["band"] for margin in data["margins"] if margin["room"] is not None)
 
@@ -32,7 +35,8 @@ def test_solve_gives_everything_as_json():
 def test_solve_prints_a_table():
     found = run("solve", CURLEW)
     assert found.exit_code == 0
-    assert "cold zone" in found.stdout
+    assert "too high" in found.stdout
+    assert "jam about" in found.stdout
     assert "Neck bore" in found.stdout
 
 

@@ -37,6 +37,6 @@ def settle(qtbot, window: Window) -> None:
 
     def done() -> bool:
         found = window.bench.found
-        return found is not None and found.job == window.bench.job and found.answer.complete
+        return found is not None and found.job == window.bench.job and found.complete
 
     qtbot.waitUntil(done, timeout=15_000)

@@ -14,6 +14,7 @@ from zeotherm import __version__
 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.answer import Answer
+    from zeotherm.core.judgement.course import Course
     from zeotherm.core.machine.documents import Job
 
 JOB = click.argument("job_file", metavar="JOB.json", type=click.Path(path_type=Path))
@@ -65,18 +66,116 @@ def demo(fresh: bool) -> None:
 @main.command()
 @JOB
 @click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
-def solve(job_file: Path, as_json: bool) -> None:
-    """Solve a job: stations, limits, margins, watts.
+@click.option("--at", "clock", metavar="H:MM", help="Clock time of the moment to print; without it, the worst.")
+def solve(job_file: Path, as_json: bool, clock: str | None) -> None:
+    """Run a job and print one moment of it: stations, limits, margins, watts, what happens when.
 
     Exit codes: 0 solved, 1 the job cannot be read or solved, 2 wrong use of the command.
     """
-    job, answer = _answered(job_file)
+    job, course, answer, time = _answered(job_file, clock)
     if as_json:
         from zeotherm.shop.results import as_data
 
-        click.echo(json.dumps(as_data(job, answer), indent=2, ensure_ascii=False))
+        click.echo(json.dumps(as_data(job, answer, course, time), indent=2, ensure_ascii=False))
     else:
-        _print_table(answer)
+        _print_table(answer, course, time)
+
+
+@main.command()
+@JOB
+@click.option("-o", "--output", type=click.Path(path_type=Path), help="File to write; without it, standard output.")
+def run(job_file: Path, output: Path | None) -> None:
+    """Run a job's hours and write every station over time as CSV."""
+    from zeotherm.shop.errors import ShopError
+    from zeotherm.shop.job_files import write_text
+    from zeotherm.shop.results import as_csv
+
+    text = as_csv(_course(_job(job_file), job_file.name))
+    if output is None:
+        click.echo(text, nl=False)
+        return
+    try:
+        write_text(output, text)
+    except ShopError as wrong:
+        raise ToldError(str(wrong)) from None
+
+
+@main.command()
+@JOB
+@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
+@click.option(
+    "--offered", is_flag=True, help="Compare all of the catalogue's remedies that fit, not the job's options."
+)
+def compare(job_file: Path, as_json: bool, offered: bool) -> None:
+    """Solve a job's options side by side, and look for the cheapest set that meets every limit."""
+    from zeotherm.core.catalogue import shipped
+    from zeotherm.core.judgement.board import offered as remedies
+    from zeotherm.shop.results import board_as_data
+    from zeotherm.shop.workers import Asked, Workers
+
+    job = _job(job_file)
+    catalogue = shipped().with_own(job.catalogue)
+    variants = remedies(job.found, catalogue) if offered else job.variants
+    if not variants:
+        raise ToldError(f"{job_file.name} has no options on its board. Add some, or call with --offered.")
+    asked = Asked(job.found, variants, catalogue, job.tolerances)
+    workers = Workers()
+    try:
+        wanted: list[tuple[str, ...]] = [(), *((key,) for key in variants)]
+        results = dict(workers.columns(asked, wanted, lambda: False))
+        base = results[()]
+        if isinstance(base, Exception):
+            raise ToldError(f"{job_file.name}: the machine as found has no answer: {base}")
+        cheapest = None if base.passes else workers.cheapest(asked, base, lambda: False)
+    finally:
+        workers.close()
+    data = board_as_data(job, variants, results, cheapest)
+    if as_json:
+        click.echo(json.dumps(data, indent=2, ensure_ascii=False))
+    else:
+        _print_board(data)
+
+
+@main.command()
+@JOB
+@click.argument("log_file", metavar="LOG.csv", type=click.Path(path_type=Path))
+@click.option("--keep", is_flag=True, help="Keep the log in the job file.")
+def log(job_file: Path, log_file: Path, keep: bool) -> None:
+    """Hold a measured log against a job's run, and say how they differ."""
+    from zeotherm.core.catalogue import shipped
+    from zeotherm.core.runs.series import differences
+    from zeotherm.shop import job_files
+    from zeotherm.shop.edits import with_log
+    from zeotherm.shop.errors import ShopError
+    from zeotherm.shop.series_files import as_log, read_series
+    from zeotherm.wording.course import log as told
+
+    job = _job(job_file)
+    try:
+        read = read_series(log_file, shipped().with_own(job.catalogue))
+        if keep:
+            job_files.write_text(job_file, job_files.dumps(with_log(job, as_log(read, log_file.name))))
+    except ShopError as wrong:
+        raise ToldError(str(wrong)) from None
+    course = _course(job, job_file.name)
+    click.echo(told(log_file.name, differences(read.series, course), course))
+    if read.ignored:
+        click.echo(f"Not understood: {', '.join(read.ignored)}.", err=True)
+
+
+@main.command("virtual-day")
+@click.option("-o", "--output", type=click.Path(path_type=Path), required=True, help="CSV to write.")
+@click.option("--seed", type=int, default=4, help="Of the wandering of room, clouds and contacts.")
+def virtual_day(output: Path, seed: int) -> None:
+    """Write the log of one print of the virtual printer that ships with Zeotherm."""
+    from zeotherm.shop.errors import ShopError
+    from zeotherm.shop.job_files import write_text
+    from zeotherm.shop.virtual_printer import as_csv, day
+
+    try:
+        write_text(output, as_csv(day(seed)))
+    except ShopError as wrong:
+        raise ToldError(str(wrong)) from None
 
 
 @main.command()
@@ -89,9 +188,9 @@ def report(job_file: Path, output: Path) -> None:
 
     if output.suffix.lower() not in (".html", ".pdf"):
         raise click.UsageError(f"{output.name} ends in neither .html nor .pdf.")
-    job, answer = _answered(job_file)
+    job, course, answer, time = _answered(job_file, None)
     try:
-        write_report(job, answer, output, date.today().isoformat())
+        write_report(job, course, answer, time, output, date.today().isoformat())
     except ShopError as wrong:
         raise ToldError(str(wrong)) from None
 
@@ -140,36 +239,85 @@ def _job(path: Path) -> Job:
         raise ToldError(str(wrong)) from None
 
 
-def _answered(path: Path) -> tuple[Job, Answer]:
+def _course(job: Job, name: str) -> Course:
     from zeotherm.core.catalogue import shipped
-    from zeotherm.core.judgement.answer import first_answer, full_answer
+    from zeotherm.core.judgement.course import plan
     from zeotherm.core.solver.axisymmetric import NotConvergedError
+    from zeotherm.core.solver.stepping import TooSmallError
+
+    try:
+        return plan(job.setup(), shipped().with_own(job.catalogue), job.tolerances)
+    except (NotConvergedError, TooSmallError) as wrong:
+        raise ToldError(f"{name}: no answer was found: {wrong}. Try other values.") from None
+
+
+def _answered(path: Path, clock: str | None) -> tuple[Job, Course, Answer, float]:
+    """The job, its run, and one moment of it in full."""
+    from zeotherm.core.judgement.ask import full_answer
 
     job = _job(path)
-    try:
-        first = first_answer(job.setup(), shipped().with_own(job.catalogue), job.tolerances)
-        return job, full_answer(first)
-    except NotConvergedError as wrong:
-        raise ToldError(
-            f"{path.name}: no steady answer was found: {wrong}. Try a slower change or other values."
-        ) from None
+    course = _course(job, path.name)
+    time = course.worst_time if clock is None else _time_of(clock, course)
+    answer = full_answer(course.answer(time), course=course, time=time, taken=job.readings)
+    return job, course, answer, time
 
 
-def _print_table(answer: Answer) -> None:
+def _time_of(clock: str, course: Course) -> float:
+    """Seconds of the run at a clock time, on its first or its second day."""
+    hours, _, minutes = clock.partition(":")
+    if not (hours.isdigit() and minutes.isdigit() and int(hours) < 24 and int(minutes) < 60):
+        raise click.UsageError(f"'{clock}' is no clock time. Type it as 12:50.")
+    hour = int(hours) + int(minutes) / 60.0
+    start = course.run.clock(0.0)
+    time = ((hour - start) % 24.0) * 3600.0
+    if time > course.run.end:
+        end = course.run.clock(course.run.end)
+        raise click.UsageError(f"{clock} is outside the job, which lasts from {start:.2f} h to {end:.2f} h.")
+    return time
+
+
+def _print_table(answer: Answer, course: Course, time: float) -> None:
     from rich.console import Console
     from rich.table import Table
 
+    from zeotherm.wording import course as times
     from zeotherm.wording import margins as words
+    from zeotherm.wording import numbers
     from zeotherm.wording.verdict import verdict
 
     told = verdict(answer)
     console = Console()
     console.print(told.headline, style="bold", highlight=False)
     console.print(told.reason, highlight=False)
+    console.print(times.outlook(course, answer), highlight=False)
+    console.print(f"At {numbers.clock(course.run.clock(time))}:", highlight=False)
     table = Table("part", "value", "limit", "room", "95 % band", "limit holds", "source", box=None)
     for margin in answer.margins:
+        if margin.room is not None:
+            table.add_row(
+                words.label(margin), words.value(margin), words.limit(margin), words.room(margin), words.band(margin),
+                words.sure(margin), margin.source,
+            )  # fmt: skip
+    console.print(table)
+
+
+def _print_board(data: dict[str, Any]) -> None:
+    from rich.console import Console
+    from rich.table import Table
+
+    console = Console()
+    table = Table("option", "worst limit", "room", "sure all pass", "stops feeding", "parts", "minutes", box=None)
+    for row in data["columns"]:
+        if "trouble" in row:
+            table.add_row(row["label"], row["trouble"], "", "", "", "", "")
+            continue
         table.add_row(
-            words.label(margin), words.value(margin), words.limit(margin), words.room(margin), words.band(margin),
-            words.sure(margin), margin.source,
+            row["label"], row["worst"], row["room"], f"{row['sure']:.0%}", row["stops_feeding"] or "not in this job",
+            f"{data['currency']}{row['cost']:.0f}", f"{row['minutes']:.0f}",
         )  # fmt: skip
     console.print(table)
+    best = data["cheapest"]
+    text = (
+        "No set of these meets every limit." if best is None else f"Cheapest that meets every limit: {best['label']}."
+    )
+    console.print(text, style="bold", highlight=False)

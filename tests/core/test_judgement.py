@@ -5,10 +5,13 @@ from __future__ import annotations
 import pytest
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.answer import cautions, first_answer, full_answer
+from zeotherm.core.judgement.answer import cautions
+from zeotherm.core.judgement.ask import first_answer, full_answer
 from zeotherm.core.judgement.bands import Band
+from zeotherm.core.judgement.course import plan
 from zeotherm.core.judgement.margins import State, probability_positive
-from zeotherm.core.machine.documents import Setup, patch_at, patched
+from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.patches import patch_at
 from zeotherm.core.solver.axisymmetric import CancelledError
 
 
@@ -25,8 +28,10 @@ def answered(**values: object):
 
 @pytest.fixture(scope="module")
 def curlew(demo):
+    """Curlew at its worst moment."""
     job = demo("Curlew")
-    return full_answer(first_answer(job.setup(), shipped(), job.tolerances))
+    course = plan(job.setup(), shipped(), job.tolerances)
+    return full_answer(course.answer(course.worst_time), course=course, time=course.worst_time)
 
 
 def test_probability_is_even_at_nought_and_sure_far_away():
@@ -46,17 +51,16 @@ def test_a_limit_flips_exactly_at_its_value():
 
 
 def test_curlew_is_over_for_its_own_reasons(curlew):
-    assert curlew.margin("creep").state is State.OVER
+    assert curlew.margin("creep_retracted").state is State.OVER
     assert curlew.margin("bore").state is State.OVER
     assert curlew.worst.key in ("bore", "creep", "creep_retracted")
     paths = [reason.path for reason in curlew.reasons]
-    assert paths[0] == "surroundings.fan_air_c"
-    assert "fan.guard_blocked_pct" in paths
+    assert set(paths) == {"surroundings.fan_air_c", "heats.sun", "fan.guard_blocked_pct"}
     assert [r.gain for r in curlew.reasons] == sorted((r.gain for r in curlew.reasons), reverse=True)
 
 
 def test_margins_are_ordered_by_how_sure_they_hold(curlew):
-    holds = [margin.holds for margin in curlew.margins if margin.holds is not None]
+    holds = [round(margin.holds, 3) for margin in curlew.margins if margin.holds is not None]
     assert holds == sorted(holds)
 
 
@@ -104,9 +108,11 @@ def test_one_conductivity_moves_everything(demo):
     steel = shipped().materials["stainless_steel"].model_dump()
     steel["conductivity_w_mk"]["value"] = 8.0
     own = shipped().with_own({"materials": {"stainless_steel": steel}})
-    before, after = first_answer(job.setup(), shipped()), first_answer(job.setup(), own)
+    courses = [plan(job.setup(), catalogue, job.tolerances) for catalogue in (shipped(), own)]
+    time = courses[0].worst_time
+    before, after = (course.answer(time) for course in courses)
     assert verdict(before).headline != verdict(after).headline or verdict(before).reason != verdict(after).reason
-    one, other = as_data(job, before), as_data(job, after)
+    one, other = (as_data(job, *pair, time) for pair in zip((before, after), courses, strict=True))
     for key in ("bore", "sink_base", "creep_margin", "heater_watts"):
         assert one["stations"][key]["value"] != other["stations"][key]["value"]
     assert one["watts"]["up_break"] > other["watts"]["up_break"]

@@ -13,7 +13,7 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QColor
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.answer import first_answer
+from zeotherm.core.judgement.ask import first_answer
 from zeotherm.desk import reports, theme
 from zeotherm.desk.bench import Found
 from zeotherm.desk.patina import STOPS, Span

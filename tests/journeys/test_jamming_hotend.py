@@ -45,9 +45,9 @@ def test_the_whole_way(qtbot, open_window, tmp_path: Path):
 
     # 1, 2: what is too hot, in a sentence, on the ladder, and at any place of the picture
     assert bench.job.machine.startswith("Curlew")
-    assert explain.verdict.accessibleName().startswith("Filament softens")
-    assert explain.verdict.accessibleName().endswith("into the cold zone")
-    assert any(row.accessibleName().startswith("Neck bore, 7") for row in explain.ladder.rows())
+    assert explain.verdict.accessibleName().startswith("Retraction draws soft filament")
+    assert explain.verdict.accessibleName().endswith("too high")
+    assert any(row.accessibleName().startswith("Neck bore, 6") for row in explain.ladder.rows())
     section = explain.cutaway.section
     place = section.point(0.5 * section.at.block_radius, 0.5 * (section.at.block_bottom + section.at.block_top))
     QTest.mouseMove(explain.cutaway, QPoint(int(place.x()), int(place.y())))
@@ -59,16 +59,16 @@ def test_the_whole_way(qtbot, open_window, tmp_path: Path):
 
     # 3: levers by mouse, by key, by list, by typing; undo and redo
     before = dict(values(window))
-    slider = explain.levers.line("surroundings.fan_air_c").slider
-    start, target = int(slider.x_of(45.5)), int(slider.x_of(30.0))
+    slider = explain.levers.line("case.vents_open_pct").slider
+    start, target = int(slider.x_of(0.0)), int(slider.x_of(80.0))
     QTest.mousePress(slider, LEFT, pos=QPoint(start, 15))
-    for x in range(start, target, -8):
+    for x in range(start, target, 8):
         slider.moved.emit(slider.value_at(x), True)
         qtbot.wait(5)
     QTest.mouseRelease(slider, LEFT, pos=QPoint(target, 15))
     settle(qtbot, window)
-    assert bench.job.setup().surroundings.fan_air_c == pytest.approx(30.0, abs=0.6)
-    assert values(window)["bore"] < before["bore"] - 8
+    assert bench.job.setup().case.vents_open_pct == pytest.approx(80.0, abs=2.5)
+    assert values(window)["bore"] < before["bore"] - 3
     assert values(window)["creep_margin"] > before["creep_margin"]
     assert bench.found.as_found is not None
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
@@ -76,7 +76,7 @@ def test_the_whole_way(qtbot, open_window, tmp_path: Path):
     assert values(window)["bore"] == pytest.approx(before["bore"], abs=1e-3)
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.ShiftModifier)
     settle(qtbot, window)
-    assert bench.job.setup().surroundings.fan_air_c == pytest.approx(30.0, abs=0.6)
+    assert bench.job.setup().case.vents_open_pct == pytest.approx(80.0, abs=2.5)
 
     explain.levers.line("printing.retraction_mm").slider.setFocus()
     QTest.keyClick(QApplication.focusWidget(), Qt.Key.Key_Plus)
@@ -100,12 +100,12 @@ def test_the_whole_way(qtbot, open_window, tmp_path: Path):
     QTest.keyClicks(field, "9 V")
     QTest.keyClick(field, Qt.Key.Key_Return)
     assert field.property("wrong") is True
-    assert bench.job.setup().printing.nozzle_c == 212.0
+    assert bench.job.setup().printing.nozzle_c == 200.0
     field.selectAll()
-    QTest.keyClicks(field, "204,5")
+    QTest.keyClicks(field, "196,5")
     QTest.keyClick(field, Qt.Key.Key_Return)
     settle(qtbot, window)
-    assert bench.job.setup().printing.nozzle_c == 204.5
+    assert bench.job.setup().printing.nozzle_c == 196.5
 
     # 4: a reading, pinned in blue beside the model's value
     type_line(qtbot, window, "sink top 51,2")

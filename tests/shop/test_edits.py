@@ -42,3 +42,49 @@ def test_refusals_leave_the_job(line):
     with pytest.raises(edits.RefusedError):
         edits.apply_line(job, line)
     assert job == Job()
+
+
+def test_stating_the_air_takes_its_source_away(demo):
+    job = demo("Curlew")
+    stated = edits.with_value(job, "surroundings.fan_air_c", 38.0)
+    assert stated.setup().surroundings.air_from == "stated"
+    assert edits.as_found(stated, "surroundings.fan_air_c") == job
+
+
+def test_what_has_a_time_goes_on_trial_and_comes_off(demo):
+    job = edits.apply_line(Job(), "sun 90 W 11:54 to 15:42")[0]
+    assert job.setup().heats["sun"].watts == 90.0
+    assert edits.apply_line(job, "forget sun")[0] == Job()
+    shaded = edits.apply_line(demo("Curlew"), "forget sun on the case")[0]
+    assert shaded.setup().heats == {}
+    assert shaded.found.heats
+    broken = edits.with_fault(Job(), "fan_stops", 30.0)
+    assert broken.setup().faults["fan_stops"].at_min == 30.0
+    with pytest.raises(edits.RefusedError, match="over by then"):
+        edits.with_fault(Job(), "fan_stops", 9000.0)
+
+
+def test_readings_know_their_time():
+    job, _text = edits.apply_line(Job(), "sink base 46.8", 12.8)
+    assert job.readings["sink_base"].clock_h == 12.8
+
+
+def test_options_are_made_of_trials_and_of_lines_and_taken_into_sets():
+    job = edits.trial_as_variant(edits.with_value(Job(), "fan.voltage_v", 18.0))
+    assert job.trial == {}
+    assert job.variants["own_1"].change == {"fan": {"voltage_v": 18.0}}
+    job = edits.line_as_variant(job, "fan 20 V")
+    job = edits.line_as_variant(job, "nozzle 195")
+    assert [one.label for one in job.variants.values()] == [
+        "Fan voltage", "Fan voltage: 20 V", "Nozzle temperature: 195 °C",
+    ]  # fmt: skip
+    job = edits.toggled(edits.toggled(job, "own_1"), "own_3")
+    assert job.chosen == ["own_1", "own_3"]
+    with pytest.raises(edits.RefusedError, match="These options clash: Fan voltage"):
+        edits.toggled(job, "own_2")
+    assert edits.with_variant(job, "own_1", None).chosen == ["own_3"]
+    for line, told in (("sink base 50", "A reading is no option"), ("fan 24 V", "found so"), ("fan 99 V", "goes from")):
+        with pytest.raises(edits.RefusedError, match=told):
+            edits.line_as_variant(job, line)
+    with pytest.raises(edits.RefusedError, match="Nothing is on trial"):
+        edits.trial_as_variant(Job())

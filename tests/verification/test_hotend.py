@@ -13,7 +13,8 @@ from tests.verification.finite_elements import FiniteElements
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.bands import bands, moved
 from zeotherm.core.judgement.limits import held
-from zeotherm.core.machine.documents import Setup, patch_at, patched
+from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.patches import patch_at
 from zeotherm.core.twin.hotend.model import PARTS, build, solve
 from zeotherm.core.twin.hotend.readout import read
 from zeotherm.core.twin.hotend.solved import Solved, solve_hotend

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Setup
-from zeotherm.wording.entry import Read, SetValue, Unclear, complete, understand
+from zeotherm.wording.entry import Change, Read, SetValue, Unclear, complete, understand
 from zeotherm.wording.units import NotANumberError, convert, read_number
 
 
@@ -119,3 +119,47 @@ def test_plain_numbers_are_read(text):
 def test_units_round_trip():
     assert convert(212.0, "F", "°C") == pytest.approx(100.0, abs=1e-9)
     assert convert(1.0, "in", "mm") == pytest.approx(25.4, abs=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("line", "told"),
+    [
+        ("sun 90 W 11:54 to 15:42", "Sun: 90 W into the case's wall, 11:54 to 15:42"),
+        ("heat stove 200 W from 8:00 to 12:00 air", "Stove: 200 W into the case's air, 8:00 to 12:00"),
+        ("pause after 100 min for 12 min", "Pause after 100 min of printing, for 12 min"),
+        ("fan stops at 12:30", "Sink fan stops at 12:30"),
+        ("guard clogs after 30 min", "Guard clogs to 90 % at 9:30"),
+        ("start 9:45", "Job starts at: 9:45"),
+        ("print time 5 h", "Print time: 300 min"),
+        ("vents 40", "Vents open: 40 %"),
+        ("room 68 F", "Room: 20 °C"),
+        ("air from duct", "Fan air from: Outside duct"),
+    ],
+)
+def test_hours_and_surroundings_are_typed(line, told):
+    meant = understand(line, Setup(), shipped())
+    assert not isinstance(meant, Unclear)
+    assert meant.text == told
+
+
+@pytest.mark.parametrize(
+    ("line", "told"),
+    [
+        ("sun 90 W 15:00 to 12:00", "ends after it begins"),
+        ("pause after 900 min for 3 min", "before the print is over"),
+        ("fan stops after 900 min", "The job is over by then"),
+        ("print time 9 V", "V is a voltage"),
+        ("forget sun", "No reading is called"),
+    ],
+)
+def test_hours_that_cannot_be_are_unclear(line, told):
+    meant = understand(line, Setup(), shipped())
+    assert isinstance(meant, Unclear)
+    assert told in meant.text
+
+
+def test_what_has_a_time_is_forgotten_by_its_name(demo):
+    setup = demo("Curlew").setup()
+    meant = understand("forget sun on the case", setup, shipped())
+    assert isinstance(meant, Change)
+    assert meant.patch == {"heats": {"sun": None}}

@@ -5,9 +5,10 @@ from __future__ import annotations
 import pytest
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.answer import first_answer, full_answer
+from zeotherm.core.judgement.ask import first_answer, full_answer
 from zeotherm.core.judgement.bands import Band
-from zeotherm.core.machine.documents import Setup, patch_at, patched
+from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.patches import patch_at
 from zeotherm.wording import margins as words
 from zeotherm.wording.numbers import band, plain, with_unit
 from zeotherm.wording.verdict import PASSED, WHY, verdict

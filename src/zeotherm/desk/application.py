@@ -13,14 +13,17 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
+from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.window import Window
+from zeotherm.shop.edits import with_log
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import read_job
 from zeotherm.shop.logs import start_log
 from zeotherm.shop.places import demo_jobs
+from zeotherm.shop.series_files import as_log, read_series
 from zeotherm.shop.workshop import open_or_make
 from zeotherm.wording.language import _
 
@@ -52,7 +55,14 @@ class Mishap(QObject):
 
 def demo_workshop() -> list[Job]:
     """The jobs of the demo workshop."""
-    return [read_job(path) for path in demo_jobs()]
+    return [_with_its_log(read_job(path), path.with_suffix(".csv")) for path in demo_jobs()]
+
+
+def _with_its_log(job: Job, path: Path) -> Job:
+    if not path.exists():
+        return job
+    read = read_series(path, shipped())
+    return with_log(job, as_log(read, path.name))
 
 
 def make_window(workshop: Path, *, demo: bool, theme_name: str | None = None) -> Window:
@@ -81,6 +91,7 @@ def run(workshop: Path, *, demo: bool) -> int:
     except (ShopError, theme.FontMissingError) as wrong:
         print(f"zeotherm: {wrong}", file=sys.stderr)
         return 1
+    window.bench.answered.connect(lambda found: window.choose.room.warm() if found.complete else None)
     mishap.happened.connect(lambda text: window.spine.entry.say(text, wrong=True))
     window.show()
     return application.exec()

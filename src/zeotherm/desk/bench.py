@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import logging
 import time
 from collections.abc import Callable
@@ -11,19 +12,28 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from zeotherm.core.catalogue import Catalogue, shipped
-from zeotherm.core.judgement.answer import Answer, first_answer, full_answer
-from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.judgement.answer import Answer
+from zeotherm.core.judgement.ask import first_answer, full_answer, with_bands
+from zeotherm.core.judgement.board import offered
+from zeotherm.core.judgement.course import Course, plan
+from zeotherm.core.machine.documents import Job, Setup, Variant
 from zeotherm.core.machine.quantity import declared
 from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
+from zeotherm.core.twin.stations import STATIONS
+from zeotherm.core.twin.whole.run import FINENESS
 from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
 from zeotherm.shop import edits, job_files
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.series_files import Read as ReadSeries
+from zeotherm.shop.series_files import as_log, read_series
 from zeotherm.shop.workshop import Workshop
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
 REST_SECONDS = 0.12
+MOST_KEPT = 16
+USUAL_OPTIONS = 5
 
 
 @dataclass(frozen=True)
@@ -31,8 +41,35 @@ class Found:
     """What the model says of the job on the bench, and of the machine as found."""
 
     job: Job
-    answer: Answer
-    as_found: Answer | None  # None while nothing is on trial
+    answer: Answer  # at the moment that is shown
+    as_found: Answer | None  # at the same moment; None while nothing is on trial
+    course: Course | None = None  # the whole job; None until it is run
+    course_found: Course | None = None
+    time: float = 0.0  # of the moment that is shown [s]
+    worst: Answer | None = None  # at the job's worst moment, in full
+
+    @property
+    def judged(self) -> Answer:
+        """What the verdict speaks of: the worst moment, or what there is until it is known."""
+        return self.worst or self.answer
+
+    @property
+    def about(self) -> bool:
+        """Whether the whole job has yet to be run: what is shown stands in the air of before."""
+        return self.course is None
+
+    @property
+    def complete(self) -> bool:
+        """Whether bands and reasons are there, of the worst moment and of the one shown."""
+        return self.worst is not None and self.worst.complete and self.answer.complete
+
+
+@dataclass
+class Ran:
+    """A job that was run, kept for as long as the bench may come back to it."""
+
+    course: Course
+    worst: Answer | None = None
 
 
 @dataclass(frozen=True)
@@ -63,7 +100,12 @@ class Bench(QObject):
         self._solver.idle.connect(lambda: self.busy_changed.emit(False))
         self._lister = Scheduler(self)
         self._lister.arrived.connect(self.listed)
+        self._reader = Scheduler(self)
+        self._reader.arrived.connect(self._log_read)
+        self._reader.failed.connect(self._log_refused)
         self._found: Found | None = None
+        self._ran = Kept()
+        self._wish: float | None = None  # the moment that was scrubbed to; None: the worst
         self._drag: str | None = None
         self._key, self._job = self._first_job()
 
@@ -87,10 +129,16 @@ class Bench(QObject):
         """The catalogue with the job's own entries."""
         return shipped().with_own(self._job.catalogue)
 
+    @property
+    def clock(self) -> float | None:
+        """Clock hours of the moment that is shown; none until the job is run."""
+        found = self._found
+        return found.course.run.clock(found.time) if found is not None and found.course is not None else None
+
     def start(self) -> None:
-        """Answer the job on the bench at once, then go on with its bands in the background."""
+        """Answer the job on the bench at once, in the air it states, then run it in the background."""
         try:
-            answer = first_answer(self._job.setup(), self.catalogue, self._job.tolerances)
+            answer = first_answer(self._job.setup(), self.catalogue, self._job.tolerances, fineness=FINENESS)
             self._arrived(Found(self._job, answer, None))
         except (NotConvergedError, DoesNotFitError) as wrong:
             self._failed(wrong)
@@ -100,6 +148,7 @@ class Bench(QObject):
         """Stop working and let go of the workshop."""
         self._solver.close()
         self._lister.close()
+        self._reader.close()
         self._workshop.close()
 
     # intents
@@ -109,6 +158,13 @@ class Bench(QObject):
         amend = self._drag == path
         self._drag = path if dragging else None
         self._edit(lambda job: edits.with_value(job, path, value), declared(Setup)[path].label, amend=amend)
+
+    def fault(self, key: str) -> bool:
+        """Let one of the catalogue's faults come at the moment that is shown."""
+        found = self._found
+        minute = found.time / 60.0 if found is not None and found.course is not None else 60.0
+        label = self.catalogue.faults[key].label
+        return self._edit(lambda job: edits.with_fault(job, key, minute), label)
 
     def set_found(self, path: str | None = None) -> None:
         """Take the trial back, or one path of it."""
@@ -120,7 +176,39 @@ class Bench(QObject):
 
     def enter(self, line: str) -> bool:
         """Do what an entry line says; False when it was refused."""
-        return self._edit(lambda job: edits.apply_line(job, line)[0], line)
+        return self._edit(lambda job: edits.apply_line(job, line, self.clock)[0], line)
+
+    def offer(self, key: str, variant: Variant | None) -> None:
+        """Put an option on the board, or take it off."""
+        label = variant.label if variant else _("option taken off")
+        self._edit(lambda job: edits.with_variant(job, key, variant), label)
+
+    def offer_trial(self) -> bool:
+        """Make an option of the trial."""
+        return self._edit(edits.trial_as_variant, _("option from the trial"))
+
+    def offer_line(self, line: str) -> bool:
+        """Make an option of an entry line; False when it was refused."""
+        return self._edit(lambda job: edits.line_as_variant(job, line), line)
+
+    def offer_usual(self) -> None:
+        """Lay an empty board with the first of the catalogue's remedies that fit."""
+        fitting = list(offered(self._job.found, self.catalogue).items())
+
+        def laid(job: Job) -> Job:
+            for key, variant in fitting[:USUAL_OPTIONS]:
+                job = edits.with_variant(job, key, variant)
+            return job
+
+        self._edit(laid, _("options that fit"))
+
+    def toggle(self, key: str) -> None:
+        """Take an option into the set, or out of it."""
+        self._edit(lambda job: edits.toggled(job, key), _("set of options"))
+
+    def choose(self, keys: list[str]) -> None:
+        """Take just these options."""
+        self._edit(lambda job: edits.with_chosen(job, keys), _("set of options"))
 
     def undo(self) -> None:
         """One edit back."""
@@ -159,6 +247,32 @@ class Bench(QObject):
             return
         self._add(job)
 
+    def import_log(self, path: Path) -> None:
+        """Read a log in the background and lay it over the model; `told` says what was understood."""
+        catalogue = self.catalogue
+        self.told.emit(_("Reading {name} ...").format(name=path.name))
+        self._reader.submit(lambda emit, cancelled: emit((path.name, read_series(path, catalogue, cancelled))))
+
+    def _log_read(self, result: tuple[str, ReadSeries]) -> None:
+        name, read = result
+        if self._edit(lambda job: edits.with_log(job, as_log(read, name)), _("log {name}").format(name=name)):
+            labels = ", ".join(STATIONS[key].label.lower() for key in read.series.values)
+            text = _("Read {rows} rows: {labels}.").format(rows=read.series.rows, labels=labels)
+            if read.ignored:
+                text += " " + _("Not understood: {columns}.").format(columns=", ".join(read.ignored))
+            self.told.emit(text)
+
+    def _log_refused(self, wrong: Exception) -> None:
+        if not isinstance(wrong, ShopError):
+            log.error("reading a log failed", exc_info=wrong)
+        self.told.emit(
+            str(wrong) if isinstance(wrong, ShopError) else _("The log could not be read; the log file says more.")
+        )
+
+    def drop_log(self) -> None:
+        """Take the log off the job."""
+        self._edit(lambda job: edits.with_log(job, None), _("log taken off"))
+
     def export_job(self, path: Path) -> None:
         """Write the job on the bench to a file."""
         self._try(lambda: job_files.write_text(path, job_files.dumps(self._job)), _("Written: {name}"), path.name)
@@ -188,7 +302,23 @@ class Bench(QObject):
         except ShopError as wrong:
             self.told.emit(str(wrong))
             return
-        self._lister.submit(lambda emit, cancelled: emit([_listed(key, job, cancelled) for key, job in jobs]))
+        ran = self._ran
+
+        def work(emit: Emit, cancelled: Cancelled) -> None:
+            listed: list[OtherJob] = []
+            for key, job in jobs:
+                listed.append(_listed(key, job, shipped().with_own(job.catalogue), ran, cancelled))
+                emit(list(listed))
+
+        self._lister.submit(work)
+
+    def scrub(self, time: float | None) -> None:
+        """Show another moment of the run, at once; None: its worst. Its bands follow."""
+        self._wish = time
+        found = self._found
+        if found is not None and found.course is not None and found.job == self._job:
+            self._arrived(_at(found, self._wish))
+        self._solve()
 
     def stop_solving(self) -> None:
         """Stop the work under way; the last answer stays."""
@@ -237,7 +367,7 @@ class Bench(QObject):
         self._put(key, job)
 
     def _put(self, key: int, job: Job) -> None:
-        self._key, self._drag, self._found = key, None, None
+        self._key, self._drag, self._found, self._wish = key, None, None, None
         self._show(job)
 
     def _show(self, job: Job) -> None:
@@ -246,9 +376,9 @@ class Bench(QObject):
         self._solve()
 
     def _solve(self) -> None:
-        job, last, catalogue = self._job, self._found, self.catalogue
+        work = _Work(self._job, self.catalogue, self._found, self._ran, self._wish)
         self.busy_changed.emit(True)
-        self._solver.submit(lambda emit, cancelled: _answer(job, catalogue, last, emit, cancelled))
+        self._solver.submit(work.run)
 
     def _arrived(self, found: Found) -> None:
         self._found = found
@@ -257,7 +387,7 @@ class Bench(QObject):
     def _failed(self, wrong: Exception) -> None:
         if isinstance(wrong, NotConvergedError | DoesNotFitError):
             self.unsolved.emit(
-                _("No steady answer for these values; the last good one is shown.")
+                _("No answer for these values; the last good one is shown.")
                 if isinstance(wrong, NotConvergedError)
                 else str(wrong)
             )
@@ -278,34 +408,106 @@ class Bench(QObject):
         return f"{max(numbers, default=0) + 1:04d}"
 
 
-def _answer(job: Job, catalogue: Catalogue, last: Found | None, emit: Emit, cancelled: Cancelled) -> None:
-    """The answer without bands, then with; as found beside it while something is on trial."""
-    previous = last.answer if last else None
-    answer = first_answer(job.setup(), catalogue, job.tolerances, previous, cancelled)
-    as_found = None
-    if job.trial:
-        as_found = last.as_found if last and last.as_found and last.as_found.setup == job.found else None
-    found = Found(job, answer, as_found)
-    emit(found)
-    _rest(cancelled)
-    if job.trial and as_found is None:
-        found = replace(found, as_found=first_answer(job.found, catalogue, job.tolerances, answer, cancelled))
-        emit(found)
-    emit(replace(found, answer=full_answer(answer, cancelled)))
+class Kept:
+    """The jobs that were run last, by what went in."""
+
+    def __init__(self) -> None:
+        self._ran: dict[str, Ran] = {}
+
+    def get(self, setup: Setup, job: Job) -> Ran | None:
+        """The run of a setup, if it is still here."""
+        return self._ran.get(self._key(setup, job))
+
+    def put(self, setup: Setup, job: Job, ran: Ran) -> Ran:
+        """Keep a run; the oldest goes."""
+        self._ran[self._key(setup, job)] = ran
+        while len(self._ran) > MOST_KEPT:
+            del self._ran[next(iter(self._ran))]
+        return ran
+
+    def _key(self, setup: Setup, job: Job) -> str:
+        return json.dumps([setup.model_dump(mode="json"), job.tolerances, job.catalogue], sort_keys=True)
+
+
+@dataclass(frozen=True)
+class _Work:
+    """All that one state of the bench asks for; what is known already is not asked again."""
+
+    job: Job
+    catalogue: Catalogue
+    last: Found | None
+    ran: Kept
+    wish: float | None
+
+    def run(self, emit: Emit, cancelled: Cancelled) -> None:
+        """At once what the job would be in the air of before, then the job run, then how sure and why."""
+        setup = self.job.setup()
+        known = self.ran.get(setup, self.job)
+        if known is None:
+            emit(self._about(setup, cancelled))
+            _rest(cancelled)
+            known = self._run(setup, cancelled)
+        found = _at(Found(self.job, known.course.answer(known.course.worst_time), None, known.course), self.wish)
+        found = replace(found, worst=known.worst)
+        if self.last is not None and self.last.job == self.job and self.last.course is known.course:
+            found = self.last  # scrubbed: what is missing is the moment's bands
+        else:
+            emit(found)
+        if self.job.trial and found.course_found is None:
+            was = self.ran.get(self.job.found, self.job) or self._run(self.job.found, cancelled)
+            found = _at(replace(found, course_found=was.course), self.wish)
+            emit(found)
+        if known.worst is None:
+            course = known.course
+            known.worst = full_answer(
+                course.answer(course.worst_time), cancelled, course=course, time=course.worst_time,
+                taken=self.job.readings,
+            )  # fmt: skip
+        found = replace(found, worst=known.worst)
+        _rest(cancelled)
+        at_worst = abs(found.time - known.course.worst_time) < 1e-6
+        emit(replace(found, answer=known.worst if at_worst else with_bands(found.answer, cancelled)))
+
+    def _run(self, setup: Setup, cancelled: Cancelled) -> Ran:
+        course = plan(setup, self.catalogue, self.job.tolerances, cancelled)
+        return self.ran.put(setup, self.job, Ran(course))
+
+    def _about(self, setup: Setup, cancelled: Cancelled) -> Found:
+        """The hotend settled in the air of the moment that was shown last."""
+        last = self.last
+        stated = self.catalogue.air_sources[setup.surroundings.air_from].stated
+        air = None if stated or last is None else last.answer.solved.air
+        before = last.answer if last is not None else None
+        answer = first_answer(setup, self.catalogue, self.job.tolerances, before, cancelled, air=air, fineness=FINENESS)
+        if last is None or last.job.found != self.job.found:
+            return Found(self.job, answer, None)
+        return Found(self.job, answer, last.as_found or last.answer if self.job.trial else None)
+
+
+def _at(found: Found, wish: float | None) -> Found:
+    """The same job at another moment: the one wished for, within the run, or the worst."""
+    course = found.course
+    assert course is not None
+    time = course.worst_time if wish is None else min(max(wish, 0.0), course.run.end)
+    was = found.course_found
+    answer = found.worst if found.worst is not None and wish is None else course.answer(time)
+    return replace(found, time=time, answer=answer, as_found=was.answer(min(time, was.run.end)) if was else None)
 
 
 def _rest(cancelled: Cancelled) -> None:
-    """Leave the window alone while a lever is being dragged; bands follow once it rests."""
+    """Leave the window alone while a lever is being dragged; the run follows once it rests."""
     for _step in range(round(REST_SECONDS / 0.01)):
         if cancelled():
             raise CancelledError
         time.sleep(0.01)
 
 
-def _listed(key: int, job: Job, cancelled: Cancelled) -> OtherJob:
+def _listed(key: int, job: Job, catalogue: Catalogue, ran: Kept, cancelled: Cancelled) -> OtherJob:
     try:
-        return OtherJob(
-            key, job, first_answer(job.setup(), shipped().with_own(job.catalogue), job.tolerances, None, cancelled)
-        )
+        setup = job.setup()
+        known = ran.get(setup, job)
+        if known is None:
+            known = ran.put(setup, job, Ran(plan(setup, catalogue, job.tolerances, cancelled)))
+        return OtherJob(key, job, known.worst or known.course.answer(known.course.worst_time))
     except (NotConvergedError, DoesNotFitError):
         return OtherJob(key, job, None)

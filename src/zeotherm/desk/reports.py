@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 import os
+from dataclasses import replace
 from pathlib import Path
 
 from PyQt6.QtCore import QBuffer, QIODevice, QRectF
 from PyQt6.QtGui import QGuiApplication, QImage, QPainter
 
-from zeotherm.core.judgement.answer import Answer, first_answer
+from zeotherm.core.judgement.answer import Answer
+from zeotherm.core.judgement.board import Column, column
+from zeotherm.core.judgement.course import Course, plan
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Found
@@ -20,6 +23,7 @@ from zeotherm.shop.job_files import write_bytes
 
 WIDTH, HEIGHT = 470, 520
 DENSITY = 2
+Change = tuple[Column, Column] | None
 
 
 def picture(found: Found) -> bytes:
@@ -41,9 +45,22 @@ def picture(found: Found) -> bytes:
     return bytes(buffer.data().data())
 
 
-def page(found: Found, written: str) -> str:
-    """The report of a job as an HTML page; written: the date as shown."""
-    return report.html(found.job, found.answer, found.as_found or found.answer, picture(found), written)
+def page(found: Found, written: str, change: Change = None) -> str:
+    """The report of a job as an HTML page; written: the date as shown; change: as found, and with the set taken."""
+    shown = at_worst(found)
+    sheet = report.Sheet(
+        shown.job, shown.judged, shown.as_found or shown.judged, shown.course, shown.course_found, shown.time, change
+    )
+    return report.html(sheet, picture(shown), written)
+
+
+def at_worst(found: Found) -> Found:
+    """What was found, at the job's worst moment, whatever moment is shown."""
+    if found.course is None or found.worst is None:
+        return found
+    time, was = found.course.worst_time, found.course_found
+    as_found = was.answer(min(time, was.run.end)) if was is not None else None
+    return replace(found, answer=found.worst, time=time, as_found=as_found)
 
 
 def title(job: Job) -> str:
@@ -51,9 +68,9 @@ def title(job: Job) -> str:
     return f"{job.machine}, job {job.number}"
 
 
-def save(found: Found, path: Path, written: str) -> None:
+def save(found: Found, path: Path, written: str, change: Change = None) -> None:
     """Write .html or .pdf; raises ShopError."""
-    text = page(found, written)
+    text = page(found, written, change)
     kinds = {".html": lambda: text.encode("utf-8"), ".pdf": lambda: report.pdf(text, title(found.job))}
     make = kinds.get(path.suffix.lower())
     if make is None:
@@ -61,11 +78,16 @@ def save(found: Found, path: Path, written: str) -> None:
     write_bytes(path, make())
 
 
-def write_report(job: Job, answer: Answer, path: Path, written: str) -> None:
+def write_report(job: Job, course: Course, answer: Answer, time: float, path: Path, written: str) -> None:
     """The report without a window, for the command line; raises ShopError."""
     if QGuiApplication.instance() is None:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
         write_report.application = QGuiApplication([])  # type: ignore[attr-defined]  # kept alive while it is used
     theme.load_fonts()
-    as_found = first_answer(job.found, answer.catalogue, job.tolerances, answer) if job.trial else None
-    save(Found(job, answer, as_found), path, written)
+    was = plan(job.found, answer.catalogue, job.tolerances) if job.trial else None
+    change: Change = None
+    if job.chosen:
+        keys = tuple(key for key in job.variants if key in job.chosen)
+        before, after = (column(job.found, job.variants, one, answer.catalogue, job.tolerances) for one in ((), keys))
+        change = before, after
+    save(Found(job, answer, None, course, was, time, answer), path, written, change)

@@ -2,37 +2,26 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.catalogue.shelves import Lever
 from zeotherm.core.judgement.answer import Answer
-from zeotherm.core.judgement.margins import Margin, State
-from zeotherm.core.machine.documents import Job, Setup, value_at
+from zeotherm.core.judgement.margins import Margin, State, margins
+from zeotherm.core.judgement.strengths import Strength, levers_of
+from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, Quantity, declared
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.desk.bench import Found, OtherJob
+from zeotherm.desk.boardview import Solved
+from zeotherm.shop.report import model_at
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers
+from zeotherm.wording.course import PHASES
 from zeotherm.wording.language import _
-from zeotherm.wording.verdict import lead
-
-LEVERS = (
-    "surroundings.fan_air_c",
-    "fan.voltage_v",
-    "fan.guard_blocked_pct",
-    "hotend.break_part",
-    "hotend.sink_joint",
-    "printing.nozzle_c",
-    "printing.flow_mm3_s",
-    "printing.retraction_mm",
-)
-LEVER_SPANS = {  # the part of a quantity's bounds that a slider covers
-    "surroundings.fan_air_c": (5.0, 70.0),
-    "fan.voltage_v": (0.0, 28.0),
-    "printing.nozzle_c": (170.0, 320.0),
-    "printing.flow_mm3_s": (0.2, 25.0),
-    "printing.retraction_mm": (0.0, 8.0),
-}
+from zeotherm.wording.numbers import clock
+from zeotherm.wording.verdict import begun, lead
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,6 +79,9 @@ class LeverRow:
     step_size: float
     options: tuple[tuple[str, str], ...]  # (key, label) of a choice
     tip: str
+    gain: float | None = None  # of the worst margin for one step; None: not known yet
+    share: float = 0.0  # of the strongest lever's gain
+    gain_text: str = ""
 
     @property
     def is_choice(self) -> bool:
@@ -126,10 +118,47 @@ def ladder(found: Found) -> LadderView:
     )
     counts = tuple((state, answer.count(state)) for state in (State.OVER, State.SHORT, State.CLOSE, State.CLEAR))
     return LadderView(
-        title=_("Steady, with the trial") if job.trial else _("Steady, as found"),
+        title=_title(found),
         markers=markers,
         softening=(given.softening, given.softening + given.swelling_span),
         counts=counts,
+    )
+
+
+def ladder_of_set(solved: Solved) -> LadderView | None:
+    """The ladder of the set that is taken or suggested, at its worst moment; open dots are as found then."""
+    base = solved.columns.get(())
+    if base is None:
+        return None
+    keys = tuple(key for key in solved.job.variants if key in solved.job.chosen)
+    column = solved.columns.get(keys) if keys else solved.cheapest
+    shown = column or base
+    was = base.course.answer(min(shown.course.worst_time, base.course.run.end)) if shown is not base else None
+    answer = shown.answer
+    given = answer.solved.resolved.inputs
+    ranked = replace(answer, margins=margins(answer.solved, answer.limits, answer.bands))
+    when = clock(shown.course.run.clock(shown.course.worst_time))
+    title = _("With the set, worst at {clock}") if shown is not base else _("As found, worst at {clock}")
+    return LadderView(
+        title=title.format(clock=when),
+        markers=tuple(
+            _marker(key, value, ranked, solved.job, was)
+            for key, value in answer.solved.readout.values.items()
+            if value is not None and STATIONS[key].is_temperature
+        ),
+        softening=(given.softening, given.softening + given.swelling_span),
+        counts=tuple((state, ranked.count(state)) for state in (State.OVER, State.SHORT, State.CLOSE, State.CLEAR)),
+    )
+
+
+def _title(found: Found) -> str:
+    """When, and of which machine, the ladder speaks."""
+    which = _("with the trial") if found.job.trial else _("as found")
+    if found.course is None:
+        return _("About, {which}").format(which=which)
+    phase = PHASES[found.course.run.at(found.time)[1].kind]
+    return _("At {clock}, {phase}, {which}").format(
+        clock=clock(found.course.run.clock(found.time)), phase=phase, which=which
     )
 
 
@@ -179,24 +208,94 @@ def _margin_row(margin: Margin) -> MarginRow:
     )
 
 
-def lever_rows(job: Job, catalogue: Catalogue) -> tuple[LeverRow, ...]:
-    """The levers of the hotend as they stand."""
+def lever_rows(job: Job, catalogue: Catalogue, judged: Answer | None) -> tuple[LeverRow, ...]:
+    """The levers as they stand, strongest first once their strengths are known."""
     setup = job.setup()
-    return tuple(_lever(path, setup, job.found, catalogue) for path in LEVERS)
+    known = {one.path: one for one in judged.strengths} if judged else {}
+    most = max((one.gain for one in known.values()), default=0.0)
+    rows = [
+        _lever(path, lever, setup, job.found, catalogue, known.get(path), most, judged)
+        for path, lever in levers_of(setup, catalogue).items()
+    ]
+    return tuple(sorted(rows, key=lambda row: -(row.gain if row.gain is not None else -1e9)))
 
 
-def _lever(path: str, setup: Setup, found: Setup, catalogue: Catalogue) -> LeverRow:
+def _lever(
+    path: str,
+    lever: Lever,
+    setup: Setup,
+    found: Setup,
+    catalogue: Catalogue,
+    strength: Strength | None,
+    most: float,
+    judged: Answer | None,
+) -> LeverRow:
     item = declared(Setup)[path]
     value, was = value_at(setup, path), value_at(found, path)
+    gain, share, text = None, 0.0, ""
+    if strength is not None and judged is not None:
+        unit = numbers.difference_unit(STATIONS[judged.worst.station].unit)
+        gain, share = strength.gain, max(strength.gain, 0.0) / most if most > 0 else 0.0
+        text = numbers.with_unit(strength.gain, unit)
     if isinstance(item, Choice):
         fits = catalogue.fitting(item.shelf, setup.hotend.template)
         options = tuple((key, entry.label) for key, entry in fits.items())
-        return LeverRow(path, item.label, "", value, was, "", 0.0, 0.0, 0.0, options, item.help)
+        better = strength is not None and share > 0
+        aside = _("to {label}").format(label=begun(fits[str(strength.to)].label)) if strength and better else ""
+        return LeverRow(path, item.label, aside, value, was, "", 0.0, 0.0, 0.0, options, item.help, gain, share, text)
     assert isinstance(item, Quantity)
-    low, high = LEVER_SPANS.get(path, (item.low, item.high))
     unit = numbers.difference_unit(item.unit)
-    step = f"±{numbers.with_unit(item.step, unit, 0 if item.step % 1 == 0 else 1)}"
-    return LeverRow(path, item.label, step, value, was, item.unit, low, high, item.step, (), item.help)
+    sign = "±" if strength is None or share <= 0 else "+" if float(strength.to) > float(value) else numbers.MINUS
+    step = f"{sign}{numbers.with_unit(item.step, unit, 0 if item.step % 1 == 0 else 1)}"
+    return LeverRow(
+        path,
+        item.label,
+        step,
+        value,
+        was,
+        item.unit,
+        lever.low,
+        lever.high,
+        item.step,
+        (),
+        item.help,
+        gain,
+        share,
+        text,
+    )
+
+
+def machine_rows(job: Job, catalogue: Catalogue) -> tuple[LeverRow, ...]:
+    """Every declared number and part of the setup, in the documents' order."""
+    setup = job.setup()
+    rows = []
+    for path, item in declared(Setup).items():
+        lever = catalogue.levers.get(path) or Lever()
+        if isinstance(item, Quantity) and lever.low == lever.high:
+            lever = Lever(low=item.low, high=item.high)
+        rows.append(_lever(path, lever, setup, job.found, catalogue, None, 0.0, None))
+    return tuple(rows)
+
+
+def timed_lines(job: Job) -> tuple[tuple[str, str], ...]:
+    """What has a time, in words, and the entry line that takes it away."""
+    setup = job.setup()
+    start = setup.schedule.start_h
+    lines = [
+        (f"{heat.label}: {numbers.with_unit(heat.watts, 'W', 0)}, {clock(heat.from_h)} {_('to')} {clock(heat.to_h)}",
+         f"forget {heat.label}")
+        for heat in setup.heats.values()
+    ]  # fmt: skip
+    lines += [
+        (_("Pause after {after} min, {minutes} min").format(after=f"{one.after_min:g}", minutes=f"{one.minutes:g}"),
+         "forget pauses")
+        for one in setup.schedule.pauses.values()
+    ]  # fmt: skip
+    lines += [
+        (f"{one.label} {_('at')} {clock(start + one.at_min / 60.0)}", f"forget {one.label}")
+        for one in setup.faults.values()
+    ]
+    return tuple(lines)
 
 
 def flags(found: Found) -> tuple[Flag, ...]:
@@ -208,9 +307,7 @@ def flags(found: Found) -> tuple[Flag, ...]:
 def _flag(key: str, found: Found, answer: Answer) -> Flag | None:
     if key not in STATIONS or not STATIONS[key].is_temperature:
         return None
-    reading, model = found.job.readings[key], answer.solved.readout.values.get(key)
-    if found.job.trial and found.as_found is not None:
-        model = found.as_found.solved.readout.values.get(key)  # a reading is of the machine as it was found
+    reading, model = found.job.readings[key], _model_beside(key, found)
     margin = next((item for item in answer.margins if item.station == key), None)
     band = answer.bands.values.get(key) if answer.bands else None
     doubt = reading.tolerance + (max(band.up, band.down) if band else 0.0)
@@ -219,10 +316,19 @@ def _flag(key: str, found: Found, answer: Answer) -> Flag | None:
     shown = numbers.plain(model) if model is not None else _("not known")
     label = STATIONS[key].label
     said = _("found {value}") if found.job.trial else _("model {value}")
+    if reading.clock_h is not None and found.course is not None:
+        said += f" {_('at')} {clock(reading.clock_h)}"
     return Flag(
         key, label, measured, said.format(value=shown), margin.state if margin else State.UNKNOWN, apart,
         _("{label}, measured {measured}, model {model} degrees").format(label=label, measured=measured, model=shown),
     )  # fmt: skip
+
+
+def _model_beside(key: str, found: Found) -> float | None:
+    """The model's value of the machine as it was found, at the time of the reading where that is known."""
+    course = found.course_found or (found.course if not found.job.trial else None)
+    answer = found.as_found if found.job.trial and found.as_found is not None else found.answer
+    return model_at(key, found.job.readings[key], answer, course)
 
 
 @dataclass(frozen=True, slots=True)

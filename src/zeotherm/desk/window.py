@@ -30,8 +30,11 @@ from zeotherm import __version__
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import reports, theme
 from zeotherm.desk.bench import Bench, Found
+from zeotherm.desk.boardview import Solved, board
+from zeotherm.desk.views.choose import ChooseView
 from zeotherm.desk.views.explain import ExplainView
 from zeotherm.desk.views.jobs import JobsView
+from zeotherm.desk.views.machine import MachineDialog
 from zeotherm.desk.views.report import ReportView
 from zeotherm.desk.widgets.spine import Spine
 from zeotherm.shop.errors import ShopError
@@ -41,6 +44,8 @@ from zeotherm.wording.verdict import short, verdict
 
 SMALLEST = (1024, 700)
 USUAL = (1280, 800)
+LOG_ENDINGS = (".csv", ".tsv", ".txt", ".log")
+READABLE = _("Jobs and logs (*.json *.csv *.tsv *.txt *.log);;All files (*)")
 
 
 class Window(QMainWindow):
@@ -52,10 +57,12 @@ class Window(QMainWindow):
         self._wear(theme_name or bench.note("theme") or _system_theme())
         self.spine = Spine(self._understood)
         self.explain = ExplainView(bench)
+        self.choose = ChooseView(bench)
         self.jobs = JobsView(bench)
-        self.report = ReportView(bench)
+        self.machine: MachineDialog | None = None
+        self.report = ReportView(bench, lambda: self.choose.change)
         self.stack = QStackedWidget()
-        for view in (self.explain, self.jobs, self.report):
+        for view in (self.explain, self.choose, self.jobs, self.report):
             self.stack.addWidget(view)
         body = QWidget()
         body.setObjectName("page")
@@ -80,6 +87,19 @@ class Window(QMainWindow):
         """The picture of the job on the bench."""
         self._turn_to(self.explain)
 
+    def show_choose(self) -> None:
+        """Options side by side."""
+        self._turn_to(self.choose)
+        self.choose.begin()
+
+    def show_machine(self) -> None:
+        """Every number and part of the machine, beside the window."""
+        if self.machine is None:
+            self.machine = MachineDialog(self.bench, self)
+        self.machine.refresh()
+        self.machine.show()
+        self.machine.activateWindow()
+
     def show_jobs(self) -> None:
         """The list of jobs, over whatever was shown."""
         self.bench.list_jobs()
@@ -88,11 +108,14 @@ class Window(QMainWindow):
     def show_report(self) -> None:
         """The report as it will be printed."""
         self._turn_to(self.report)
+        if self.bench.job.chosen and self.choose.change is None:
+            self.choose.solve()
 
     def _turn_to(self, view: QWidget) -> None:
         self.stack.setCurrentWidget(view)
         self.spine.job.setChecked(view is self.jobs)
         self.spine.explain.setChecked(view is self.explain)
+        self.spine.choose.setChecked(view is self.choose)
         if view is self.explain:
             self.explain.cutaway.setFocus(Qt.FocusReason.OtherFocusReason)
         if view is self.jobs:
@@ -105,8 +128,11 @@ class Window(QMainWindow):
         bench.told.connect(lambda text: self.spine.entry.say(text))
         self.spine.job.clicked.connect(self._toggle_jobs)
         self.spine.explain.clicked.connect(self.show_explain)
+        self.spine.choose.clicked.connect(self.show_choose)
+        self.choose.room.changed.connect(self._show_board)
         self.spine.entry.entered.connect(self._enter)
-        self.explain.verdict.button.clicked.connect(self.show_report)
+        self.explain.verdict.button.clicked.connect(self.show_choose)
+        self.choose.verdict.button.clicked.connect(self.show_report)
         self.jobs.opened.connect(self._open)
         self.jobs.new_wanted.connect(self._new)
         self.jobs.import_wanted.connect(self._import)
@@ -124,7 +150,12 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{job.machine} · Zeotherm")
 
     def _show_answer(self, found: Found) -> None:
-        self.spine.explain.show_answer(short(found.answer), verdict(found.answer).state)
+        self.spine.explain.show_answer(short(found.judged), verdict(found.judged).state)
+
+    def _show_board(self, solved: Solved) -> None:
+        told = board(solved).verdict
+        self.spine.choose.show_answer(told.headline, told.state)
+        self.report.follow()
 
     # keys, menu
 
@@ -134,19 +165,24 @@ class Window(QMainWindow):
             (
                 (_("Jobs"), "Ctrl+J", self._toggle_jobs),
                 (_("New job"), "Ctrl+N", self._new),
-                (_("Import a job"), "Ctrl+O", self._import),
+                (_("Import a job or a log"), "Ctrl+O", self._import),
                 (_("Export this job"), "Ctrl+S", self._export),
                 (_("Describe this job"), "Ctrl+D", self._describe),
+                (_("All of the machine"), "Ctrl+M", self.show_machine),
             ),
             (
                 (_("Undo"), "Ctrl+Z", self.bench.undo),
                 (_("Redo"), "Ctrl+Shift+Z", self.bench.redo),
                 (_("Everything as found"), "Ctrl+Backspace", self.bench.set_found),
                 (_("Take the trial as found"), "Ctrl+Return", self.bench.accept_trial),
+                (_("Keep the trial as an option"), "Ctrl+K", self.bench.offer_trial),
             ),
             (
                 (_("Explain"), "F4", self.show_explain),
+                (_("Choose"), "F5", self.show_choose),
                 (_("Ladder span"), "F8", self.explain.next_span),
+                (_("Time strip"), "F9", self.explain.fold_strip),
+                (_("Worst moment"), "Ctrl+Home", lambda: self.bench.scrub(None)),
                 (_("Full window"), "F11", self._toggle_full),
                 (_("Light or dark"), "F12", self.toggle_theme),
                 (_("Larger text"), "Ctrl++", lambda: self._resize_text(0.1)),
@@ -163,7 +199,17 @@ class Window(QMainWindow):
                 self.addAction(item)
                 menu.addAction(item)
             menu.addSeparator()
+        menu.insertMenu(menu.actions()[-3], self._fault_menu(menu))
         return menu
+
+    def _fault_menu(self, menu: QMenu) -> QMenu:
+        """Faults that may come at the moment shown, and what takes them away again."""
+        faults = QMenu(_("A fault at this moment"), menu)
+        for key, kind in self.bench.catalogue.faults.items():
+            item = QAction(kind.label, faults)
+            item.triggered.connect(lambda _on=False, key=key: self.bench.fault(key))
+            faults.addAction(item)
+        return faults
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and self.isActiveWindow():
@@ -200,17 +246,29 @@ class Window(QMainWindow):
                 self.jobs.open_chosen()
                 return True
             return False
+        if key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown) and not isinstance(widget, QTextEdit):
+            self._along_spine(1 if key == Qt.Key.Key_PageDown else -1)
+            return True
         text = event.text()
         if text and text.isalnum() and not isinstance(widget, QComboBox):
             self.spine.entry.type_text(text)
             return True
         return False
 
+    def _along_spine(self, by: int) -> None:
+        """The next or the previous step."""
+        steps = (self.show_explain, self.show_choose)
+        views = (self.explain, self.choose)
+        now = views.index(self.stack.currentWidget()) if self.stack.currentWidget() in views else 0
+        steps[min(max(now + by, 0), len(steps) - 1)]()
+
     def _escape(self) -> bool:
-        if self.stack.currentWidget() is not self.explain:
+        if self.stack.currentWidget() is self.choose and self.choose.room.busy:
+            self.choose.room.stop()
+        elif self.stack.currentWidget() is not self.explain:
             self.show_explain()
-            return True
-        self.bench.stop_solving()
+        else:
+            self.bench.stop_solving()
         return True
 
     # intents
@@ -219,7 +277,8 @@ class Window(QMainWindow):
         return understand(line, self.bench.job.setup(), self.bench.catalogue)
 
     def _enter(self, line: str) -> None:
-        if self.bench.enter(line):
+        choosing = self.stack.currentWidget() is self.choose
+        if self.bench.offer_line(line) if choosing else self.bench.enter(line):
             done = self.spine.entry.hint.toolTip()
             self.spine.entry.accepted()
             self.spine.entry.say(_("Done: {what}").format(what=done))
@@ -239,12 +298,17 @@ class Window(QMainWindow):
         self.show_explain()
 
     def _import(self) -> None:
-        name, _kind = QFileDialog.getOpenFileName(self, _("Import a job"), "", _("Jobs (*.json);;All files (*)"))
+        name, _kind = QFileDialog.getOpenFileName(
+            self, _("Import a job or a log"), "", _("Jobs and logs (*.json *.csv *.tsv *.txt *.log);;All files (*)")
+        )
         if name:
             self.import_file(Path(name))
 
     def import_file(self, path: Path) -> None:
-        """Take a job in; what was open stays when it is refused."""
+        """Take a job in, or a log to the job on the bench; what was open stays when it is refused."""
+        if path.suffix.lower() in LOG_ENDINGS:
+            self.bench.import_log(path)
+            return
         before = self.bench.key
         self.bench.import_job(path)
         if self.bench.key != before:
@@ -268,7 +332,7 @@ class Window(QMainWindow):
             self.spine.entry.say(_("Nothing to report yet."), wrong=True)
             return
         try:
-            reports.save(self.bench.found, path, date.today().isoformat())
+            reports.save(self.bench.found, path, date.today().isoformat(), self.choose.change)
         except ShopError as wrong:
             self.spine.entry.say(str(wrong), wrong=True)
             return
@@ -319,8 +383,10 @@ class Window(QMainWindow):
 
     def _refresh(self) -> None:
         self.spine.entry.refresh()
-        for view in (self.explain, self.jobs, self.report):
+        for view in (self.explain, self.choose, self.jobs, self.report):
             view.refresh()
+        if self.machine is not None:
+            self.machine.refresh()
         self.update()
 
     def _toggle_full(self) -> None:
@@ -347,6 +413,9 @@ class Window(QMainWindow):
         application = QApplication.instance()
         if application is not None:
             application.removeEventFilter(self)
+        if self.machine is not None:
+            self.machine.close()
+        self.choose.room.close()
         self.bench.close()
         super().closeEvent(event)
 

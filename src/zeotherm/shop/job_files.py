@@ -12,9 +12,10 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.machine.documents import Job, Setup
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError, resolve
+from zeotherm.core.machine.documents import Job, Setup, patched
+from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.stations import STATIONS
+from zeotherm.core.twin.whole.run import check
 from zeotherm.shop.errors import ShopError
 
 LARGEST = 8_000_000  # bytes; an exported job has a few thousand
@@ -60,12 +61,22 @@ def validated(data: dict[str, Any], name: str) -> Job:
             f"{name}: readings.{unknown[0]} is no place that can be read.{_near(unknown[0], list(STATIONS))}"
         )
     try:
-        resolve(job.setup(), shipped().with_own(job.catalogue), job.tolerances)
+        check_parts(job)
     except ValidationError as wrong:
         raise ShopError(f"{name}: catalogue, {explain(wrong, {})}") from None
     except DoesNotFitError as wrong:
         raise ShopError(f"{name}: {wrong.path}: {wrong}") from None
     return job
+
+
+def check_parts(job: Job) -> None:
+    """Whether the parts of a job, of its trial and of its options exist and go together.
+
+    Raises DoesNotFitError, or pydantic's ValidationError for the job's own catalogue.
+    """
+    catalogue = shipped().with_own(job.catalogue)
+    for setup in (job.found, job.setup(), *(patched(job.found, one.change) for one in job.variants.values())):
+        check(setup, catalogue, job.tolerances)
 
 
 def read_job(path: Path) -> Job:

@@ -5,26 +5,39 @@ from __future__ import annotations
 import base64
 from dataclasses import dataclass
 from functools import cache
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
 
 from zeotherm import __version__
 from zeotherm.core.judgement.answer import Answer, cautions
+from zeotherm.core.judgement.board import Column
+from zeotherm.core.judgement.course import Course
 from zeotherm.core.judgement.margins import Margin
-from zeotherm.core.machine.documents import Job, Setup, value_at
+from zeotherm.core.machine.documents import Job, Reading, Setup
+from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, declared
+from zeotherm.core.runs.series import differences
 from zeotherm.core.twin.stations import STATIONS
+from zeotherm.shop.series_files import as_series
+from zeotherm.wording import course as times
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers
+from zeotherm.wording.language import _
 from zeotherm.wording.verdict import BEYOND, verdict
 
 if TYPE_CHECKING:
     from jinja2 import Template
     from PyQt6.QtCore import QByteArray
+    from PyQt6.QtGui import QTextDocument
 
 MARGIN_ROWS = 8
+SCALES = (1.0, 0.94, 0.88, 0.82, 0.76, 0.7)  # of the printed page, the largest that holds it
+FAN_AIR, COMPUTED = "surroundings.fan_air_c", _("computed")
 KEY_FACTS = (
     "hotend.template", "hotend.break_part", "hotend.sink_joint", "printing.filament", "printing.nozzle_c",
-    "printing.flow_mm3_s", "printing.retraction_mm", "surroundings.fan_air_c", "fan.voltage_v", "fan.guard_blocked_pct",
+    "printing.flow_mm3_s", "printing.retraction_mm", "surroundings.air_from", "surroundings.fan_air_c", "fan.voltage_v",
+    "fan.guard_blocked_pct", "case.part", "case.vents_open_pct",
 )  # fmt: skip
 
 
@@ -37,14 +50,24 @@ class Fact:
     trial: str
 
 
-def facts(job: Job, answer: Answer) -> list[Fact]:
+def facts(job: Job, answer: Answer, as_found: Answer | None = None) -> list[Fact]:
     """The facts a reader asks for first, and every one that a trial changed."""
-    changed = [path for path in declared(Setup) if value_at(job.found, path) != value_at(answer.setup, path)]
+    tried = job.setup()
+    changed = [path for path in declared(Setup) if value_at(job.found, path) != value_at(tried, path)]
     lines = []
     for path in dict.fromkeys((*KEY_FACTS, *changed)):
-        found, trial = _shown(job.found, path, answer), _shown(answer.setup, path, answer)
+        if path == FAN_AIR and not _stated(tried, answer):
+            before, now = (as_found or answer).solved.air.fan, answer.solved.air.fan
+            trial = numbers.with_unit(now, "°C") if as_found is not None and abs(now - before) > 0.05 else ""
+            lines.append(Fact(declared(Setup)[path].label, f"{numbers.with_unit(before, '°C')}, {COMPUTED}", trial))
+            continue
+        found, trial = _shown(job.found, path, answer), _shown(tried, path, answer)
         lines.append(Fact(declared(Setup)[path].label, found, trial if path in changed else ""))
     return lines
+
+
+def _stated(setup: Setup, answer: Answer) -> bool:
+    return bool(answer.catalogue.air_sources[setup.surroundings.air_from].stated)
 
 
 def _shown(setup: Setup, path: str, answer: Answer) -> str:
@@ -54,23 +77,37 @@ def _shown(setup: Setup, path: str, answer: Answer) -> str:
     return numbers.with_unit(value, item.unit)
 
 
-def html(job: Job, answer: Answer, as_found: Answer, picture: bytes, written: str) -> str:
-    """The report as one HTML page.
+@dataclass(frozen=True)
+class Sheet:
+    """What the report tells: job, worst moment, the machine as found then, the whole job, and the set taken."""
 
-    as_found: what the readings are held against, the answer itself while nothing is on trial; picture: PNG of the
-    section; written: the date as shown.
-    """
+    job: Job
+    answer: Answer
+    as_found: Answer  # what readings without a time are held against; the answer itself while nothing is on trial
+    course: Course | None
+    course_found: Course | None
+    time: float  # of the moment [s]
+    change: tuple[Column, Column] | None  # as found, and with the options taken
+
+
+def html(sheet: Sheet, picture: bytes, written: str) -> str:
+    """The report as one HTML page; picture: PNG of the section; written: the date as shown."""
+    job, answer, course = sheet.job, sheet.answer, sheet.course
     return _template().render(
         job=job,
         written=written,
         version=__version__,
         told=verdict(answer),
+        outlook=times.outlook(course, answer) if course is not None else "",
+        moment=numbers.clock(course.run.clock(sheet.time)) if course is not None else "",
         picture=base64.b64encode(picture).decode("ascii"),
-        rows=[_row(margin) for margin in answer.margins[:MARGIN_ROWS]],
+        rows=[_row(margin) for margin in answer.margins[:MARGIN_ROWS] if margin.room is not None],
+        change=_change(job, *sheet.change) if sheet.change is not None else None,
         beyond=[BEYOND[law] for law in answer.solved.readout.extrapolated],
         more=max(0, len(answer.margins) - MARGIN_ROWS),
-        readings=[_reading(job, as_found, key) for key in job.readings],
-        facts=facts(job, answer),
+        readings=[_reading(sheet, key) for key in job.readings],
+        log=_log(sheet),
+        facts=facts(job, answer, sheet.as_found if job.trial else None),
         trial=bool(job.trial),
         watts=answer.solved.readout.watts,
         ceiling=answer.ceiling * 1e9 if answer.ceiling else None,
@@ -78,6 +115,45 @@ def html(job: Job, answer: Answer, as_found: Answer, picture: bytes, written: st
         cautions=[(answer.catalogue.cautions[key].sign, text) for key, text in cautions(answer).items()],
         number=numbers.plain,
     )
+
+
+def _change(job: Job, before: Column, after: Column) -> dict[str, Any]:
+    """Each limit as found and with the set, both at their own worst moments over the whole job."""
+    names = [job.variants[key].label for key in after.keys]
+    shown = sorted(
+        (margin for margin in before.margins.values() if margin.room is not None),
+        key=lambda margin: (margin.room or 0.0) / (margin.clear_from or 1.0),
+    )
+    rows = []
+    for margin in shown[:MARGIN_ROWS]:
+        with_set = after.margins.get(margin.key)
+        rows.append(
+            {
+                **_row(margin),
+                "after": words.room(with_set) if with_set is not None else "",
+                "after_band": words.band(with_set) if with_set is not None else "",
+                "after_state": with_set.state.value if with_set is not None else "",
+            }
+        )
+    failures = [(column, column.failure) for column in (before, after)]
+    stops = [times.span(column.course, one) if one is not None else _("not in this job") for column, one in failures]
+    return {
+        "names": names,
+        "rows": rows,
+        "sure": (numbers.share(before.sure), numbers.share(after.sure)),
+        "stops": stops,
+        "cost": f"{job.currency}{after.cost:.0f}",
+        "minutes": f"{after.minutes:.0f} min",
+        "energy": [f"{column.energy / 3.6e6:.2f} kWh" for column in (before, after)],
+    }
+
+
+def _log(sheet: Sheet) -> str:
+    """How the job's log stands to the machine as found."""
+    course = sheet.course_found or (sheet.course if not sheet.job.trial else None)
+    if sheet.job.log is None or course is None:
+        return ""
+    return times.log(sheet.job.log.name, differences(as_series(sheet.job.log), course), course)
 
 
 def _row(margin: Margin) -> dict[str, str]:
@@ -94,14 +170,24 @@ def _row(margin: Margin) -> dict[str, str]:
     }
 
 
-def _reading(job: Job, answer: Answer, key: str) -> dict[str, str]:
-    reading, station = job.readings[key], STATIONS[key]
-    model = answer.solved.readout.values.get(key)
+def model_at(key: str, reading: Reading, answer: Answer, course: Course | None) -> float | None:
+    """The model's value where and when something was read: at its time if that is known, else at the moment."""
+    if course is not None and reading.clock_h is not None and key in course.series:
+        time = (reading.clock_h - course.run.clock(0.0)) * 3600.0
+        return float(np.interp(time, course.run.times, course.series[key]))
+    return answer.solved.readout.values.get(key)
+
+
+def _reading(sheet: Sheet, key: str) -> dict[str, str]:
+    reading, station = sheet.job.readings[key], STATIONS[key]
+    course = sheet.course_found or (sheet.course if not sheet.job.trial else None)
+    model = model_at(key, reading, sheet.as_found, course)
     unit = numbers.difference_unit(station.unit)
+    when = f", {numbers.clock(reading.clock_h)}" if reading.clock_h is not None else ""
     return {
         "label": station.label,
         "measured": f"{numbers.with_unit(reading.value, station.unit)} ±{numbers.with_unit(reading.tolerance, unit)}",
-        "by": reading.instrument,
+        "by": f"{reading.instrument}{when}".removeprefix(", "),
         "model": numbers.with_unit(model, station.unit),
         "apart": numbers.with_unit(reading.value - model, unit) if model is not None else "",
     }
@@ -116,9 +202,9 @@ def _template() -> Template:
 
 
 def pdf(page: str, title: str) -> bytes:
-    """The HTML page as an A4 PDF; needs a running QGuiApplication."""
-    from PyQt6.QtCore import QBuffer, QIODevice, QMarginsF, QSizeF
-    from PyQt6.QtGui import QFont, QPageLayout, QPageSize, QPdfWriter, QTextDocument
+    """The HTML page as one A4 page of PDF, drawn smaller where it must be; needs a running QGuiApplication."""
+    from PyQt6.QtCore import QBuffer, QIODevice, QMarginsF, QPointF, QRectF, QSizeF
+    from PyQt6.QtGui import QFont, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
 
     buffer = QBuffer()
     buffer.open(QIODevice.OpenModeFlag.WriteOnly)
@@ -132,8 +218,23 @@ def pdf(page: str, title: str) -> bytes:
     document = QTextDocument()
     document.setDefaultFont(QFont("Atkinson Hyperlegible Next", 8))
     document.setHtml(page)
-    document.setPageSize(QSizeF(writer.width(), writer.height()))
-    document.print(writer)
+    scale = next((one for one in SCALES if _fits(document, writer.width() / one, writer.height() / one)), SCALES[-1])
+    document.setPageSize(QSizeF(writer.width() / scale, writer.height() / scale))
+    painter = QPainter(writer)
+    painter.scale(scale, scale)
+    for number in range(document.pageCount()):
+        if number:
+            writer.newPage()
+        painter.save()
+        painter.translate(0.0, -number * document.pageSize().height())
+        document.drawContents(painter, QRectF(QPointF(0.0, number * document.pageSize().height()), document.pageSize()))
+        painter.restore()
+    painter.end()
     del writer
     data: QByteArray = buffer.data()
     return bytes(data.data())
+
+
+def _fits(document: QTextDocument, width: float, height: float) -> bool:
+    document.setTextWidth(width)
+    return bool(document.size().height() <= height)

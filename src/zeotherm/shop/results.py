@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from zeotherm.core.judgement.answer import Answer, cautions
 from zeotherm.core.judgement.bands import Band
+from zeotherm.core.judgement.board import Column
+from zeotherm.core.judgement.course import Course, Failure
 from zeotherm.core.judgement.margins import Margin
-from zeotherm.core.machine.documents import Job
+from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.twin.stations import STATIONS
+from zeotherm.wording import course as times
 from zeotherm.wording import margins as words
 from zeotherm.wording.verdict import BEYOND, verdict
 
 
-def as_data(job: Job, answer: Answer) -> dict[str, Any]:
-    """Stations, limits, margins, watts and the solver's balance. Numbers carry their unit in a field beside them."""
+def as_data(job: Job, answer: Answer, course: Course, time: float) -> dict[str, Any]:
+    """One moment of a job and what happens in it; numbers carry their unit in a field or a name beside them."""
     told = verdict(answer)
     solved = answer.solved
     bands = answer.bands
@@ -23,6 +27,26 @@ def as_data(job: Job, answer: Answer) -> dict[str, Any]:
         "job": job.number,
         "machine": job.machine,
         "verdict": {"headline": told.headline, "reason": told.reason, "state": told.state.value},
+        "moment": {"clock_h": course.run.clock(time), "seconds": time, "phase": course.run.at(time)[1].kind},
+        "course": {
+            "outlook": times.outlook(course, answer),
+            "events": [
+                {"clock_h": course.run.clock(one.time), "seconds": one.time, "what": times.event(one)}
+                for one in course.events
+            ],
+            "worst_rooms": {
+                key: {"room": room, "clock_h": course.run.clock(when)} for key, (room, when) in course.worst.items()
+            },
+            "stops_feeding": [_failure(one, course) for one in _failures(course, answer)],
+            "energy_kwh": {name: joules / 3.6e6 for name, joules in course.run.joules.items()},
+            "energy_closure": course.run.closure,
+            "steps": len(course.run.marks),
+        },
+        "strengths": [
+            {"path": one.path, "to": one.to, "gain": one.gain, "enough": one.enough} for one in answer.strengths
+        ],
+        "enough": times.enough(answer, answer.catalogue),
+        "next_reading": times.next_reading(answer),
         "stations": {
             key: {
                 "label": STATIONS[key].label,
@@ -47,6 +71,84 @@ def as_data(job: Job, answer: Answer) -> dict[str, Any]:
         },
         "beyond_range": [BEYOND[law] for law in solved.readout.extrapolated],
         "cautions": list(cautions(answer).values()),
+    }
+
+
+def _failures(course: Course, answer: Answer) -> list[Failure]:
+    return course.failures(answer.bands.rooms if answer.bands else None)
+
+
+def _failure(one: Failure, course: Course) -> dict[str, Any]:
+    def hour(time: float | None) -> float | None:
+        return course.run.clock(time) if time is not None else None
+
+    return {
+        "by": one.key,
+        "earliest_h": hour(one.earliest),
+        "likely_h": hour(one.likely),
+        "latest_h": hour(one.latest),
+    }
+
+
+def as_csv(course: Course) -> str:
+    """Every station over a run: seconds, clock hours, phase, then a column a station."""
+    run = course.run
+    keys = [key for key in course.series if key in STATIONS] + ["room", "heater_power"]
+    head = [
+        "time [s]",
+        "clock [h]",
+        "phase",
+        *(f"{key} [{STATIONS[key].unit}]" if key in STATIONS else key for key in keys),
+    ]
+    lines = [",".join(head)]
+    for index, mark in enumerate(run.marks):
+        figures = (course.series[key][index] for key in keys)
+        cells = (f"{value:.4g}" if value == value else "" for value in figures)
+        kind = run.stretches[mark.stretch].kind
+        lines.append(f"{mark.time:.2f},{run.clock(mark.time):.5f},{kind},{','.join(cells)}")
+    return "\n".join(lines) + "\n"
+
+
+def board_as_data(
+    job: Job,
+    variants: Mapping[str, Variant],
+    results: Mapping[tuple[str, ...], Column | Exception],
+    cheapest: Column | None,
+) -> dict[str, Any]:
+    """Options side by side, as plain data."""
+    rows = []
+    for keys, result in results.items():
+        label = _label(variants, keys)
+        rows.append({"label": label, "trouble": str(result)} if isinstance(result, Exception) else _row(label, result))
+    return {
+        "job": job.number,
+        "currency": job.currency,
+        "columns": rows,
+        "cheapest": _row(_label(variants, cheapest.keys), cheapest) if cheapest is not None else None,
+    }
+
+
+def _label(variants: Mapping[str, Variant], keys: tuple[str, ...]) -> str:
+    return " + ".join(variants[key].label for key in keys) or "As found"
+
+
+def _row(label: str, column: Column) -> dict[str, Any]:
+    known = [margin for margin in column.margins.values() if margin.room is not None]
+    worst = min(known, key=lambda margin: (margin.room or 0.0) / (margin.clear_from or 1.0))
+    failure = column.failure
+    return {
+        "label": label,
+        "options": list(column.keys),
+        "passes": column.passes,
+        "sure": column.sure,
+        "worst": words.label(worst),
+        "room": words.room(worst),
+        "rooms": {key: margin.room for key, margin in column.margins.items()},
+        "stops_feeding": times.span(column.course, failure) if failure is not None else None,
+        "cost": column.cost,
+        "minutes": column.minutes,
+        "warm_up_s": column.warm_up,
+        "energy_kwh": column.energy / 3.6e6,
     }
 
 

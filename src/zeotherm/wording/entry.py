@@ -1,4 +1,7 @@
-"""The entry line: `fan 9.1 V`, `break bimetal`, `sink base 54.1`, `air -5 K`, `forget sink base`."""
+"""The entry line: `fan 9.1 V`, `break bimetal`, `sink base 54.1`, `air -5 K`, `forget sink base`.
+
+What has a time goes there too: `sun 90 W 11:54 to 15:42`, `pause after 200 min for 12 min`, `fan stops at 12:30`.
+"""
 
 from __future__ import annotations
 
@@ -10,14 +13,16 @@ from functools import cache
 from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.machine.documents import Reading, Setup, value_at
+from zeotherm.core.machine.documents import Reading, Setup
+from zeotherm.core.machine.patches import Patch, value_at
 from zeotherm.core.machine.quantity import Choice, Declared, Quantity, declared
 from zeotherm.core.twin.stations import STATIONS, Station
 from zeotherm.wording.language import _
-from zeotherm.wording.numbers import difference_unit, with_unit
+from zeotherm.wording.numbers import clock, difference_unit, with_unit
 from zeotherm.wording.units import NUMBER, NotANumberError, convert, read_number
 
 PLUS_MINUS = "±"
+CLOCK = r"(\d{1,2}):(\d{2})"
 READING_BOUNDS = {"°C": (-50.0, 600.0), "W": (0.0, 600.0)}
 
 
@@ -41,13 +46,21 @@ class Read:
 
 
 @dataclass(frozen=True, slots=True)
+class Change:
+    """Change the setup by a merge patch: heat from outside, a pause, a fault."""
+
+    patch: Patch
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
 class Unclear:
     """What is missing or wrong, and what to do."""
 
     text: str
 
 
-Understood = SetValue | Read | Unclear
+Understood = SetValue | Read | Change | Unclear
 
 
 @cache
@@ -80,7 +93,10 @@ def understand(text: str, setup: Setup, catalogue: Catalogue) -> Understood:
     if not line:
         return Unclear(_("Type a part and a value, such as: fan 9.1 V"))
     if line.lower().startswith("forget "):
-        return _forget(line[7:])
+        return _forget_timed(line[7:], setup) or _forget(line[7:])
+    timed = _timed(line, setup, catalogue)
+    if timed is not None:
+        return timed
     part = next(_parts_at_start(line), None)
     if part is None:
         return Unclear(_unknown_part(line))
@@ -137,6 +153,8 @@ def _set(item: Quantity, rest: str, setup: Setup) -> Understood:
         return Unclear(
             _("{label} is {value}. Type a new value.").format(label=item.label, value=with_unit(now, item.unit))
         )
+    if item.unit == "h":
+        rest = re.sub(CLOCK, lambda match: f"{int(match.group(1)) + int(match.group(2)) / 60.0:.6f}", rest)
     value, unit = _number_and_unit(rest)
     if unit.lower() == "k" and item.unit == "°C":
         value += now
@@ -144,7 +162,8 @@ def _set(item: Quantity, rest: str, setup: Setup) -> Understood:
         value = convert(value, unit, item.unit)
     if not item.low <= value <= item.high:
         return Unclear(_outside(item.label, value, item.low, item.high, item.unit))
-    return SetValue(item.path, value, f"{item.label}: {with_unit(value, item.unit, _places(value))}")
+    shown = clock(value) if item.unit == "h" else with_unit(value, item.unit, _places(value))
+    return SetValue(item.path, value, f"{item.label}: {shown}")
 
 
 def _measure(station: Station, rest: str) -> Understood:
@@ -178,6 +197,79 @@ def _choose(item: Choice, rest: str, shelf: dict[str, Any]) -> Understood:
             _("{label} has no '{wanted}'. Choose: {options}").format(label=item.label, wanted=rest, options=options)
         )
     return SetValue(item.path, hits[0], f"{item.label}: {labels[hits[0]]}")
+
+
+def _timed(line: str, setup: Setup, catalogue: Catalogue) -> Understood | None:
+    """Heat, pauses and faults; None for any other line."""
+    heat = re.match(
+        rf"^(?:heat )?(.+?) ([\d.,]+) ?w (?:from )?{CLOCK} ?(?:to|-|–) ?{CLOCK}( air)?$", line, re.IGNORECASE
+    )
+    if heat:
+        name, watts, *hours, air = heat.groups()
+        begin, end = (int(hours[i]) + int(hours[i + 1]) / 60.0 for i in (0, 2))
+        return _heat(name, read_number(watts), begin, end, bool(air))
+    pause = re.match(r"^pause after ([\d.,]+) ?(?:min)? for ([\d.,]+) ?(?:min)?$", line, re.IGNORECASE)
+    if pause:
+        after, minutes = (read_number(text) for text in pause.groups())
+        if minutes <= 0.0 or after >= setup.schedule.print_min:
+            return Unclear(_("A pause lasts longer than nothing, and comes before the print is over."))
+        key = f"pause_{after:g}".replace(".", "_")
+        text = _("Pause after {after} min of printing, for {minutes} min").format(
+            after=f"{after:g}", minutes=f"{minutes:g}"
+        )
+        return Change({"schedule": {"pauses": {key: {"after_min": after, "minutes": minutes}}}}, text)
+    fault = re.match(rf"^(.+?) (?:at {CLOCK}|after ([\d.,]+) ?min)$", line, re.IGNORECASE)
+    kinds = {kind.label.lower(): key for key, kind in catalogue.faults.items()}
+    kinds |= {key.replace("_", " "): key for key in catalogue.faults}
+    if fault and fault.group(1).lower() in kinds:
+        return _fault(kinds[fault.group(1).lower()], fault, setup, catalogue)
+    return None
+
+
+def _heat(name: str, watts: float, begin: float, end: float, air: bool) -> Understood:
+    if end <= begin or end > 24.0 or watts > 2000.0:
+        return Unclear(_("Heat from outside has up to 2000 W, and ends after it begins, on the same day."))
+    key = re.sub(r"[^a-z0-9]+", "_", name.lower()).strip("_") or "heat"
+    into = "air" if air else "wall"
+    entry: Patch = {"label": name[:1].upper() + name[1:], "watts": watts, "from_h": begin, "to_h": end, "into": into}
+    where = _("the case's air") if air else _("the case's wall")
+    text = _("{name}: {watts} W into {where}, {begin} to {end}").format(
+        name=name[:1].upper() + name[1:], watts=f"{watts:g}", where=where, begin=clock(begin), end=clock(end)
+    )
+    return Change({"heats": {key: entry}}, text)
+
+
+def _fault(key: str, match: re.Match[str], setup: Setup, catalogue: Catalogue) -> Understood:
+    _name, hours, minutes, after = match.groups()
+    if after is None:
+        minute = ((int(hours) + int(minutes) / 60.0 - setup.schedule.start_h) % 24.0) * 60.0
+    else:
+        minute = read_number(after)
+    return fault_at(key, minute, setup, catalogue)
+
+
+def fault_at(key: str, minute: float, setup: Setup, catalogue: Catalogue) -> Understood:
+    """A fault of the catalogue, so many minutes after switching on."""
+    kind = catalogue.faults[key]
+    if minute >= setup.schedule.longest_min:
+        return Unclear(_("The job is over by then; it starts at {start}.").format(start=clock(setup.schedule.start_h)))
+    when = clock(setup.schedule.start_h + minute / 60.0)
+    change: Patch = {"label": kind.label, "at_min": round(minute, 2), "change": kind.change}
+    return Change({"faults": {key: change}}, _("{label} at {when}").format(label=kind.label, when=when))
+
+
+def _forget_timed(rest: str, setup: Setup) -> Understood | None:
+    """Take heat, a pause or a fault away by its name."""
+    wanted = rest.lower().strip()
+    heats = {word: key for key, heat in setup.heats.items() for word in (key.replace("_", " "), heat.label.lower())}
+    faults = {word: key for key, one in setup.faults.items() for word in (key.replace("_", " "), one.label.lower())}
+    if wanted in heats:
+        return Change({"heats": {heats[wanted]: None}}, _("Without {label}").format(label=wanted))
+    if wanted in faults:
+        return Change({"faults": {faults[wanted]: None}}, _("Without {label}").format(label=wanted))
+    if wanted in ("pause", "pauses") and setup.schedule.pauses:
+        return Change({"schedule": {"pauses": dict.fromkeys(setup.schedule.pauses)}}, _("Without pauses"))
+    return None
 
 
 def _forget(rest: str) -> Understood:

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from zeotherm.core.judgement.bands import Band
+from zeotherm.wording.language import _
 
 MINUS = "\N{MINUS SIGN}"
-DECIMALS = {"°C": 1, "K": 1, "mm": 1, "V": 1, "W": 1, "%": 0, "mm³/s": 1, "kPa": 1, "x": 2}
+DECIMALS = {"°C": 1, "K": 1, "mm": 1, "V": 1, "W": 1, "%": 0, "mm³/s": 1, "kPa": 1, "x": 2, "min": 0, "1/min": 0}
 
 
 def plain(value: float, decimals: int = 1) -> str:
@@ -20,8 +21,23 @@ def with_unit(value: float | None, unit: str, decimals: int | None = None) -> st
     """A number and its unit, or a word for an unknown one."""
     if value is None:
         return "not known"
+    if unit == "h":
+        return clock(value)
     places = DECIMALS.get(unit, 1) if decimals is None else decimals
     return plain(value, places) if unit in ("", "x") else f"{plain(value, places)} {unit}"
+
+
+def clock(hours: float) -> str:
+    """A clock time: '12:50'; past midnight it begins again."""
+    minutes = round(hours * 60.0) % (24 * 60)
+    return f"{minutes // 60}:{minutes % 60:02d}"
+
+
+def share(value: float) -> str:
+    """A probability, no surer than the model can be."""
+    if value > 0.985:
+        return _("over 98 %")
+    return f"{round(value * 100)} %" if value >= 0.015 else _("under 2 %")
 
 
 def difference_unit(unit: str) -> str:

@@ -20,10 +20,14 @@ UNITS: dict[str, tuple[str, Convert]] = {
     "%": ("%", lambda v: v), "pct": ("%", lambda v: v),
     "kpa": ("kPa", lambda v: v), "hpa": ("kPa", lambda v: v / 10.0), "mbar": ("kPa", lambda v: v / 10.0),
     "x": ("x", lambda v: v),
+    "min": ("min", lambda v: v), "minutes": ("min", lambda v: v), "s": ("min", lambda v: v / 60.0),
+    "h": ("min", lambda v: v * 60.0), "hours": ("min", lambda v: v * 60.0),
+    "o'clock": ("h", lambda v: v), "1/min": ("1/min", lambda v: v), "/min": ("1/min", lambda v: v),
 }  # fmt: skip
 KINDS = {
     "°C": "a temperature", "K": "a difference of temperature", "V": "a voltage", "A": "a current", "W": "a power",
     "mm": "a length", "mm³/s": "a flow", "%": "a share", "kPa": "a pressure", "x": "a factor",
+    "min": "a length of time", "h": "a clock time", "1/min": "a rate",
 }  # fmt: skip
 
 NUMBER = re.compile(r"[+\-\N{MINUS SIGN}]?(?:\d[\d.,' \N{NO-BREAK SPACE}]*\d|\d)(?:[eE][+\-]?\d+)?|[+\-]?[.,]\d+")

@@ -17,7 +17,7 @@ PASSED = {
     "creep_retracted": _("Retraction draws soft filament {room} too high"),
     "bore": _("The bore above the neck is {room} too hot"),
     "sink_base": _("The cold end is {room} too warm for this filament"),
-    "sink_top": _("The carriage is {room} past softening"),
+    "sink_top": _("The sink's top is {room} too hot for its carriage"),
     "liner_end": _("The liner's end is {room} too hot"),
     "seat": _("The liner has left its seat by {room}"),
     "block": _("The block is {room} above what its parts stand"),
@@ -25,6 +25,9 @@ PASSED = {
     "fan_outlet": _("The fan's outlet air is {room} too hot for its duct"),
     "exit_core": _("This flow is beyond the melt zone: core {room} short"),
     "heater": _("The heater lacks {room} for this set value"),
+    "carriage": _("The carriage is {room} past softening"),
+    "motor": _("The feed motor is {room} too hot"),
+    "board": _("The toolhead board is {room} too hot"),
 }
 # Reasons by the path that departs from a sound machine.
 WHY = {
@@ -41,7 +44,7 @@ BEYOND = {
     "fins": _("The air between the fins is no longer laminar: fin cooling is an estimate"),
     "air": _("Air beyond −40 to 500 °C: its properties are an estimate"),
 }
-FAMILY = ("creep", "bore", "creep_retracted")  # one story: the front; told by the first that is passed
+FAMILY = ("creep", "creep_retracted", "bore")  # one story: the front; told by the first that is passed
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,9 +74,9 @@ def verdict(answer: Answer) -> Verdict:
         room = words.room(told).rsplit(" ", 2 if told.key in words.FRONT else 1)[0]
         headline = PASSED[told.key].format(room=room)
     elif told.state is State.CLOSE:
-        headline = _("Close: {label} has {room}").format(label=_lower(words.label(told)), room=words.room(told))
+        headline = _("Close: {label} has {room}").format(label=begun(words.label(told)), room=words.room(told))
     else:
-        headline = _("Nothing is too hot; thinnest is {label}").format(label=_lower(words.label(told)))
+        headline = _("Nothing is too hot; thinnest is {label}").format(label=begun(words.label(told)))
     return Verdict(headline, _reason(answer, told, 3), told.state, _reason(answer, told, 1))
 
 
@@ -109,7 +112,7 @@ def _reason(answer: Answer, told: Margin, most: int) -> str:
         )
     because = [reason_text(reason) for reason in answer.reasons[:most]]
     text = ", ".join(because)
-    return f"{text[:1].upper()}{text[1:]}: {_lower(figure)}{sure}." if because else f"{figure}{sure}: {shown.breaks}."
+    return f"{text[:1].upper()}{text[1:]}: {begun(figure)}{sure}." if because else f"{figure}{sure}: {shown.breaks}."
 
 
 def _beside(answer: Answer, told: Margin) -> Margin:
@@ -121,8 +124,11 @@ def _beside(answer: Answer, told: Margin) -> Margin:
 def reason_text(reason: Reason) -> str:
     """One departure in words."""
     value = reason.value
+    if reason.path not in WHY:  # extra heat goes by its own name
+        return begun(str(value))
     return WHY[reason.path].format(value=plain(value, 1 if value % 1 else 0) if isinstance(value, float) else value)
 
 
-def _lower(text: str) -> str:
+def begun(text: str) -> str:
+    """Text as it stands within a sentence."""
     return text[:1].lower() + text[1:]

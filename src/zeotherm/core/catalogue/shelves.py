@@ -10,7 +10,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, JsonValue, model_validator
 
-from zeotherm.core.machine.documents import merge_patch
+from zeotherm.core.machine.patches import merge_patch
 
 
 class Entry(BaseModel):
@@ -39,6 +39,7 @@ class Material(Entry):
 
     label: str
     conductivity_w_mk: Positive
+    capacity_j_m3k: Positive
     expansion_per_k: Figure
     emissivity: Positive
 
@@ -121,6 +122,47 @@ class Direction(Entry):
     reach: Positive
 
 
+class CaseShape(Entry):
+    """What closes a machine in, as one volume of air."""
+
+    label: str
+    air_j_k: Positive
+    wall_j_k: Positive
+    inner_w_k: Positive
+    outer_w_k: Positive
+    leak_w_k: Positive
+    vent_cm2: Figure
+    rise_mm: Positive
+
+
+class BedShape(Entry):
+    """A heated bed as a source of heat."""
+
+    label: str
+    power_w: Figure
+    heat_j_k: Positive
+    to_air_w_k: Positive
+    to_wall_w_k: Positive
+
+
+class AirSource(Entry):
+    """Where the sink's fan takes its air."""
+
+    label: str
+    from_room: Figure
+    rise_k: Figure
+    reach: Positive
+    loop_w_k: Figure
+    stated: bool = False  # the air's temperature is given, not computed
+
+
+class FanRule(Entry):
+    """What the sink fan does once the heaters are off: on until the block falls to a temperature."""
+
+    label: str
+    until_c: float
+
+
 class BlockShape(Entry):
     """The heater block [mm]."""
 
@@ -179,6 +221,7 @@ class Limit(Entry):
     clear_share: float = 0.0
     bore: Literal["metal", "liner", "any"] = "any"
     passed: Literal["over", "short"] = "over"
+    counts: Literal["printing", "job", "hot", "always"] = "always"  # in which part of a job
 
 
 class Reference(Entry):
@@ -187,6 +230,51 @@ class Reference(Entry):
     good: float | str
     at_least: float = 0.0  # departures smaller than this are not worth a word
     worse: Literal["above", "below", "other"]
+
+
+class Accumulation(Entry):
+    """What adds up while a machine prints, until it jams."""
+
+    label: str
+    bore: Literal["metal", "liner"]
+    driver: Literal["soft_draw", "soft_stand", "coupler", "liner_heat"]
+    rate: Positive
+    factor: Annotated[float, Field(ge=1)]
+    critical_mm: Annotated[float, Field(gt=0)]
+    mends: str
+
+
+class FaultKind(Entry):
+    """What can go wrong at a time, as a change of the setup."""
+
+    label: str
+    change: dict[str, JsonValue]
+
+
+class Remedy(Entry):
+    """A change that a bench makes often, with the parts' cost and the minutes of work."""
+
+    label: str
+    change: dict[str, JsonValue]
+    cost: Annotated[float, Field(ge=0)]
+    minutes: Annotated[float, Field(ge=0)]
+    bore: Literal["metal", "liner", "any"] = "any"
+    air: Literal["computed", "any"] = "any"
+
+
+class LogColumn(Entry):
+    """What a logger calls the columns that belong to one station."""
+
+    names: tuple[str, ...]
+
+
+class Lever(Entry):
+    """Something the bench can try, and the span of its slider."""
+
+    when: Literal["stated", "computed", "always"] = "always"
+    low: float = 0.0
+    high: float = 0.0
+    advice: bool = True  # whether a bench can do it, so that it may be called enough
 
 
 class Assumption(Entry):
@@ -215,8 +303,17 @@ class Catalogue(Entry):
     sensors: dict[str, Sensor]
     fans: dict[str, Fan]
     directions: dict[str, Direction]
+    cases: dict[str, CaseShape]
+    beds: dict[str, BedShape]
+    air_sources: dict[str, AirSource]
+    fan_rules: dict[str, FanRule]
     hotends: dict[str, HotendShape]
     assumptions: dict[str, Assumption]
+    levers: dict[str, Lever]
+    remedies: dict[str, Remedy]
+    log_columns: dict[str, LogColumn]
+    accumulations: dict[str, Accumulation]
+    faults: dict[str, FaultKind]
     references: dict[str, Reference]
     limits: dict[str, Limit]
     cautions: dict[str, Caution]

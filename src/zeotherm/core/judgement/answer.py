@@ -1,18 +1,20 @@
-"""Everything the bench asks of one setup: first the field and its margins, then how sure, why, and how fast."""
+"""What the model says of one setup, at rest or at one moment of its job."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.bands import Bands, bands
-from zeotherm.core.judgement.capacity import melt_ceiling
-from zeotherm.core.judgement.limits import Held, held
-from zeotherm.core.judgement.margins import Margin, State, margins
-from zeotherm.core.judgement.reasons import Reason, reasons
+from zeotherm.core.judgement.bands import Bands
+from zeotherm.core.judgement.limits import Held
+from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.machine.documents import Setup
-from zeotherm.core.twin.hotend.solved import Solved, solve_hotend
+from zeotherm.core.twin.hotend.solved import Solved
+
+if TYPE_CHECKING:
+    from zeotherm.core.judgement.reasons import Reason
+    from zeotherm.core.judgement.strengths import NextReading, Strength
 
 
 @dataclass(frozen=True)
@@ -27,6 +29,8 @@ class Answer:
     bands: Bands | None = None
     reasons: list[Reason] = field(default_factory=list)
     ceiling: float | None = None  # flow at which the exit core falls to its floor [m³/s]
+    strengths: list[Strength] = field(default_factory=list)
+    next_reading: NextReading | None = None
 
     @property
     def complete(self) -> bool:
@@ -59,31 +63,6 @@ class Answer:
             "fibre_sleeve": hotend.sleeve == "fibre",
         }
         return {name for name, true in found.items() if true}
-
-
-def first_answer(
-    setup: Setup,
-    catalogue: Catalogue,
-    tolerances: dict[str, float] | None = None,
-    previous: Answer | None = None,
-    cancelled: Callable[[], bool] = lambda: False,
-) -> Answer:
-    """The field and its margins, without bands. Raises DoesNotFitError, NotConvergedError or CancelledError."""
-    solved = solve_hotend(setup, catalogue, tolerances, previous.solved if previous else None, cancelled)
-    limits = held(solved.resolved, catalogue)
-    return Answer(setup, catalogue, solved, limits, margins(solved, limits, None))
-
-
-def full_answer(answer: Answer, cancelled: Callable[[], bool] = lambda: False) -> Answer:
-    """The answer with bands, reasons and melt ceiling. Raises CancelledError."""
-    found = bands(answer.solved, answer.limits, cancelled)
-    ranked = margins(answer.solved, answer.limits, found)
-    worst = next(limit for limit in answer.limits if limit.key == ranked[0].key)
-    why = reasons(answer.setup, answer.solved, worst, answer.catalogue, cancelled)
-    ceiling = melt_ceiling(answer.solved, cancelled)
-    return Answer(
-        answer.setup, answer.catalogue, answer.solved, answer.limits, ranked, found, why, ceiling
-    )  # fmt: skip
 
 
 def cautions(answer: Answer) -> dict[str, str]:

@@ -16,8 +16,8 @@ import numpy.typing as npt
 
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.solver import axisymmetric as solver
-from zeotherm.core.twin.hotend.inputs import Inputs
-from zeotherm.core.twin.hotend.model import build, solve, with_input
+from zeotherm.core.twin.hotend.inputs import Air, Inputs, Resolved, Shift
+from zeotherm.core.twin.hotend.model import solve, with_input
 from zeotherm.core.twin.hotend.readout import read, values_of
 from zeotherm.core.twin.hotend.solved import Solved
 
@@ -25,7 +25,10 @@ Array = npt.NDArray[np.float64]
 SOLVED_IN_FULL = 7
 FLOORS = {"guard_blocked": 0.0, "part_fan": 0.0, "latent": 0.0, "liner_short": 0.0, "liner_preload": 0.0}
 CEILINGS = {"guard_blocked": 0.98, "part_fan": 1.0, "guard_open": 1.0, "sink_emissivity": 0.98}
+AT_REST = 0.02  # share of the heater's power that may still warm a hotend that counts as settled
+STORED = {f"{part}_capacity" for part in ("break", "sink", "block", "nozzle", "tube")}  # heat held: nought at rest
 LEAST_SHARE = 0.15  # of its value that a positive input keeps
+Outcome = dict[str, float]  # "value:station" or "room:limit" -> figure
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +52,42 @@ class Bands:
     rooms: dict[str, Band]
     shares: dict[str, dict[str, float]]  # limit -> input -> share of the room's variance [-]
     field: Array  # 95 % half-width of every cell's temperature, first order [K]
+    changes: dict[str, list[Outcome]]  # input -> what its half-width up, and down, does to every figure
+
+    def sure_of_all(self, rooms: dict[str, float], draws: int = 2000) -> float:
+        """Probability that all of these rooms are positive at once [-].
+
+        rooms: by limit. Every doubt is drawn from a normal curve and acts by its own change up or down, so rooms that
+        hang on the same inputs stand and fall together. The draws are the same each time; good to about 2 %.
+        """
+        if not rooms:
+            return 1.0
+        names = list(self.changes)
+        z = np.random.default_rng(1).standard_normal((draws, len(names))) / 1.96
+        above, below = np.maximum(z, 0.0), np.maximum(-z, 0.0)
+        hold = np.ones(draws, dtype=bool)
+        for key, room in rooms.items():
+            sides = [_sides(self.changes[name], f"room:{key}") for name in names]
+            up, down = (np.array(side) for side in zip(*sides, strict=True))
+            hold &= room + above @ up + below @ down > 0.0
+        return float(hold.mean())
+
+
+def _sides(outcomes: list[Outcome], key: str) -> tuple[float, float]:
+    """What a doubt's half-width up, and down, changes."""
+    up = outcomes[0].get(key, 0.0)
+    return up, outcomes[1].get(key, 0.0) if len(outcomes) > 1 else -up
+
+
+def doubted(resolved: Resolved, name: str, sign: float) -> Inputs:
+    """The inputs with one doubt at its half-width, up or down; a doubt of the surroundings moves the air."""
+    given = resolved.inputs
+    if name in resolved.airs:
+        by = resolved.airs[name].air
+        return given.in_air(
+            Air(given.fan_air + sign * by.fan, given.block_air + sign * by.block, given.mount + sign * by.mount)
+        )
+    return moved(given, name, sign * resolved.doubts[name])
 
 
 def moved(given: Inputs, name: str, by: float) -> Inputs:
@@ -58,9 +97,6 @@ def moved(given: Inputs, name: str, by: float) -> Inputs:
     if value > 0.0 and name not in FLOORS and not name.endswith(("air", "mount", "offset")):
         target = max(target, LEAST_SHARE * value)
     return with_input(given, name, target)
-
-
-Outcome = dict[str, float]  # "value:station" or "room:limit" -> figure
 
 
 def outcome(given: Inputs, values: dict[str, float | None], limits: Iterable[Held]) -> Outcome:
@@ -73,14 +109,18 @@ def outcome(given: Inputs, values: dict[str, float | None], limits: Iterable[Hel
     return found
 
 
-def first_order(solved: Solved, given: Inputs) -> tuple[dict[str, float | None], Array]:
-    """Stations, and the change of the field, after one Newton step from the solved field toward other inputs."""
-    model = build(given)
+def first_order(solved: Solved, given: Inputs, warming: Array) -> tuple[dict[str, float | None], Array]:
+    """Stations, and the change of the field, after one Newton step from the solved field toward other inputs.
+
+    warming: what the field's own balance leaves over [W], nought but for a moment in time.
+    """
+    model = solved.model.like(given)
     field = solved.field
     factor = field.factor
     if factor is None or model.layout.solid.shape != field.temperature.shape:
         return read(model, solve(model)).values, np.zeros_like(field.temperature)
     wrong = solver.residual(model.problem, field.temperature, field.power)
+    wrong -= warming
     step = factor.solve(-wrong.reshape(-1)).reshape(wrong.shape)
     power = field.power
     if not field.saturated:
@@ -99,30 +139,66 @@ def bands(
     cancelled: Callable[[], bool] = lambda: False,
     in_full: int = SOLVED_IN_FULL,
 ) -> Bands:
-    """95 % bands of every station and room. Raises CancelledError when `cancelled` says so."""
+    """95 % bands of every station and room. Raises CancelledError when `cancelled` says so.
+
+    Of a moment in time, the bands are those of a hotend that has settled in the air of that moment; far from rest, as
+    while it heats, they are of first order alone.
+    """
     given = solved.resolved.inputs
     fresh = solver.factorise(solved.model.problem, solved.field.temperature)
     solved = replace(solved, field=replace(solved.field, factor=fresh))
     base = outcome(given, solved.readout.values, limits)
     changes: dict[str, list[Outcome]] = {}
     spread = np.zeros_like(solved.field.temperature)
-    for name, doubt in solved.resolved.doubts.items():
+    warming = solver.residual(solved.model.problem, solved.field.temperature, solved.field.power)
+
+    def change(one: Inputs) -> tuple[Outcome, Array]:
         if cancelled():
             raise solver.CancelledError
-        one = moved(given, name, doubt)
-        stations, step = first_order(solved, one)
-        spread += step**2
+        stations, step = first_order(solved, one, warming)
         after = outcome(one, stations, limits)
-        plus = {key: after.get(key, value) - value for key, value in base.items()}
-        changes[name] = [plus, {key: -change for key, change in plus.items()}]
-    for name in _dominant(changes, in_full):
-        sides = [_solved_change(solved, name, sign, base, limits, cancelled) for sign in (1.0, -1.0)]
-        changes[name] = [side for side in sides if side is not None] or changes[name]
+        return {key: after.get(key, value) - value for key, value in base.items()}, step
+
+    by_kelvin = [change(with_input(given, name, getattr(given, name) + 1.0)) for name in solved.air.inputs()]
+    at_rest = [name for name in solved.resolved.doubts if name not in STORED]
+    for name in (*at_rest, *solved.resolved.airs):
+        if name in solved.resolved.airs:  # the air's three temperatures tell all of them
+            shift = solved.resolved.airs[name]
+            parts = list(zip(shift.air.inputs().values(), by_kelvin, strict=True))
+            plus = {key: sum(k * outcomes[key] for k, (outcomes, _step) in parts) for key in base}
+            plus |= _at_stations(shift, base, limits, 1.0)
+            step = np.sum([k * field for k, (_outcomes, field) in parts], axis=0)
+        else:
+            plus, step = change(doubted(solved.resolved, name, 1.0))
+        spread += step**2
+        changes[name] = [plus, {key: -by for key, by in plus.items()}]
+    rest = _at_rest(solved, cancelled)
+    if rest is not None:
+        settled = outcome(given, rest.readout.values, limits)
+        for name in _dominant(changes, in_full):
+            sides = [_solved_change(rest, name, sign, settled, limits, cancelled) for sign in (1.0, -1.0)]
+            changes[name] = [side for side in sides if side is not None] or changes[name]
     for limit in limits:
         if limit.limit.tolerance and f"room:{limit.key}" in base:
             width = {f"room:{limit.key}": limit.limit.tolerance}
             changes[f"limit:{limit.key}"] = [width, {key: -change for key, change in width.items()}]
     return _summed(base, changes, np.sqrt(spread))
+
+
+def _at_rest(solved: Solved, cancelled: Callable[[], bool]) -> Solved | None:
+    """The hotend once settled in the same air; none for one that is far from it."""
+    if solved.settled:
+        return solved
+    watts = solved.readout.watts
+    if abs(watts.taken_up) > AT_REST * watts.heater:
+        return None
+    try:
+        field = solve(solved.model, solved.field, cancelled)
+    except solver.NotConvergedError:
+        return None
+    readout = read(solved.model, field)
+    readout = replace(readout, values={**solved.readout.values, **readout.values})
+    return replace(solved, field=field, readout=readout, settled=True)
 
 
 def _dominant(changes: dict[str, list[Outcome]], count: int) -> list[str]:
@@ -141,14 +217,26 @@ def _dominant(changes: dict[str, list[Outcome]], count: int) -> list[str]:
 def _solved_change(
     solved: Solved, name: str, sign: float, base: Outcome, limits: list[Held], cancelled: Callable[[], bool]
 ) -> Outcome | None:
-    given = moved(solved.resolved.inputs, name, sign * solved.resolved.doubts[name])
-    model = build(given)
+    given = doubted(solved.resolved, name, sign)
+    model = solved.model.like(given)
     try:
         field = solve(model, solved.field, cancelled)
     except solver.NotConvergedError:
         return None
     after = outcome(given, read(model, field).values, limits)
-    return {key: after.get(key, value) - value for key, value in base.items()}
+    change = {key: after.get(key, value) - value for key, value in base.items()}
+    shift = solved.resolved.airs.get(name)
+    return change | _at_stations(shift, base, limits, sign) if shift is not None else change
+
+
+def _at_stations(shift: Shift, base: Outcome, limits: list[Held], sign: float) -> Outcome:
+    """What a doubt of the surroundings does at the surroundings' own stations, and to the room there."""
+    found = {f"value:{key}": sign * by for key, by in shift.stations.items()}
+    for limit in limits:
+        by = shift.stations.get(limit.limit.station)
+        if by is not None:
+            found[f"room:{limit.key}"] = -sign * by if limit.limit.kind == "ceiling" else sign * by
+    return {key: by for key, by in found.items() if key in base}
 
 
 def _summed(base: Outcome, changes: dict[str, list[Outcome]], field: Array) -> Bands:
@@ -166,4 +254,4 @@ def _summed(base: Outcome, changes: dict[str, list[Outcome]], field: Array) -> B
         rooms[name] = band
         total = band.down**2 + band.up**2 or 1.0
         shares[name] = {source: (up[source] ** 2 + down[source] ** 2) / total for source in changes}
-    return Bands(values, rooms, shares, field)
+    return Bands(values, rooms, shares, field, changes)

@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable
 
 from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.core.twin.hotend.model import build, solve, with_input
+from zeotherm.core.twin.hotend.model import solve, with_input
 from zeotherm.core.twin.hotend.solved import Solved
 
 TRIES = 12
@@ -21,7 +21,7 @@ def melt_ceiling(solved: Solved, cancelled: Callable[[], bool] = lambda: False) 
     given = solved.resolved.inputs
 
     def core(flow: float) -> float:
-        model = build(with_input(given, "flow", flow))
+        model = solved.model.like(with_input(given, "flow", flow))
         return float(solve(model, solved.field, cancelled).temperature[-1, 0])
 
     low, high = 0.2e-9, 80e-9

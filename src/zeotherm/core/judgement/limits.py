@@ -4,8 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+import numpy.typing as npt
+
 from zeotherm.core.catalogue.shelves import Catalogue, Limit
 from zeotherm.core.twin.hotend.inputs import Inputs, Resolved
+
+Array = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,11 +31,24 @@ class Held:
 
     def room(self, given: Inputs, value: float) -> float:
         """Room to the limit, positive while it holds, in the limit's unit."""
-        return self.at(given) - value if self.limit.kind == "ceiling" else value - self.at(given)
+        return float(self.rooms(given, np.asarray(value)))
+
+    def rooms(self, given: Inputs, values: Array) -> Array:
+        """As `room`, for a series of values."""
+        sign = 1.0 if self.limit.kind == "ceiling" else -1.0
+        return np.asarray(sign * (self.at(given) - values))
 
     def clear_from(self, given: Inputs) -> float:
         """Room from which the place counts as clear."""
         return max(self.limit.clear, self.limit.clear_share * abs(self.at(given)))
+
+
+COUNTS_IN = {"printing": ("print",), "job": ("print", "pause"), "hot": ("soak", "print", "pause")}
+
+
+def counts(limit: Held, kind: str) -> bool:
+    """Whether a limit counts in a part of a job: preheat, soak, print, pause or cool."""
+    return limit.limit.counts == "always" or kind in COUNTS_IN[limit.limit.counts]
 
 
 def held(resolved: Resolved, catalogue: Catalogue) -> list[Held]:

@@ -8,6 +8,7 @@ from enum import Enum
 
 from zeotherm.core.judgement.bands import Band, Bands
 from zeotherm.core.judgement.limits import Held
+from zeotherm.core.twin.hotend.inputs import Inputs
 from zeotherm.core.twin.hotend.solved import Solved
 
 SURE = 0.95
@@ -59,13 +60,14 @@ def probability_positive(room: float, band: Band) -> float:
 
 def margins(solved: Solved, limits: list[Held], bands: Bands | None) -> list[Margin]:
     """Every limit's margin, worst first: by the probability that it holds, then by room over what counts as clear."""
-    found = [_margin(solved, limit, bands) for limit in limits]
+    given, values = solved.resolved.inputs, solved.readout.values
+    found = [margin_at(given, limit, values.get(limit.limit.station), bands) for limit in limits]
     return sorted(found, key=_rank)
 
 
-def _margin(solved: Solved, held: Held, bands: Bands | None) -> Margin:
-    given, limit = solved.resolved.inputs, held.limit
-    value = solved.readout.values.get(limit.station)
+def margin_at(given: Inputs, held: Held, value: float | None, bands: Bands | None) -> Margin:
+    """One limit's margin at a value of its station."""
+    limit = held.limit
     room = None if value is None else held.room(given, value)
     band = bands.rooms.get(held.key) if bands else None
     holds = probability_positive(room, band) if room is not None and band is not None else None

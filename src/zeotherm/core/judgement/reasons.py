@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue.shelves import Catalogue, Reference
 from zeotherm.core.judgement.limits import Held
-from zeotherm.core.machine.documents import Setup, patch_at, patched, value_at
-from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.core.twin.hotend.solved import Solved, solve_hotend
+from zeotherm.core.judgement.probe import Probe, room
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.patches import patch_at, value_at
+from zeotherm.core.twin.hotend.solved import Solved
+
+FAN_AIR = "surroundings.fan_air_c"
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,29 +24,44 @@ class Reason:
     gain: float  # in the limit's unit
 
 
-def reasons(
-    setup: Setup, solved: Solved, limit: Held, catalogue: Catalogue, cancelled: Callable[[], bool] = lambda: False
-) -> list[Reason]:
+def reasons(probe: Probe, limit: Held) -> list[Reason]:
     """Departures that cost this limit room, costliest first."""
-    now = _room(solved, limit)
+    catalogue = probe.catalogue
+    now = room(probe.rest, limit)
     found = []
     for path, reference in catalogue.references.items():
-        value, good = value_at(setup, path), _good(setup, catalogue, path, reference)
+        value, good = _value(probe, path), _good(probe.setup, catalogue, path, reference)
         if not _departs(value, good, reference):
             continue
-        try:
-            righted = solve_hotend(patched(setup, patch_at(path, good)), catalogue, None, solved, cancelled)
-        except NotConvergedError:
+        righted = _righted(probe, path, good)
+        if righted is None:
             continue
-        gain = _room(righted, limit) - now
-        if gain > 0.02 * limit.clear_from(solved.resolved.inputs):
-            found.append(Reason(path, value, good, gain))
+        found.append(Reason(path, value, good, room(righted, limit) - now))
+    found += _heats(probe, limit, now)
+    least = 0.02 * limit.clear_from(probe.solved.resolved.inputs)
+    found = [reason for reason in found if reason.gain > least]
     return sorted(found, key=lambda reason: -reason.gain)
 
 
-def _room(solved: Solved, limit: Held) -> float:
-    value = solved.readout.values.get(limit.limit.station)
-    return limit.room(solved.resolved.inputs, value) if value is not None else 0.0
+def _heats(probe: Probe, limit: Held, now: float) -> list[Reason]:
+    """Heat from outside, each taken away alone; where the air is computed."""
+    found = []
+    for key, heat in probe.setup.heats.items():
+        without = probe.with_change({"heats": {key: None}}) if probe.course is not None else None
+        if without is not None:
+            found.append(Reason(f"heats.{key}", heat.label, "", room(without, limit) - now))
+    return found
+
+
+def _value(probe: Probe, path: str) -> float | str:
+    """What stands at a path; the fan's air as it is at the moment, stated or computed."""
+    return probe.solved.air.fan if path == FAN_AIR else value_at(probe.setup, path)
+
+
+def _righted(probe: Probe, path: str, good: float | str) -> Solved | None:
+    if path == FAN_AIR:
+        return probe.in_air(replace(probe.solved.air, fan=float(good)))
+    return probe.with_change(patch_at(path, good))
 
 
 def _good(setup: Setup, catalogue: Catalogue, path: str, reference: Reference) -> float | str:

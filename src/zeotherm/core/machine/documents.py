@@ -2,19 +2,17 @@
 
 from __future__ import annotations
 
+import itertools
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, JsonValue
+from pydantic import AfterValidator, Field, JsonValue, ValidationError
 
-from zeotherm.core.machine.quantity import choice, quantity
+from zeotherm.core.machine.hours import Fault, Schedule
+from zeotherm.core.machine.patches import Patch, merged
+from zeotherm.core.machine.quantity import Document, choice, quantity
+from zeotherm.core.machine.surroundings import Bed, Carriage, Case, ExtraHeat, Room, Surroundings
 
-VERSION = "1.0"
-
-
-class Document(BaseModel):
-    """Strict, frozen, without unknown fields, not-a-numbers or infinities."""
-
-    model_config = ConfigDict(strict=True, frozen=True, extra="forbid", allow_inf_nan=False)
+VERSION = "1.1"
 
 
 class Hotend(Document):
@@ -172,62 +170,6 @@ class Fan(Document):
     )
 
 
-class Surroundings(Document):
-    """The air and what the hotend hangs from."""
-
-    fan_air_c: float = quantity(
-        25.0,
-        "Air at the sink fan",
-        "°C",
-        -20,
-        90,
-        step=5,
-        tolerance=1.5,
-        names=("air", "fan air", "case air", "air at the sink fan"),
-        help="Temperature of the air the sink fan takes in.",
-    )
-    block_air_c: float = quantity(
-        30.0,
-        "Air around the block",
-        "°C",
-        -20,
-        120,
-        step=5,
-        tolerance=4.0,
-        names=("block air",),
-        help="Temperature of the air below the carriage.",
-    )
-    mount_c: float = quantity(
-        35.0,
-        "Carriage",
-        "°C",
-        -20,
-        120,
-        step=5,
-        tolerance=5.0,
-        names=("mount", "carriage"),
-        help="Temperature of the part that the sink is screwed to.",
-    )
-    mount_plastic: str = choice(
-        "petg",
-        "Carriage plastic",
-        "filaments",
-        names=("mount plastic", "carriage plastic"),
-        help="What the printed carriage or fan duct is made of.",
-    )
-    pressure_kpa: float = quantity(
-        101.3,
-        "Air pressure",
-        "kPa",
-        50,
-        110,
-        step=1,
-        tolerance=1.5,
-        names=("pressure",),
-        help="Absolute air pressure: about 101 at the coast, 70 at 3000 m. Thin air cools less.",
-    )
-
-
 class Printing(Document):
     """What the machine is asked to do."""
 
@@ -310,8 +252,31 @@ class Setup(Document):
     hotend: Hotend = Hotend()
     fan: Fan = Fan()
     surroundings: Surroundings = Surroundings()
+    room: Room = Room()
+    heats: dict[str, ExtraHeat] = Field(default_factory=dict, description="Sun and other extra heat, by id.")
+    case: Case = Case()
+    bed: Bed = Bed()
+    carriage: Carriage = Carriage()
     printing: Printing = Printing()
+    schedule: Schedule = Schedule()
+    faults: dict[str, Fault] = Field(default_factory=dict, description="What goes wrong at a time, by id.")
     corrections: Corrections = Corrections()
+
+    def model_post_init(self, _context: Any) -> None:
+        """Refuse faults that do not fit, or come when the job is over."""
+        longest = self.schedule.longest_min
+        for key, fault in self.faults.items():
+            if fault.at_min >= longest:
+                raise ValueError(
+                    f"faults.{key}.at_min is {fault.at_min:g}, but the job is over after {longest:g} min at the latest"
+                )
+            if any(name in fault.change for name in ("faults", "schedule")):
+                raise ValueError(f"faults.{key}.change may not move the schedule or other faults")
+            self.with_fault(fault)
+
+    def with_fault(self, fault: Fault) -> Setup:
+        """The setup once a fault has come."""
+        return patched(self.model_copy(update={"faults": {}}), fault.change)
 
 
 class Reading(Document):
@@ -320,6 +285,44 @@ class Reading(Document):
     value: Annotated[float, Field(ge=-50, le=600)]
     tolerance: Annotated[float, Field(gt=0, le=50)] = 1.5
     instrument: Annotated[str, Field(max_length=80)] = ""
+    clock_h: Annotated[float, Field(ge=0, le=72)] | None = Field(
+        None, description="Clock time at which it was read, in hours on from the day the job starts; null: unknown."
+    )
+
+
+LOG_ROWS = 1500  # kept of a log; longer ones are averaged over equal spans
+
+
+class Log(Document):
+    """A measured run, as it was read from a file."""
+
+    name: Annotated[str, Field(min_length=1, max_length=120)]
+    rows: Annotated[int, Field(ge=1)] = Field(description="Rows of the file, before averaging.")
+    start_h: Annotated[float, Field(ge=0, lt=24)] | None = Field(
+        None, description="Clock time of the first row, in hours; null: it began with the job."
+    )
+    time_s: Annotated[list[Annotated[float, Field(ge=0)]], Field(min_length=1, max_length=LOG_ROWS)]
+    values: dict[str, list[float | None]] = Field(description="Temperatures by station, °C; null: missing.")
+
+    def model_post_init(self, _context: Any) -> None:
+        """Refuse columns of another length, and times that go back."""
+        for key, column in self.values.items():
+            if len(column) != len(self.time_s):
+                raise ValueError(f"{key} has {len(column)} values for {len(self.time_s)} times")
+        if any(b < a for a, b in itertools.pairwise(self.time_s)):
+            raise ValueError("time_s goes back")
+
+
+class Variant(Document):
+    """One option on the board: a named change over the machine as found."""
+
+    label: Annotated[str, Field(min_length=1, max_length=60)]
+    change: Patch = Field(description="A JSON merge patch over `found`.")
+    cost: Annotated[float, Field(ge=0, le=1e6)] = 0.0
+    minutes: Annotated[float, Field(ge=0, le=1e5)] = 0.0
+
+
+MOST_VARIANTS = 24
 
 
 def _known_version(text: str) -> str:
@@ -344,10 +347,16 @@ class Job(Document):
     place: Line = ""
     complaint: Annotated[str, Field(max_length=2000)] = ""
     found: Setup = Setup()
-    trial: dict[str, JsonValue] = Field(
+    trial: Patch = Field(
         default_factory=dict, description="Changes on trial: a JSON merge patch (RFC 7396) over `found`."
     )
+    variants: Annotated[dict[str, Variant], Field(max_length=MOST_VARIANTS)] = Field(
+        default_factory=dict, description="Options on the board, by id."
+    )
+    chosen: list[str] = Field(default_factory=list, description="The options taken, by id.")
+    currency: Annotated[str, Field(min_length=1, max_length=4)] = "£"
     readings: dict[str, Reading] = Field(default_factory=dict, description="Measured values by station.")
+    log: Log | None = Field(None, description="A measured run, drawn over the model's.")
     tolerances: dict[str, Annotated[float, Field(ge=0, le=1e6)]] = Field(
         default_factory=dict, description="Better known 95 % half-widths, by path of the quantity in `found`."
     )
@@ -356,44 +365,25 @@ class Job(Document):
     )
 
     def model_post_init(self, _context: Any) -> None:
-        """Refuse a trial that does not fit the setup."""
+        """Refuse a trial or an option that does not fit the setup, and a choice of what is not there."""
         if self.trial:
             self.setup()
+        for key, variant in self.variants.items():
+            try:
+                patched(self.found, variant.change)
+            except ValidationError as wrong:
+                fault = wrong.errors(include_url=False)[0]
+                where = ".".join(str(step) for step in fault["loc"])
+                raise ValueError(f"variants.{key}.change does not fit: {where} {fault['msg'].lower()}") from None
+        missing = [key for key in self.chosen if key not in self.variants]
+        if missing or len(set(self.chosen)) < len(self.chosen):
+            raise ValueError(f"chosen names {missing[0] if missing else 'an option twice'}; take it out")
 
     def setup(self) -> Setup:
         """The setup with the changes on trial."""
         return patched(self.found, self.trial) if self.trial else self.found
 
 
-def merge_patch(target: JsonValue, patch: JsonValue) -> JsonValue:
-    """Apply a JSON merge patch, RFC 7396, section 2; a null deletes. Returns a new value."""
-    if not isinstance(patch, dict):
-        return patch
-    merged = dict(target) if isinstance(target, dict) else {}
-    for key, value in patch.items():
-        if value is None:
-            merged.pop(key, None)
-        else:
-            merged[key] = merge_patch(merged.get(key), value)
-    return merged
-
-
-def patched(setup: Setup, patch: dict[str, JsonValue]) -> Setup:
+def patched(setup: Setup, patch: Patch) -> Setup:
     """The setup with a merge patch applied; raises pydantic's ValidationError where it does not fit."""
-    return Setup.model_validate(merge_patch(setup.model_dump(), patch))
-
-
-def patch_at(path: str, value: JsonValue) -> dict[str, JsonValue]:
-    """A merge patch that sets one dotted path."""
-    patch: JsonValue = value
-    for key in reversed(path.split(".")):
-        patch = {key: patch}
-    assert isinstance(patch, dict)
-    return patch
-
-
-def value_at(document: BaseModel, path: str) -> Any:
-    """The value at a dotted path; raises AttributeError where there is none."""
-    for key in path.split("."):
-        document = getattr(document, key)
-    return document
+    return Setup.model_validate(merged(setup.model_dump(), patch))

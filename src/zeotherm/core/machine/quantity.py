@@ -9,8 +9,14 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, ConfigDict, Field
 from pydantic.fields import FieldInfo
+
+
+class Document(BaseModel):
+    """Strict, frozen, without unknown fields, not-a-numbers or infinities."""
+
+    model_config = ConfigDict(strict=True, frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 @dataclass(frozen=True, slots=True)

@@ -27,7 +27,7 @@ class Air(NamedTuple):
         return self.viscosity * self.heat_capacity / self.conductivity
 
 
-def air(temperature: Number, pressure: float = STANDARD_PRESSURE) -> Air:
+def air(temperature: Number, pressure: Number = STANDARD_PRESSURE) -> Air:
     """Properties of dry air.
 
     temperature: film temperature, any shape [°C]; pressure: absolute [Pa]. Returns `Air` of the same shape.

@@ -1,9 +1,9 @@
-"""Steady heat flow in an axisymmetric body with a moving core, a closing gap and a controlled source.
+"""Heat flow in an axisymmetric body with a moving core, a closing gap and a controlled source.
 
 Finite volumes on a tensor grid, row by row along the axis from the inlet (row 0) to the outlet. The innermost
 columns move with the stream; the column after them is the stream's skin, without volume; between the skin and the
 next column lies a gap whose conductance depends on the stream's mean temperature in that row. All other faces
-conduct linearly.
+conduct linearly. The balance is steady, or that of one implicit stage in time (`Inertia`).
 """
 
 from __future__ import annotations
@@ -99,6 +99,46 @@ class Problem:
 
 
 @dataclass(frozen=True)
+class Storage:
+    """Heat that the cells hold: solids by their capacity, the stream by its mass and enthalpy."""
+
+    capacity: Array  # (rows, columns) [J/K], nought in the stream and its skin
+    mass: Array  # (rows, stream columns) [kg]
+    enthalpy: EnthalpyLaw
+
+    def heat(self, temperature: Array) -> Array:
+        """Heat held by each cell above 0 °C [J], (rows, columns)."""
+        held = self.capacity * temperature
+        moving = self.mass.shape[1]
+        held[:, :moving] += self.mass * self.enthalpy(temperature[:, :moving])
+        return held
+
+    def slope(self, temperature: Array) -> Array:
+        """Derivative of the heat held [J/K], (rows, columns)."""
+        slope = self.capacity.copy()
+        moving = self.mass.shape[1]
+        slope[:, :moving] += self.mass * self.enthalpy.capacity(temperature[:, :moving])
+        return slope
+
+
+@dataclass(frozen=True)
+class Inertia:
+    """What an implicit stage in time adds to the balance: heat that the cells take up, at a rate.
+
+    The stage solves (heat(T) - before) / width = push + what enters each cell.
+    """
+
+    storage: Storage
+    before: Array  # heat held at the start of the step [J], (rows, columns)
+    push: Array  # rates of earlier stages [W], (rows, columns)
+    width: float  # s
+
+    def taken_up(self, temperature: Array) -> Array:
+        """Watts that go into each cell's own heat, less those of earlier stages [W]."""
+        return (self.storage.heat(temperature) - self.before) / self.width - self.push
+
+
+@dataclass(frozen=True)
 class Factor:
     """A factorised Jacobian, kept for cheap corrections."""
 
@@ -151,21 +191,30 @@ class StreamFaces:
     after: Array  # by the cell below
 
 
-def stream_faces(temperature: Array, inlet: float, z: Array, z_faces: Array) -> StreamFaces:
+def stream_faces(temperature: Array, inlet: float, z: Array, z_faces: Array, slopes: bool = True) -> StreamFaces:
     """Face values by a limited linear reconstruction: second order where smooth, bounded at extremes.
 
-    temperature (rows, columns), inlet scalar [°C]; z (rows,), z_faces (rows + 1,) [m].
+    temperature (rows, columns), inlet scalar [°C]; z (rows,), z_faces (rows + 1,) [m]; slopes: whether the derivatives
+    are wanted too, else they are the value's.
     """
-    to_before = np.diff(z, prepend=z_faces[0])[:, None]
-    to_after = np.diff(z, append=z[-1] + 1.0)[:, None]
+    to_before = np.empty((len(z), 1))
+    to_before[0, 0] = z[0] - z_faces[0]
+    to_before[1:, 0] = z[1:] - z[:-1]
+    to_after = np.append(to_before[1:], [[1.0]], axis=0)
     reach = (z_faces[1:] - z)[:, None]
-    behind = np.diff(temperature, axis=0, prepend=np.full((1, temperature.shape[1]), inlet)) / to_before
+    behind = np.empty_like(temperature)
+    behind[0] = temperature[0] - inlet
+    np.subtract(temperature[1:], temperature[:-1], out=behind[1:])
+    behind /= to_before
     ahead = np.empty_like(behind)
     ahead[:-1] = behind[1:]
     ahead[-1] = behind[-1]
     aa, bb = behind**2 + FLAT, ahead**2 + FLAT
     total = aa + bb
     slope = (bb * behind + aa * ahead) / total
+    if not slopes:
+        value = temperature + slope * reach
+        return StreamFaces(value, value, value, value)
     by_behind = (bb + 2 * behind * (ahead - slope)) / total
     by_ahead = (aa + 2 * ahead * (behind - slope)) / total
     by_behind[-1] += by_ahead[-1]
@@ -178,29 +227,32 @@ def stream_faces(temperature: Array, inlet: float, z: Array, z_faces: Array) -> 
     )
 
 
-def _faces(problem: Problem, temperature: Array) -> StreamFaces:
+def _faces(problem: Problem, temperature: Array, slopes: bool) -> StreamFaces:
     stream = problem.stream
-    return stream_faces(temperature[:, : len(stream.shares)], stream.inlet, problem.z, problem.z_faces)
+    return stream_faces(temperature[:, : len(stream.shares)], stream.inlet, problem.z, problem.z_faces, slopes)
 
 
 def stream_heat(problem: Problem, temperature: Array) -> Array:
     """Enthalpy flow through each axial face of each stream column [W], (rows + 1, columns)."""
     stream = problem.stream
-    inlet = np.full((1, len(stream.shares)), stream.inlet)
-    faces = np.concatenate([inlet, _faces(problem, temperature).value])
+    if stream.mass_flow == 0.0:
+        return np.zeros((len(temperature) + 1, len(stream.shares)))
+    faces = np.empty((len(temperature) + 1, len(stream.shares)))
+    faces[0] = stream.inlet
+    faces[1:] = _faces(problem, temperature, slopes=False).value
     return stream.mass_flow * stream.shares * stream.enthalpy(faces)
 
 
 def stream_mean(problem: Problem, temperature: Array) -> Array:
-    """Mean temperature of the stream in each row, weighted by mass flow [°C], (rows,)."""
-    return np.asarray(temperature[:, : len(problem.stream.shares)] @ problem.stream.shares)
+    """Mean temperature of the stream in each row, weighted by mass flow [°C], (..., rows)."""
+    return np.asarray(temperature[..., : len(problem.stream.shares)] @ problem.stream.shares)
 
 
 def gap_heat(problem: Problem, temperature: Array) -> Array:
-    """Heat from the skin to the wall in each row [W], (rows,)."""
+    """Heat from the skin to the wall in each row [W], (..., rows)."""
     column = problem.gap.column
     conductance, _ = problem.gap.conductance(stream_mean(problem, temperature))
-    return np.asarray(conductance * (temperature[:, column] - temperature[:, column + 1]))
+    return np.asarray(conductance * (temperature[..., column] - temperature[..., column + 1]))
 
 
 def residual(problem: Problem, temperature: Array, power: float) -> Array:
@@ -222,10 +274,12 @@ def residual(problem: Problem, temperature: Array, power: float) -> Array:
     return out
 
 
-def factorise(problem: Problem, temperature: Array) -> Factor:
+def factorise(problem: Problem, temperature: Array, inertia: Inertia | None = None) -> Factor:
     """LU factors of the residual's exact Jacobian, banded with the short axis fastest."""
     shape = temperature.shape
     here, inner, outer = np.zeros(shape), np.zeros(shape), np.zeros(shape)
+    if inertia is not None:
+        here += inertia.storage.slope(temperature) / inertia.width
     before, after, second = np.zeros(shape), np.zeros(shape), np.zeros(shape)
     here[:, :-1] += problem.radial
     outer[:, :-1] -= problem.radial
@@ -245,15 +299,16 @@ def factorise(problem: Problem, temperature: Array) -> Factor:
     by_mean = slope * (temperature[:, skin] - temperature[:, skin + 1])
 
     stream = problem.stream
-    moving = slice(len(stream.shares))
-    faces = _faces(problem, temperature)
-    carried = stream.mass_flow * stream.shares * stream.enthalpy.capacity(faces.value)
-    before[:, moving] += carried * faces.before
-    here[:, moving] += carried * faces.here
-    after[:, moving] += carried * faces.after
-    second[1:, moving] -= (carried * faces.before)[:-1]
-    before[1:, moving] -= (carried * faces.here)[:-1]
-    here[1:, moving] -= (carried * faces.after)[:-1]
+    if stream.mass_flow > 0.0:
+        moving = slice(len(stream.shares))
+        faces = _faces(problem, temperature, slopes=True)
+        carried = stream.mass_flow * stream.shares * stream.enthalpy.capacity(faces.value)
+        before[:, moving] += carried * faces.before
+        here[:, moving] += carried * faces.here
+        after[:, moving] += carried * faces.after
+        second[1:, moving] -= (carried * faces.before)[:-1]
+        before[1:, moving] -= (carried * faces.here)[:-1]
+        here[1:, moving] -= (carried * faces.after)[:-1]
 
     flat, t = here.reshape(-1), temperature.reshape(-1)
     for exchange in problem.exchanges:
@@ -263,7 +318,9 @@ def factorise(problem: Problem, temperature: Array) -> Factor:
     here[idle] = 1.0
     for neighbour in (inner, outer, before, after, second):
         neighbour[idle] = 0.0
-    diagonals = {0: here, 1: inner, -1: outer, shape[1]: before, -shape[1]: after, 2 * shape[1]: second}
+    diagonals = {0: here, 1: inner, -1: outer, shape[1]: before, -shape[1]: after}
+    if stream.mass_flow > 0.0:  # the limiter reaches to the cell before last, which widens the band
+        diagonals[2 * shape[1]] = second
     for column, share in enumerate(stream.shares):
         for row, sign in ((skin, 1.0), (skin + 1, -1.0)):
             diagonal = diagonals.setdefault(row - column, np.zeros(shape))
@@ -273,7 +330,7 @@ def factorise(problem: Problem, temperature: Array) -> Factor:
 
 def _factorise_bands(diagonals: dict[int, Array], columns: int, shape: Array) -> Factor:
     """diagonals: coefficient of the cell that lies so many places before, by row of the matrix."""
-    lower, upper = 2 * columns, columns
+    lower, upper = max(diagonals), columns
     cells = shape.size
     bands = np.zeros((2 * lower + upper + 1, cells), order="F")
     for places, values in diagonals.items():
@@ -304,19 +361,21 @@ def solve(
     *,
     tolerance: float = 1e-7,
     limit: int = 40,
+    inertia: Inertia | None = None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Field:
-    """Steady field by Newton corrections that keep their factor while it serves.
+    """Steady field, or that of one stage in time, by Newton corrections that keep their factor while it serves.
 
     start: first guess; its factor is tried before a new one is made. tolerance: on `Field.imbalance`. limit: on the
-    corrections for each state of the control. The controlled power is solved with the field, T = a + b·P at every
-    correction; where that asks for more than the source has, or for less than nothing, the power stays at its bound.
-    Raises NotConvergedError, or CancelledError when `cancelled` says so.
+    corrections for each state of the control. inertia: none for the steady field. The controlled power is solved with
+    the field, T = a + b·P at every correction; where that asks for more than the source has, or for less than nothing,
+    the power stays at its bound. Raises NotConvergedError, or CancelledError when `cancelled` says so.
     """
-    fixed = problem.control.limit if start.saturated else None
+    limit_power = problem.control.limit
+    fixed = limit_power if start.saturated or limit_power == 0.0 else 0.0 if start.power <= 0.0 else None
     field = replace(start, power=start.power if fixed is None else fixed)
     for _ in range(SWITCHES):
-        field = _balanced(problem, field, fixed, tolerance, limit, cancelled)
+        field = _balanced(problem, field, fixed, tolerance, limit, inertia, cancelled)
         now = _wanted_power(problem.control, field, fixed)
         if now == fixed:
             return field
@@ -361,13 +420,19 @@ def _wanted_power(control: Control, field: Field, fixed: float | None) -> float 
 
 
 def _balanced(
-    problem: Problem, start: Field, fixed: float | None, tolerance: float, limit: int, cancelled: Callable[[], bool]
+    problem: Problem,
+    start: Field,
+    fixed: float | None,
+    tolerance: float,
+    limit: int,
+    inertia: Inertia | None,
+    cancelled: Callable[[], bool],
 ) -> Field:
     """The field in balance with the power free to hold the target, or fixed."""
     temperature, power, control = start.temperature, start.power, problem.control
     factor = start.factor if start.factor is not None and start.factor.lu.shape[1] == temperature.size else None
     fresh, factorisations, last = False, 0, np.inf
-    wrong = residual(problem, temperature, power)
+    wrong = _wrong(problem, temperature, power, inertia)
     for iteration in range(limit):
         if cancelled():
             raise CancelledError
@@ -378,7 +443,7 @@ def _balanced(
                 temperature, power, fixed is not None and fixed > 0.0, imbalance, iteration, factorisations, factor
             )
         if factor is None or (not fresh and imbalance > SLOW * last):
-            factor, fresh = factorise(problem, temperature), True
+            factor, fresh = factorise(problem, temperature, inertia), True
             factorisations += 1
         else:
             fresh = False
@@ -389,10 +454,19 @@ def _balanced(
             step_power = (miss - float(np.vdot(control.sensor, step))) / float(np.vdot(control.sensor, response))
             step = step + step_power * response
         last = imbalance
-        temperature, power, wrong = _advance(problem, temperature, power, step, step_power, imbalance)
+        temperature, power, wrong = _advance(problem, temperature, power, step, step_power, imbalance, inertia)
     if imbalance < GOOD_ENOUGH:
         return Field(temperature, power, fixed is not None and fixed > 0.0, imbalance, limit, factorisations, factor)
     raise NotConvergedError(f"no balance within {limit} corrections; {imbalance:.1e} of the heat is unaccounted for")
+
+
+def _wrong(problem: Problem, temperature: Array, power: float, inertia: Inertia | None) -> Array:
+    """What each cell's balance lacks [W], steady or within a stage."""
+    wrong = residual(problem, temperature, power)
+    if inertia is not None:
+        wrong += inertia.taken_up(temperature)
+        wrong[~problem.active] = 0.0
+    return wrong
 
 
 def _imbalance(wrong: Array, power: float) -> float:
@@ -400,14 +474,20 @@ def _imbalance(wrong: Array, power: float) -> float:
 
 
 def _advance(
-    problem: Problem, temperature: Array, power: float, step: Array, step_power: float, imbalance: float
+    problem: Problem,
+    temperature: Array,
+    power: float,
+    step: Array,
+    step_power: float,
+    imbalance: float,
+    inertia: Inertia | None,
 ) -> tuple[Array, float, Array]:
     """The corrected state, the step shortened while it makes the balance much worse."""
     scale = min(1.0, MAX_STEP / max(float(np.abs(step).max()), 1e-12))
     for _ in range(5):
         trial = temperature + scale * step
         trial_power = power + scale * step_power
-        wrong = residual(problem, trial, trial_power)
+        wrong = _wrong(problem, trial, trial_power, inertia)
         if _imbalance(wrong, trial_power) < 2.0 * imbalance or imbalance < 1e-3:
             break
         scale *= 0.5

@@ -15,7 +15,7 @@ from zeotherm.wording import margins as words
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain, with_unit
 
-ZOOM = 3.0  # of the neck's inset over the section
+ZOOMS = (3.0, 2.6, 2.2, 1.8)  # of the neck's inset over the section, the largest that fits
 ZOOM_LOW, ZOOM_HIGH, ZOOM_RADIUS = -2.9e-3, 2.1e-3, 2.3e-3  # about the neck's top [m]
 
 
@@ -29,7 +29,7 @@ def paint_front(painter: QPainter, section: Section, box: QRectF, colours: Scale
     _paint_margin_words(painter, section, margin, box)
     inset = _inset(section, box)
     if inset is not None:
-        _paint_inset(painter, section, inset, colours, front, margin)
+        _paint_inset(painter, section, *inset, colours, front, margin)
 
 
 def _paint_front_line(painter: QPainter, section: Section, front: float, margin: Margin, reach: float) -> None:
@@ -40,20 +40,22 @@ def _paint_front_line(painter: QPainter, section: Section, front: float, margin:
     painter.drawLine(QPointF(section.x(-reach), y), QPointF(section.x(reach), y))
 
 
-def _inset(section: Section, box: QRectF) -> QRectF | None:
-    """Where the enlarged neck goes: below the fan, if there is room."""
-    size = 2 * ZOOM_RADIUS * ZOOM * section.scale, (ZOOM_HIGH - ZOOM_LOW) * ZOOM * section.scale
-    frame = QRectF(box.left() + 14, box.bottom() - size[1] - 10, *size)
+def _inset(section: Section, box: QRectF) -> tuple[QRectF, float] | None:
+    """Where the enlarged neck goes, below the words, and how large; none where there is no room."""
     words_end = section.y(section.at.neck_top) + theme.scaled(108)
-    clear = frame.right() < section.x(-section.at.block_radius) - 12 and frame.top() > words_end
-    return frame if clear else None
+    for zoom in ZOOMS:
+        size = 2 * ZOOM_RADIUS * zoom * section.scale, (ZOOM_HIGH - ZOOM_LOW) * zoom * section.scale
+        frame = QRectF(box.left() + 14, box.bottom() - size[1] - 10, *size)
+        if frame.right() < section.x(-section.at.block_radius) - 12 and frame.top() > words_end:
+            return frame, zoom
+    return None
 
 
 def _paint_inset(
-    painter: QPainter, section: Section, frame: QRectF, colours: Scale, front: float, margin: Margin
+    painter: QPainter, section: Section, frame: QRectF, zoom: float, colours: Scale, front: float, margin: Margin
 ) -> None:
     t, at = theme.tokens(), section.at
-    scale = section.scale * ZOOM
+    scale = section.scale * zoom
     near = Section(section.answer, scale, frame.center().x(), frame.bottom() + (at.neck_top + ZOOM_LOW) * scale)
     painter.save()
     painter.setClipRect(frame)
@@ -71,7 +73,7 @@ def _paint_inset(
     painter.drawRect(frame)
     painter.setPen(t["soft"])
     painter.setFont(theme.font(12))
-    text = _("the neck, {times} times").format(times=plain(ZOOM))
+    text = _("the neck, {times} times").format(times=plain(zoom))
     painter.drawText(
         QRectF(frame.left(), frame.top() - 19, frame.width() + 60, 18), Qt.AlignmentFlag.AlignVCenter, text
     )

@@ -92,6 +92,8 @@ def _paint_cold_zone(painter: QPainter, section: Section, box: QRectF) -> None:
     painter.setFont(theme.font(12, 600))
     softening = section.answer.solved.resolved.inputs.softening
     text = _("Cold zone: keep filament below {softening}").format(softening=with_unit(softening, "°C", 0))
+    if painter.fontMetrics().horizontalAdvance(text) > zone.right() - section.x(section.at.strand) - 20:
+        text = _("keep below {softening}").format(softening=with_unit(softening, "°C", 0))
     painter.drawText(zone.adjusted(0, 4, -8, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, text)
 
 

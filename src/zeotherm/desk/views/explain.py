@@ -6,11 +6,13 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
 
+from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench, Found
 from zeotherm.desk.patina import Span
 from zeotherm.desk.pictures.section import Reading
+from zeotherm.desk.timeview import log_sentence, strip
 from zeotherm.desk.viewmodels import LeverRow, ladder, lever_rows, margin_rows
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.widgets.cautions import Cautions
@@ -18,9 +20,12 @@ from zeotherm.desk.widgets.cutaway import Cutaway
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.levers import Levers
 from zeotherm.desk.widgets.margins import Margins
+from zeotherm.desk.widgets.timestrip import TimeStrip
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
+from zeotherm.wording.course import enough, next_reading
 from zeotherm.wording.entry import SetValue, understand
 from zeotherm.wording.language import _
+from zeotherm.wording.margins import label
 from zeotherm.wording.numbers import plain, with_unit
 from zeotherm.wording.verdict import BEYOND, verdict
 
@@ -33,13 +38,15 @@ class ExplainView(QWidget):
         self.setObjectName("page")
         self._bench = bench
         self._span = Span.FULL
+        self._judged: Answer | None = None
         self.ladder = Ladder()
         self.column = LadderColumn(self.ladder)
-        self.verdict = VerdictBand(ArrowButton(_("Write the report"), _("Ctrl+P")))
+        self.verdict = VerdictBand(ArrowButton(_("Choose a change"), _("F5")))
         self.cutaway = Cutaway()
         self.margins = Margins()
         self.levers = Levers(self._understood)
         self.cautions = Cautions()
+        self.strip = TimeStrip()
         self.foot = QLabel()
         self.foot.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self.sure = QLabel()
@@ -77,7 +84,7 @@ class ExplainView(QWidget):
         self._rule.setFixedWidth(1)
         body.addWidget(self._rule)
         body.addWidget(self._side)
-        frame(self, self.column, self.verdict, body)
+        frame(self, self.column, self.verdict, body, self.strip)
 
     def _connect(self) -> None:
         bench = self._bench
@@ -85,6 +92,7 @@ class ExplainView(QWidget):
         bench.answered.connect(self.show_found)
         bench.unsolved.connect(self._show_trouble)
         bench.busy_changed.connect(self.verdict.set_busy)
+        self.strip.scrubbed.connect(bench.scrub)
         self.cutaway.pointed.connect(self._show_point)
         self.levers.set_to.connect(lambda path, value, dragging: bench.set_value(path, value, dragging=dragging))
         self.levers.reset.connect(bench.set_found)
@@ -93,16 +101,39 @@ class ExplainView(QWidget):
         self.set_span(Span.FULL)
 
     def show_job(self, job: Job) -> None:
-        self.levers.show_rows(lever_rows(job, self._bench.catalogue))
+        found = self._bench.found
+        if found is not None and found.job.number == job.number:
+            self.levers.show_rows(lever_rows(job, self._bench.catalogue, found.worst))
+            self.strip.set_stale()
+        else:
+            self.levers.show_rows(lever_rows(job, self._bench.catalogue, None))
+            self.strip.show_view(None)
+            self._judged = None
         self._fold()
 
     def show_found(self, found: Found) -> None:
         self.ladder.show_view(ladder(found))
-        self.verdict.show_verdict(verdict(found.answer))
         self.cutaway.show_found(found)
         self.margins.show_rows(margin_rows(found.answer))
-        self.cautions.show_answer(found.answer)
+        if found.course is None:  # the run is under way: what it said before stays, marked
+            self.strip.set_stale()
+        else:
+            self.strip.show_view(strip(found))
+        self.verdict.clear_trouble()
+        if found.judged is not self._judged:
+            self._show_judged(found)
         self._show_balance(found)
+
+    def _show_judged(self, found: Found) -> None:
+        """What speaks of the whole job, whatever moment is shown."""
+        judged = self._judged = found.judged
+        self.verdict.show_verdict(verdict(judged))
+        self.cautions.show_answer(judged)
+        if judged.strengths:
+            catalogue = self._bench.catalogue
+            self.levers.show_rows(lever_rows(found.job, catalogue, judged))
+            gains = _("{part} gains, per step").format(part=label(judged.worst).lower())
+            self.levers.show_advice(gains, enough(judged, catalogue), next_reading(judged))
 
     def refresh(self) -> None:
         """Take up the theme and what is on the bench."""
@@ -111,6 +142,8 @@ class ExplainView(QWidget):
         self.foot.setFont(theme.font(12, 600))
         self.sure.setFont(theme.font(12))
         self._rule.setStyleSheet(f"background: {theme.tokens().line};")
+        self.strip.refresh()
+        self._judged = None
         self.show_job(self._bench.job)
         if self._bench.found is not None:
             self.show_found(self._bench.found)
@@ -121,6 +154,10 @@ class ExplainView(QWidget):
         self.ladder.set_span(span)
         self.cutaway.set_scale(span.value)
         self.column.buttons[span].setChecked(True)
+
+    def fold_strip(self) -> None:
+        """Fold the time strip to its sentence, or open it."""
+        self.strip.set_folded(not self.strip.folded)
 
     def next_span(self) -> None:
         spans = list(Span)
@@ -134,7 +171,7 @@ class ExplainView(QWidget):
         narrow = self.width() < theme.scaled(NARROW)
         self._side.setFixedWidth(theme.scaled(340 if narrow else 432))
         low = self.height() < 660
-        self.margins.set_compact(narrow, 5 if low else 7 if self.height() < 800 else 9)
+        self.margins.set_compact(narrow, 5 if low else 6 if self.height() < 800 else 9)
         self.cautions.set_most(1 if low else 2)
         self.levers.set_compact(narrow)
 
@@ -163,6 +200,11 @@ class ExplainView(QWidget):
         watts = readout.watts
         if readout.extrapolated:
             self.foot.setText(f"{BEYOND[readout.extrapolated[0]]}.")
+            return
+        measured = log_sentence(found)
+        if measured:
+            self.foot.setText(measured)
+            self.foot.setToolTip(measured)
             return
         self.foot.setText(
             _("Heater {watts} W. Point at any place, or use the arrow keys, to read it.").format(

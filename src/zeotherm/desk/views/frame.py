@@ -13,12 +13,14 @@ COLUMN = 244
 NARROW = 1180  # px of width below which side columns fold
 
 
-def frame(page: QWidget, column: QWidget, verdict: VerdictBand, body: QLayout) -> None:
-    """Lay a page out: column at the left, verdict above the body at its right."""
+def frame(page: QWidget, column: QWidget, verdict: VerdictBand, body: QLayout, below: QWidget | None = None) -> None:
+    """Lay a page out: column at the left, verdict above the body at its right, and what goes below that."""
     right = QVBoxLayout()
     right.setSpacing(0)
     right.addWidget(verdict)
     right.addLayout(body, 1)
+    if below is not None:
+        right.addWidget(below)
     whole = QHBoxLayout(page)
     whole.setContentsMargins(0, 0, 0, 0)
     whole.setSpacing(0)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import base64
 import re
+from collections.abc import Callable
 from datetime import date
 
 from PyQt6.QtCore import Qt, QUrl, pyqtSignal
@@ -24,10 +25,11 @@ class ReportView(QWidget):
     save_wanted = pyqtSignal(str)  # .html or .pdf
     back_wanted = pyqtSignal()
 
-    def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
+    def __init__(self, bench: Bench, change: Callable[[], reports.Change], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("page")
         self._bench = bench
+        self._change = change  # the set that is taken, as far as it is solved
         self.page = QTextBrowser()
         self.page.setOpenLinks(False)
         self.page.setFixedWidth(PAGE_WIDTH)
@@ -54,10 +56,11 @@ class ReportView(QWidget):
         self.pdf.clicked.connect(lambda: self.save_wanted.emit(".pdf"))
         self.html.clicked.connect(lambda: self.save_wanted.emit(".html"))
         self.back.clicked.connect(self.back_wanted)
-        bench.answered.connect(lambda _found: self._follow())
+        bench.answered.connect(lambda _found: self.follow())
         self.refresh()
 
-    def _follow(self) -> None:
+    def follow(self) -> None:
+        """Write the page anew if it is seen."""
         if self.isVisible():
             self.refresh()
 
@@ -74,7 +77,7 @@ class ReportView(QWidget):
             return
         self._head.setText(_("Report of {title}").format(title=reports.title(found.job)))
         if self.isVisible():
-            self._show(reports.page(found, date.today().isoformat()))
+            self._show(reports.page(found, date.today().isoformat(), self._change()))
 
     def _show(self, text: str) -> None:
         """Qt's text widgets take pictures as resources, not as data in the page."""

@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFocusEvent, QGuiApplication, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_triangle, polygon
 from zeotherm.desk.viewmodels import LeverRow
 from zeotherm.wording.language import _
-from zeotherm.wording.numbers import DECIMALS, plain, with_unit
+from zeotherm.wording.numbers import DECIMALS, with_unit
 
 ROW = 38
 COMPACT_ROW = 35
+FIRST = 3  # place of the first lever in the layout, below head, refusal and advice
 
 
 class LeverSlider(QWidget):
@@ -28,7 +30,7 @@ class LeverSlider(QWidget):
         self._row: LeverRow | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setMinimumSize(QSize(60, 30))
+        self.setMinimumSize(QSize(40, 30))
 
     def show_row(self, row: LeverRow) -> None:
         self._row = row
@@ -97,6 +99,51 @@ class LeverSlider(QWidget):
         super().focusOutEvent(event)
 
 
+class StrengthBar(QWidget):
+    """What one step of a lever gains of the worst margin: a bar on a common scale, and the number."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._row: LeverRow | None = None
+        self._bar = True
+        self.set_compact(False)
+
+    def set_compact(self, compact: bool) -> None:
+        """The number alone, where the window is narrow."""
+        self._bar = not compact
+        self.setFixedWidth(theme.scaled(52 if compact else 96))
+        self.update()
+
+    def show_row(self, row: LeverRow) -> None:
+        self._row = row
+        self.setToolTip(
+            _("One step gains {gain} of the worst margin").format(gain=row.gain_text) if row.gain_text else ""
+        )
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        row, t = self._row, theme.tokens()
+        if row is None or row.gain is None:
+            return
+        painter = QPainter(self)
+        middle, length = self.height() / 2, theme.scaled(42)
+        if self._bar:
+            painter.fillRect(QRectF(0, middle - 5, length, 10), t["well"])
+            strongest = row.share > 0.999
+            painter.setOpacity(1.0 if strongest else 0.6)
+            if row.share > 0:
+                painter.fillRect(QRectF(0, middle - 5, max(2.0, length * row.share), 10), t["accent"])
+            painter.setOpacity(1.0)
+            if row.gain < 0:
+                painter.setPen(QPen(t["over"], 1))
+                painter.drawRect(QRectF(0.5, middle - 4.5, 8, 9))
+        painter.setFont(theme.font(12, 600))
+        painter.setPen(t["ink"] if row.share > 0 else t["soft"])
+        box = QRectF(0, 0, self.width() - 2, self.height())
+        painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, row.gain_text)
+        painter.end()
+
+
 class DropField(QComboBox):
     """A drop field with a drawn triangle; the wheel does not change it by accident."""
 
@@ -121,17 +168,18 @@ class LeverLine(QWidget):
         self.row = row
         self._name = QLabel()
         self._name.setTextFormat(Qt.TextFormat.RichText)
-        self._name.setMinimumWidth(theme.scaled(132))
+        self._name.setMinimumWidth(theme.scaled(128))
         self.field = QLineEdit()
         self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.field.setFixedWidth(theme.scaled(96))
+        self.field.setFixedWidth(theme.scaled(88))
         self.slider = LeverSlider()
         self.drop = DropField()
+        self.strength = StrengthBar()
         layout = QHBoxLayout(self)
         layout.setContentsMargins(16, 0, 14, 0)
         layout.setSpacing(8)
         layout.addWidget(self._name)
-        for widget in (self.field, self.slider, self.drop):
+        for widget in (self.field, self.slider, self.drop, self.strength):
             layout.addWidget(widget)
         self.set_compact(False)
         self.field.setVisible(not row.is_choice)
@@ -157,6 +205,7 @@ class LeverLine(QWidget):
             )
         )
         self.setToolTip(row.tip)
+        self.strength.show_row(row)
         if row.is_choice:
             self._show_choice(row)
             return
@@ -170,8 +219,10 @@ class LeverLine(QWidget):
         """Without the slider, where the window is narrow."""
         self.slider.setVisible(not compact and not self.row.is_choice)
         self.setFixedHeight(theme.scaled(COMPACT_ROW if compact else ROW))
-        self._name.setMaximumWidth(theme.scaled(132) if not compact else 16_777_215)
-        self.drop.setFixedWidth(theme.scaled(150)) if compact else self.drop.setMaximumWidth(16_777_215)
+        self._name.setMinimumWidth(theme.scaled(108 if compact else 128))
+        self._name.setMaximumWidth(theme.scaled(128) if not compact else 16_777_215)
+        self.drop.setFixedWidth(theme.scaled(118)) if compact else self.drop.setMaximumWidth(16_777_215)
+        self.strength.set_compact(compact)
 
     def set_text(self, text: str, wrong: bool = False) -> None:
         """Put text in the field; wrong: with the ochre border."""
@@ -198,7 +249,7 @@ class LeverLine(QWidget):
     def _text(self, value: float | str) -> str:
         if isinstance(value, str):
             return dict(self.row.options).get(value, value)
-        return f"{plain(value, max(DECIMALS.get(self.row.unit, 1), 1 if value % 1 else 0))} {self.row.unit}"
+        return with_unit(value, self.row.unit, max(DECIMALS.get(self.row.unit, 1), 1 if value % 1 else 0))
 
     def _finish(self) -> None:
         if self.field.isModified():
@@ -226,12 +277,16 @@ class Levers(QWidget):
     set_to = pyqtSignal(str, object, bool)
     reset = pyqtSignal(str)
 
-    def __init__(self, understood: Callable[[LeverRow, str], float | str], parent: QWidget | None = None) -> None:
+    def __init__(
+        self, understood: Callable[[LeverRow, str], float | str], head: str = "", parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self._understood = understood  # a typed text's value, or raises ValueError with what to do
         self._lines: dict[str, LeverLine] = {}
+        self._order: list[LeverLine] = []
         self._chosen = ""
-        self._head = QLabel(_("Levers"))
+        self._compact = False
+        self._head = QLabel(head or _("Levers"))
         self._head.setFont(theme.font(14, 700))
         self._trouble = QLabel()
         self._trouble.setWordWrap(True)
@@ -246,23 +301,51 @@ class Levers(QWidget):
         top.addWidget(self._aside)
         self._layout.addLayout(top)
         self._layout.addWidget(self._trouble)
+        self._advice = QLabel()
+        self._advice.setTextFormat(Qt.TextFormat.RichText)
+        self._advice.setWordWrap(True)
+        self._advice.setContentsMargins(16, 6, 14, 2)
+        self._layout.addWidget(self._advice)
         self._layout.addStretch()
         self._trouble.setContentsMargins(16, 0, 16, 0)
         self._trouble.hide()
 
     def show_rows(self, rows: tuple[LeverRow, ...]) -> None:
         self._head.setFont(theme.font(14, 700))
-        self._aside.setFont(theme.font(12))
-        self._aside.setText(f'<span style="color:{theme.tokens().soft}">{_("thin post: as found")}</span>')
+        wanted = {row.path for row in rows}
+        for path, line in self._lines.items():
+            line.setVisible(path in wanted)
         for index, row in enumerate(rows):
-            line = self._lines.get(row.path)
-            if line is None:
-                line = LeverLine(row, self)
-                line.set_to.connect(self._pass_on)
-                line.typed.connect(self._typed)
-                self._lines[row.path] = line
-                self._layout.insertWidget(1 + index, line)
+            line = self._lines.get(row.path) or self._new_line(row)
+            held = QGuiApplication.mouseButtons() != Qt.MouseButton.NoButton  # nothing moves under a pressed button
+            if self._layout.indexOf(line) != FIRST + index and not held:
+                self._layout.removeWidget(line)
+                self._layout.insertWidget(FIRST + index, line)
             line.show_row(row)
+        self._order = [self._lines[row.path] for row in rows]
+        parts = [part for line in self._order for part in (line.field, line.slider, line.drop)]
+        for one, other in itertools.pairwise(parts):
+            QWidget.setTabOrder(one, other)
+
+    def _new_line(self, row: LeverRow) -> LeverLine:
+        line = LeverLine(row, self)
+        line.set_to.connect(self._pass_on)
+        line.typed.connect(self._typed)
+        line.set_compact(self._compact)
+        self._lines[row.path] = line
+        return line
+
+    def show_advice(self, gains: str, enough: str, reading: str) -> None:
+        """What the bars gain, what is enough on its own, and what to read next."""
+        soft = theme.tokens().soft
+        self._aside.setFont(theme.font(12))
+        self._aside.setText(f'<span style="color:{soft}">{gains or _("thin post: as found")}</span>')
+        self._advice.setFont(theme.font(12, 600))
+        lines = [enough] if enough else []
+        if reading:
+            lines.append(f'<span style="color:{soft};font-weight:400">{reading}</span>')
+        self._advice.setText("<br>".join(lines))
+        self._advice.setAccessibleName(" ".join(filter(None, (enough, reading))))
 
     def line(self, path: str) -> LeverLine:
         """The line of one lever."""
@@ -270,6 +353,7 @@ class Levers(QWidget):
 
     def set_compact(self, compact: bool) -> None:
         """Without sliders, where the window is narrow."""
+        self._compact = compact
         for line in self._lines.values():
             line.set_compact(compact)
 
@@ -317,10 +401,10 @@ class Levers(QWidget):
         painter = QPainter(self)
         painter.setPen(QPen(theme.tokens()["line"], 1))
         painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))
-        for line in list(self._lines.values())[1:]:
+        for line in self._order[1:]:
             y = line.geometry().top() + 0.5
             painter.drawLine(QPointF(16, y), QPointF(self.width() - 14, y))
-        for line in self._lines.values():
+        for line in self._order:
             if line.row.on_trial:
                 box = QRectF(line.geometry())
                 painter.fillRect(QRectF(6, box.top() + 4, 3, box.height() - 8), theme.tokens()["accent"])

@@ -94,7 +94,9 @@ class Margins(RowsWidget):
         painter.setFont(theme.font(13, 600 if strong else 400))
         band_width, words_width = theme.scaled(BAND), theme.scaled(WORDS)
         post = box.right() - band_width - words_width - 22
-        painter.drawText(box.adjusted(34, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, row.label)
+        room = int(post - box.left() - 38 - (BAR if row.bar > 0 else 0))
+        label = painter.fontMetrics().elidedText(row.label, Qt.TextElideMode.ElideRight, max(room, 60))
+        painter.drawText(box.adjusted(34, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, label)
         if not self._compact:
             painter.setPen(t["ink"])
             values = box.adjusted(theme.scaled(120), 0, 0, 0)

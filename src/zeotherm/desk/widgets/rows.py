@@ -8,6 +8,8 @@ from PyQt6.QtCore import QRect, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
 from PyQt6.QtWidgets import QWidget
 
+WAYS = {Qt.Key.Key_Up: -1, Qt.Key.Key_Left: -1, Qt.Key.Key_Down: 1, Qt.Key.Key_Right: 1}
+
 
 class Row(QWidget):
     """One row: takes the focus, speaks its name, paints nothing."""
@@ -29,12 +31,17 @@ class Row(QWidget):
         super().focusOutEvent(event)
 
     def mousePressEvent(self, event: QMouseEvent | None) -> None:
+        self._list.last = self.key
         self._list.chosen.emit(self.key)
+        if event is not None:
+            self._list.pressed.emit(self.key, event.position())
         super().mousePressEvent(event)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
-        if event is not None and event.key() in (Qt.Key.Key_Up, Qt.Key.Key_Down):
-            self._list.move_focus(self.key, 1 if event.key() == Qt.Key.Key_Down else -1)
+        if event is not None and Qt.Key(event.key()) in WAYS:
+            self._list.move_focus(self.key, WAYS[Qt.Key(event.key())])
+        elif event is not None and event.key() == Qt.Key.Key_Delete:
+            self._list.removed.emit(self.key)
         elif event is not None and event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
             self._list.activated.emit(self.key)
         else:
@@ -46,10 +53,13 @@ class RowsWidget(QWidget):
 
     chosen = pyqtSignal(str)  # a row has the focus or was pressed
     activated = pyqtSignal(str)  # Enter or Space on a row
+    removed = pyqtSignal(str)  # Delete on a row
+    pressed = pyqtSignal(str, object)  # a row was pressed, at a place within it
 
     def __init__(self, name: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setAccessibleName(name)
+        self.last = ""  # the row that had the focus last
         self._rows: list[Row] = []
 
     def place_rows(self, rows: Sequence[tuple[str, str, str, QRect]]) -> None:
@@ -74,6 +84,7 @@ class RowsWidget(QWidget):
         return next((row.key for row in self._rows if row.hasFocus()), "")
 
     def row_focused(self, key: str) -> None:
+        self.last = key
         self.chosen.emit(key)
         self.update()
 

@@ -175,18 +175,20 @@ class Spine(QWidget):
         super().__init__(parent)
         self.job = JobCell()
         self.explain = StepCell(_("Explain"), "F4")
+        self.choose = StepCell(_("Choose"), "F5")
         self.entry = EntryLine(understood)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.job)
         layout.addWidget(self.explain, 1)
+        layout.addWidget(self.choose, 1)
         layout.addStretch()
         layout.addWidget(self.entry, 2)
         self.entry.setMinimumWidth(260)
         self.entry.setMaximumWidth(theme.scaled(400))
         self.setFixedHeight(theme.scaled(HEIGHT))
-        for cell in (self.job, self.explain):
+        for cell in (self.job, self.explain, self.choose):
             cell.setFixedHeight(theme.scaled(HEIGHT))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

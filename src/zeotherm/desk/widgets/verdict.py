@@ -75,6 +75,12 @@ class VerdictBand(QWidget):
         self._trouble = text
         self._tell()
 
+    def clear_trouble(self) -> None:
+        """There is an answer again."""
+        if self._trouble:
+            self._trouble = ""
+            self._tell()
+
     def set_busy(self, busy: bool) -> None:
         self._busy = busy
         if busy:

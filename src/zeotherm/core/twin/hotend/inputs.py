@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from zeotherm.core.catalogue.shelves import (
+    AirSource,
     Break,
     Catalogue,
     Direction,
@@ -17,7 +18,8 @@ from zeotherm.core.catalogue.shelves import (
     Sensor,
     Sleeve,
 )
-from zeotherm.core.machine.documents import Setup, value_at
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.core.physics.electric import heater_power
 
@@ -54,6 +56,7 @@ class Inputs:
     guard_blocked: float
     guard_open: float
     fan_reach: float
+    loop: float
     fin_entry_loss: float
     fin_film: float
     sink_emissivity: float
@@ -77,6 +80,11 @@ class Inputs:
     block_conductivity: float
     nozzle_conductivity: float
     tube_conductivity: float
+    break_capacity: float
+    sink_capacity: float
+    block_capacity: float
+    nozzle_capacity: float
+    tube_capacity: float
     sink_joint: float
     block_joint: float
     nozzle_seat: float
@@ -102,14 +110,48 @@ class Inputs:
     service: float
     fan_service: float
 
+    def in_air(self, air: Air) -> Inputs:
+        """The same hotend in other air."""
+        return replace(self, fan_air=air.fan, block_air=air.block, mount=air.mount)
+
+
+@dataclass(frozen=True, slots=True)
+class Air:
+    """What a hotend stands in at one moment [°C], or a difference of two such [K]."""
+
+    fan: float
+    block: float
+    mount: float
+
+    def inputs(self) -> dict[str, float]:
+        """By the names of the inputs."""
+        return {"fan_air": self.fan, "block_air": self.block, "mount": self.mount}
+
+
+@dataclass(frozen=True, slots=True)
+class Shift:
+    """What a doubt of the surroundings, at its half-width, does at one moment [K]: to the air, to stations there."""
+
+    air: Air
+    stations: dict[str, float]
+
 
 @dataclass(frozen=True, slots=True)
 class Resolved:
-    """Inputs, the doubt of each (by field name, 95 % half-width), and what the limits refer to."""
+    """Inputs, the doubt of each (by field name, 95 % half-width), and what the limits refer to.
+
+    airs: doubts of the surroundings, where the air is computed.
+    """
 
     inputs: Inputs
     doubts: dict[str, float]
     figures: dict[str, tuple[str, Figure | None]]  # limit path -> (input's name, the figure it came from)
+    airs: dict[str, Shift] = field(default_factory=dict)
+
+    def in_air(self, air: Air, airs: dict[str, Shift]) -> Resolved:
+        """The same in computed air, whose doubts take the place of the stated air's."""
+        doubts = {name: width for name, width in self.doubts.items() if name not in air.inputs()}
+        return replace(self, inputs=self.inputs.in_air(air), doubts=doubts, airs=airs)
 
 
 # Quantities of the setup by the input they become: path and scale to SI.
@@ -171,8 +213,12 @@ def resolve(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | N
         "neck": fitted.neck, "sink_side": fitted.sink_side, "block_side": fitted.block_side,
         "sink": "aluminium_alloy", "block": shape.block_material, "nozzle": shape.nozzle_material, "tube": "ptfe",
     }  # fmt: skip
-    materials = {role: _take(catalogue, "materials", name, "hotend.break_part") for role, name in solids.items()}
+    materials = {role: take(catalogue, "materials", name, "hotend.break_part") for role, name in solids.items()}
     figures |= {f"{role}_conductivity": (material.conductivity_w_mk, 1.0) for role, material in materials.items()}
+    figures |= {
+        f"{role}_capacity": (materials["neck" if role == "break" else role].capacity_j_m3k, 1.0)
+        for role in ("break", "sink", "block", "nozzle", "tube")
+    }
     figures |= {
         "block_emissivity": (materials["block"].emissivity, 1.0),
         "nozzle_emissivity": (materials["nozzle"].emissivity, 1.0),
@@ -182,7 +228,8 @@ def resolve(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | N
         "sleeve_thickness": (parts.sleeve.thickness_mm, MM),
         "sleeve_conductivity": (parts.sleeve.conductivity_w_mk, 1.0),
         "sleeve_emissivity": (parts.sleeve.emissivity, 1.0),
-        "fan_reach": (parts.direction.reach, 1.0),
+        "fan_reach": (parts.direction.reach, parts.source.reach.value),
+        "loop": (parts.source.loop_w_k, 1.0),
         "mount_softening": (parts.mount.softening_c, 1.0),
         "fan_service": (parts.fan.service_c, 1.0),
     }
@@ -240,31 +287,34 @@ class _Parts:
     sensor: Sensor
     fan: Fan
     direction: Direction
+    source: AirSource
     filament: Filament
     mount: Filament
 
 
 def _parts(setup: Setup, catalogue: Catalogue) -> _Parts:
     hotend = setup.hotend
-    shape = _take(catalogue, "hotends", hotend.template, "hotend.template")
-    fitted = _take(catalogue, "breaks", hotend.break_part, "hotend.break_part")
+    shape = take(catalogue, "hotends", hotend.template, "hotend.template")
+    fitted = take(catalogue, "breaks", hotend.break_part, "hotend.break_part")
     if fitted.bore != shape.bore:
         wants = ", ".join(part.label for part in catalogue.breaks.values() if part.bore == shape.bore)
         raise DoesNotFitError("hotend.break_part", f"{fitted.label} does not fit {shape.label}. It takes: {wants}.")
     return _Parts(
         shape,
         fitted,
-        _take(catalogue, "joints", hotend.sink_joint, "hotend.sink_joint"),
-        _take(catalogue, "sleeves", hotend.sleeve, "hotend.sleeve"),
-        _take(catalogue, "sensors", hotend.sensor, "hotend.sensor"),
-        _take(catalogue, "fans", setup.fan.part, "fan.part"),
-        _take(catalogue, "directions", setup.fan.direction, "fan.direction"),
-        _take(catalogue, "filaments", setup.printing.filament, "printing.filament"),
-        _take(catalogue, "filaments", setup.surroundings.mount_plastic, "surroundings.mount_plastic"),
+        take(catalogue, "joints", hotend.sink_joint, "hotend.sink_joint"),
+        take(catalogue, "sleeves", hotend.sleeve, "hotend.sleeve"),
+        take(catalogue, "sensors", hotend.sensor, "hotend.sensor"),
+        take(catalogue, "fans", setup.fan.part, "fan.part"),
+        take(catalogue, "directions", setup.fan.direction, "fan.direction"),
+        take(catalogue, "air_sources", setup.surroundings.air_from, "surroundings.air_from"),
+        take(catalogue, "filaments", setup.printing.filament, "printing.filament"),
+        take(catalogue, "filaments", setup.surroundings.mount_plastic, "surroundings.mount_plastic"),
     )
 
 
-def _take(catalogue: Catalogue, shelf: str, key: str, path: str) -> Any:
+def take(catalogue: Catalogue, shelf: str, key: str, path: str) -> Any:
+    """An entry of a shelf; raises DoesNotFitError, which names the path in the setup, where there is none."""
     entries = catalogue.shelf(shelf)
     if key not in entries:
         raise DoesNotFitError(path, f"'{key}' is not among the {shelf}: {', '.join(entries)}.")

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from functools import cached_property, lru_cache, partial
 
 import numpy as np
 import numpy.typing as npt
@@ -36,10 +36,57 @@ class Layout:
     solid: npt.NDArray[np.intp]  # (rows, columns) index into `solids`, -1 outside, -2 the strand
     part: npt.NDArray[np.intp]  # (rows, columns) index into PARTS
 
-    @property
+    @cached_property
     def active(self) -> npt.NDArray[np.bool_]:
         """Cells that hold something."""
         return np.asarray(self.solid != -1)
+
+    @cached_property
+    def heater_and_sensor(self) -> tuple[Array, Array]:
+        """Shares of the cartridge's source, and of the sensor's reading, by cell."""
+        height = self.grid.height[:, None]
+        block = self.part == PARTS.index("block")
+        volume = self.grid.thickness[:, None] * (self.grid.outer**2 - self.grid.inner**2)
+        heater, sensor = (
+            np.where(block & (height > low) & (height < high) & (self.grid.radius > inner), volume, 0.0)
+            for low, high, inner in (self.at.heater, self.at.sensor)
+        )
+        return heater / heater.sum(), sensor / sensor.sum()
+
+    @cached_property
+    def sink_core(self) -> tuple[npt.NDArray[np.intp], Array, Array, Array]:
+        """The sink's core: cells, shares of each fin's root and of each bare stretch, shares of the envelope."""
+        at, mesh = self.at, self.grid
+        column = int(np.flatnonzero(np.isclose(mesh.outer, at.core))[-1])
+        rows = np.flatnonzero((mesh.height > at.neck_top) & (self.solid[:, column] >= 0))
+        height, thickness = mesh.height[rows], mesh.thickness[rows]
+        roots, bare = np.zeros(len(rows)), np.zeros(len(rows))
+        pitch = at.fins[1] - at.fins[0]
+        for bottom in at.fins:
+            root = (height > bottom) & (height < bottom + at.fin_thickness)
+            between = (height > bottom + at.fin_thickness) & (height < min(bottom + pitch, at.sink_top))
+            roots[root] += thickness[root] / at.fin_thickness
+            bare[between] += thickness[between] / (pitch - at.fin_thickness)
+        return rows * len(mesh.radius) + column, roots, bare, thickness / thickness.sum()
+
+    @cached_property
+    def hot_faces(self) -> dict[str, tuple[npt.NDArray[np.intp], Array]]:
+        """Bare faces of block and nozzle, told by the empty neighbour: cells and areas [m²]."""
+        at, mesh = self.at, self.grid
+        side = 2 * math.pi * mesh.outer * mesh.thickness[:, None]
+        end = np.broadcast_to(math.pi * (mesh.outer**2 - mesh.inner**2), side.shape)
+        gone = np.pad(~self.active, 1, constant_values=True)
+        area = side * gone[1:-1, 2:] + end * gone[:-2, 1:-1] + end * gone[2:, 1:-1]
+        true_side = at.block_side / (2 * math.pi * at.block_radius * (at.block_top - at.block_bottom))
+        outermost = np.isclose(mesh.outer, at.block_radius)
+        made = {}
+        for name in ("block", "nozzle"):
+            faces = np.where(self.part == PARTS.index(name), area, 0.0)
+            if name == "block":
+                faces = faces + np.where((faces > 0) & outermost, side * (true_side - 1.0), 0.0)
+            cells = np.flatnonzero(faces)
+            made[name] = (cells, faces.reshape(-1)[cells])
+        return made
 
 
 @dataclass(frozen=True)
@@ -54,6 +101,11 @@ class HotendModel:
     hot: dict[str, HotSurface]
     mount: FixedConductance
     conductivity: Array
+    fineness: float
+
+    def like(self, given: Inputs) -> HotendModel:
+        """The balance of other inputs on a grid as fine."""
+        return build(given, self.fineness)
 
 
 @lru_cache(maxsize=64)
@@ -92,7 +144,7 @@ def build(given: Inputs, fineness: float = 1.0) -> HotendModel:
         control=_control(given, layout),
         exchanges=(fins, *hot.values(), mount),
     )
-    return HotendModel(given, layout, blown, problem, fins, hot, mount, conductivity)
+    return HotendModel(given, layout, blown, problem, fins, hot, mount, conductivity, fineness)
 
 
 def first_guess(model: HotendModel) -> solver.Field:
@@ -206,7 +258,7 @@ def _gap(given: Inputs, layout: Layout, conductivity: Array) -> solver.Gap:
         open=1.0 / ring_resistance(strand, strand + given.clearance, cool, height),
         touching=1.0 / ring_resistance(strand, strand + given.clearance, given.strand_conductivity, height),
         wall=np.asarray(wall / conductivity[:, column + 1]),
-        state=lambda mean: touching_share(mean, given.softening, given.swelling_span),
+        state=partial(touching_share, softening=given.softening, span=given.swelling_span),
     )
 
 
@@ -218,54 +270,23 @@ def _stream(given: Inputs, layout: Layout) -> solver.Stream:
 
 
 def _control(given: Inputs, layout: Layout) -> solver.Control:
-    at, mesh = layout.at, layout.grid
-    height = mesh.height[:, None]
-    block = layout.part == PARTS.index("block")
-    volume = mesh.thickness[:, None] * (mesh.outer**2 - mesh.inner**2)
-    heater, sensor = (
-        np.where(block & (height > low) & (height < high) & (mesh.radius > inner), volume, 0.0)
-        for low, high, inner in (at.heater, at.sensor)
-    )
-    return solver.Control(
-        heater / heater.sum(), sensor / sensor.sum(), given.nozzle - given.sensor_offset, given.heater_power
-    )
+    heater, sensor = layout.heater_and_sensor
+    return solver.Control(heater, sensor, given.nozzle - given.sensor_offset, given.heater_power)
 
 
 def _finned(layout: Layout, blown: SinkAir) -> FinnedSurface:
-    at, mesh = layout.at, layout.grid
-    column = int(np.flatnonzero(np.isclose(mesh.outer, at.core))[-1])
-    rows = np.flatnonzero((mesh.height > at.neck_top) & (layout.solid[:, column] >= 0))
-    height, thickness = mesh.height[rows], mesh.thickness[rows]
-    forced = np.zeros(len(rows))
-    pitch = at.fins[1] - at.fins[0]
-    for bottom in at.fins:
-        root = (height > bottom) & (height < bottom + at.fin_thickness)
-        bare = (height > bottom + at.fin_thickness) & (height < min(bottom + pitch, at.sink_top))
-        forced[root] += blown.per_fin * blown.fin_share * thickness[root] / at.fin_thickness
-        forced[bare] += blown.per_fin * (1 - blown.fin_share) * thickness[bare] / (pitch - at.fin_thickness)
-    cells = rows * len(mesh.radius) + column
-    return FinnedSurface(cells, forced, blown.envelope * thickness / thickness.sum(), blown)
+    cells, roots, bare, envelope = layout.sink_core
+    forced = blown.per_fin * (blown.fin_share * roots + (1.0 - blown.fin_share) * bare)
+    return FinnedSurface(cells, forced, blown.envelope * envelope, blown)
 
 
 def _hot_surfaces(given: Inputs, layout: Layout) -> dict[str, HotSurface]:
-    """Bare faces of block and nozzle, told by the empty neighbour."""
-    at, mesh = layout.at, layout.grid
-    side = 2 * math.pi * mesh.outer * mesh.thickness[:, None]
-    end = np.broadcast_to(math.pi * (mesh.outer**2 - mesh.inner**2), side.shape)
-    gone = np.pad(~layout.active, 1, constant_values=True)
-    area = side * gone[1:-1, 2:] + end * gone[:-2, 1:-1] + end * gone[2:, 1:-1]
-    true_side = at.block_side / (2 * math.pi * at.block_radius * (at.block_top - at.block_bottom))
-    outermost = np.isclose(mesh.outer, at.block_radius)
-    total = 2 * layout.at.block_radius**2 * math.pi + at.block_side
-    made = {}
-    for name in ("block", "nozzle"):
-        faces = np.where(layout.part == PARTS.index(name), area, 0.0)
-        if name == "block":
-            faces = faces + np.where((faces > 0) & outermost, side * (true_side - 1.0), 0.0)
-        cells = np.flatnonzero(faces)
-        made[name] = HotSurface(
+    at = layout.at
+    total = 2 * at.block_radius**2 * math.pi + at.block_side
+    return {
+        name: HotSurface(
             cells=cells,
-            area=faces.reshape(-1)[cells],
+            area=area,
             ambient=given.block_air,
             diameter=math.sqrt(total / math.pi),
             pressure=given.pressure,
@@ -274,7 +295,8 @@ def _hot_surfaces(given: Inputs, layout: Layout) -> dict[str, HotSurface]:
             emissivity=_hot_emissivity(given, name),
             sleeve=given.sleeve_thickness / given.sleeve_conductivity if name == "block" and given.sleeved else 0.0,
         )
-    return made
+        for name, (cells, area) in layout.hot_faces.items()
+    }
 
 
 def _hot_emissivity(given: Inputs, name: str) -> float:

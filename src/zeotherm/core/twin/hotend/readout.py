@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -28,12 +28,14 @@ class Watts:
     into_fan_air: float
     off_sink: float
     into_mount: float
+    taken_up: float = 0.0  # warms the hotend itself; nought in a steady state
 
     @property
     def leaving(self) -> tuple[float, ...]:
         """All that leaves the hotend, or enters it where negative."""
         return (
             self.into_filament, self.off_block, self.off_nozzle, self.into_fan_air, self.off_sink, self.into_mount,
+            self.taken_up,
         )  # fmt: skip
 
     @property
@@ -56,102 +58,141 @@ class Readout:
 
 def read(model: HotendModel, field: solver.Field) -> Readout:
     """Stations, watts and front of a solved field."""
+    return read_with(model, field, _watts(model, field), needed_power(model, field))
+
+
+def read_moment(model: HotendModel, field: solver.Field, taken_up: float, holds: bool) -> Readout:
+    """Stations, watts and front of a field on its way; taken_up: watts that warm it; holds: its control holds.
+
+    While the block is on its way to a set value, or off, nobody can say what holding would need.
+    """
+    watts = replace(_watts(model, field), taken_up=taken_up)
+    return read_with(model, field, watts, field.power if holds else None)
+
+
+def read_with(model: HotendModel, field: solver.Field, watts: Watts, needed: float | None) -> Readout:
+    """The readout from a field and its watts; needed: watts that holding the set value asks for, where known."""
     temperature = field.temperature
-    front = softening_front(model, temperature)
-    watts = _watts(model, field)
-    needed = needed_power(model, field)
-    values = _values(model, temperature, front, watts, needed)
-    return Readout(values, watts, front, _overshoot(model, temperature), _extrapolated(model, temperature))
+    front = float(softening_front(model, temperature))
+    values = _values(model, temperature, watts, needed)
+    return Readout(
+        values, watts, None if np.isnan(front) else front, _overshoot(model, temperature),
+        _extrapolated(model, temperature),
+    )  # fmt: skip
 
 
 def values_of(model: HotendModel, temperature: Array, power: float, lacking: float) -> dict[str, float | None]:
     """The stations alone, for a field that need not be in balance; lacking: watts the heater falls short by."""
     watts = _watts(model, solver.Field(temperature, power, False, 0.0, 0, 0))
-    return _values(model, temperature, softening_front(model, temperature), watts, power + lacking)
+    return _values(model, temperature, watts, power + lacking)
 
 
-def softening_front(model: HotendModel, temperature: Array) -> float | None:
-    """Height above the tip where the strand's skin first reaches softening on its way down [m]."""
+def softening_front(model: HotendModel, temperature: Array) -> Array:
+    """Height above the tip where the strand's skin first reaches softening on its way down [m]; nan: nowhere.
+
+    temperature (..., rows, columns); the result has the leading shape.
+    """
     grid = model.layout.grid
-    skin = temperature[:, grid.moving]
-    soft = np.flatnonzero(skin >= model.given.softening)
-    if not len(soft):
-        return None
-    row = int(soft[0])
-    if row == 0:
-        return grid.top
-    span = skin[row] - skin[row - 1]
-    share = (model.given.softening - skin[row - 1]) / span
-    return float(grid.height[row - 1] + share * (grid.height[row] - grid.height[row - 1]))
+    skin = temperature[..., grid.moving]
+    soft = skin >= model.given.softening
+    row = soft.argmax(axis=-1)
+    above = np.maximum(row - 1, 0)
+    low, high = (np.take_along_axis(skin, at[..., None], -1)[..., 0] for at in (above, row))
+    share = (model.given.softening - low) / np.where(high == low, 1.0, high - low)
+    height = grid.height[above] + share * (grid.height[row] - grid.height[above])
+    return np.where(soft.any(axis=-1), np.where(row == 0, grid.top, height), np.nan)
 
 
 def bore_wall(model: HotendModel, temperature: Array) -> Array:
-    """Temperature of the bore's surface in each row [°C]."""
+    """Temperature of the bore's surface in each row [°C]; temperature (..., rows, columns)."""
     skin = model.layout.grid.moving
     heat = solver.gap_heat(model.problem, temperature)
-    return np.asarray(temperature[:, skin + 1] + heat * model.problem.gap.wall)
+    return np.asarray(temperature[..., skin + 1] + heat * model.problem.gap.wall)
 
 
-def bore_at_neck_top(model: HotendModel, temperature: Array) -> float:
-    """Temperature of the bore's surface at the top of the thin neck [°C].
+def bore_at_neck_top(model: HotendModel, temperature: Array) -> Array:
+    """Temperature of the bore's surface at the top of the thin neck [°C]; temperature (..., rows, columns).
 
     Between the rows above and below, weighted by their conductances, so that a change of metal there does no harm.
     """
     grid, column = model.layout.grid, model.layout.grid.moving + 1
     above = int(np.flatnonzero(grid.height > model.layout.at.neck_top)[-1])
-    wall = bore_wall(model, temperature)[above : above + 2]
+    wall = bore_wall(model, temperature)[..., above : above + 2]
     weight = model.conductivity[above : above + 2, column] / grid.thickness[above : above + 2]
-    return float(wall @ weight / weight.sum())
+    return np.asarray(wall @ weight / weight.sum())
 
 
-def _values(
-    model: HotendModel, temperature: Array, front: float | None, watts: Watts, needed: float
-) -> dict[str, float | None]:
-    given, at, grid = model.given, model.layout.at, model.layout.grid
-    part = model.layout.part
-    sink = part == PARTS.index("sink")
-    block = part == PARTS.index("block")
-    tube = np.flatnonzero((part == PARTS.index("tube")).any(axis=1))[-1]
+def liner_end(model: HotendModel, temperature: Array) -> Array:
+    """Hottest place on the end face of the tube or liner [°C]; temperature (..., rows, columns)."""
+    part, grid = model.layout.part, model.layout.grid
+    tube = part == PARTS.index("tube")
+    row = int(np.flatnonzero(tube.any(axis=1))[-1])
+    columns = np.flatnonzero(tube[row])
+    area = np.pi * (grid.outer[columns] ** 2 - grid.inner[columns] ** 2)
+    half = 0.5 * grid.thickness[row] / (model.conductivity[row, columns] * area)
+    inside = temperature[..., row, columns]
+    flux = model.problem.axial[row, columns] * (temperature[..., row + 1, columns] - inside)
+    return np.asarray((inside + flux * half).max(axis=-1))
+
+
+def places(model: HotendModel, temperature: Array) -> dict[str, Array]:
+    """Stations that the field alone tells, by key; temperature (..., rows, columns), each of the leading shape."""
+    given, at, grid, part = model.given, model.layout.at, model.layout.grid, model.layout.part
+    sink, block, tip = (part == PARTS.index(name) for name in ("sink", "block", "nozzle"))
     above_neck = int(np.flatnonzero(grid.height > at.neck_top)[-1])
-    tip = part == PARTS.index("nozzle")
     hexagon = tip & (grid.height < at.block_bottom)[:, None] & (grid.height > at.cone)[:, None]
-    margin = at.neck_top - (front if front is not None else 0.0)
-    warm_air = model.air.capacity > 1e-3
-    return {
-        "block": _mean(temperature, block),
-        "nozzle": _mean(temperature, hexagon),
-        "exit_core": float(temperature[-1, 0]),
+    margin = at.neck_top - np.nan_to_num(softening_front(model, temperature), nan=0.0)
+    found = {
+        "block": temperature[..., block].mean(axis=-1),
+        "nozzle": temperature[..., hexagon].mean(axis=-1),
+        "exit_core": temperature[..., -1, 0],
         "bore": bore_at_neck_top(model, temperature),
-        "sink_base": float(temperature[above_neck, np.flatnonzero(sink[above_neck])[-1]]),
-        "sink_top": _mean(temperature[:1], sink[:1]),
-        "liner_end": float(temperature[tube, part[tube] == PARTS.index("tube")].max()),
-        "fan_inlet": given.fan_air,
-        "fan_outlet": given.fan_air + watts.into_fan_air / model.air.capacity if warm_air else None,
+        "sink_base": temperature[..., above_neck, np.flatnonzero(sink[above_neck])[-1]],
+        "sink_top": temperature[..., 0, sink[0]].mean(axis=-1),
+        "liner_end": liner_end(model, temperature),
         "creep_margin": margin * 1e3,
         "creep_after_retraction": (margin - given.retraction) * 1e3,
-        "liner_seat": liner_seat(model, temperature) * 1e3 if given.lined else None,
+    }
+    if given.lined:
+        found["liner_seat"] = liner_seat(model, temperature) * 1e3
+    return found
+
+
+def _values(model: HotendModel, temperature: Array, watts: Watts, needed: float | None) -> dict[str, float | None]:
+    given = model.given
+    warm_air = model.air.capacity > 1e-3
+    found: dict[str, float | None] = {key: float(value) for key, value in places(model, temperature).items()}
+    return {
+        **found,
+        "liner_seat": found.get("liner_seat"),
+        "fan_inlet": given.fan_air,
+        "fan_outlet": given.fan_air + watts.into_fan_air / model.air.capacity if warm_air else None,
         "heater_watts": needed,
     }
 
 
-def liner_seat(model: HotendModel, temperature: Array) -> float:
+def liner_seat(model: HotendModel, temperature: Array) -> Array:
     """What is left of the liner's compression at temperature [m]; below nought a cavity opens behind it.
 
     preload - length lacking + growth of the liner over that of the metal around it, ΔL = ∫α(T - T₀)dz, between the
-    liner's seat and the sink's top where it is clamped.
+    liner's seat and the sink's top where it is clamped. temperature (..., rows, columns).
     """
-    given, grid = model.given, model.layout.grid
-    tube = model.layout.part == PARTS.index("tube")
+    given, layout = model.given, model.layout
+    tube = layout.part == PARTS.index("tube")
     rows = tube.any(axis=1)
-    liner = np.where(tube, temperature, 0.0).sum(axis=1)[rows] / tube.sum(axis=1)[rows]
-    outside = model.layout.grid.radius > model.layout.at.tube
-    metal = np.where(outside & model.layout.active & (model.layout.part != PARTS.index("air")), temperature, 0.0)
-    count = (metal != 0.0).sum(axis=1)[rows]
-    around = metal.sum(axis=1)[rows] / np.maximum(count, 1)
-    thickness = grid.thickness[rows]
-    growth = given.liner_expansion * float(((liner - ROOM_TEMPERATURE) * thickness).sum())
-    frame = given.metal_expansion * float(((around - ROOM_TEMPERATURE) * thickness).sum())
-    return given.liner_preload - given.liner_short + growth - frame
+    outside = (layout.grid.radius > layout.at.tube) & layout.active & (layout.part != PARTS.index("air"))
+    thickness = layout.grid.thickness[rows]
+
+    def growth(mask: npt.NDArray[np.bool_], expansion: float) -> Array:
+        mean = (temperature * mask).sum(axis=-1)[..., rows] / np.maximum(mask.sum(axis=1), 1)[rows]
+        return np.asarray(expansion * ((mean - ROOM_TEMPERATURE) @ thickness))
+
+    return (
+        given.liner_preload
+        - given.liner_short
+        + growth(tube, given.liner_expansion)
+        - growth(outside, given.metal_expansion)
+    )
 
 
 def _extrapolated(model: HotendModel, temperature: Array) -> tuple[str, ...]:

@@ -15,7 +15,7 @@ from zeotherm.core.catalogue.shelves import HotendShape
 Array = npt.NDArray[np.float64]
 MM = 1e-3
 CONE_TIP_RADIUS = 0.9 * MM
-STREAM_COLUMNS = 7
+STREAM_COLUMNS, LEAST_STREAM_COLUMNS = 7, 6
 HEATER_HALF, HEATER_INSET = 3.0, 1.0  # mm: half the cartridge's diameter, and metal between it and the thread
 SENSOR_HALF = 1.5  # mm
 TUBE_FLOOR = 1.5  # mm of metal between the neck and a tube that stands on it
@@ -199,7 +199,7 @@ def grid(at: Levels, solids: list[Ring], fineness: float = 1.0) -> Grid:
     faces = _subdivided(_distinct(edges), lambda depth: _row_size(at, at.sink_top - depth) / fineness)
     radii = _distinct(sorted({at.heater[2], at.sensor[2], *(r for ring in solids for r in (ring.inner, ring.outer))}))
     walls = _subdivided(radii, lambda radius: _column_size(at, radius) / fineness)
-    count = round(STREAM_COLUMNS * fineness)
+    count = max(round(STREAM_COLUMNS * fineness), LEAST_STREAM_COLUMNS)
     strand = at.strand * np.linspace(0.0, 1.0, count + 1) ** 0.75
     inner = np.concatenate([strand[:-1], [at.strand], walls[:-1]])
     outer = np.concatenate([strand[1:], [at.strand], walls[1:]])

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -52,6 +53,38 @@ class SinkAir:
         return flux, 1.25 * film + slope_to_surroundings(root, self.emissivity)
 
 
+@dataclass(frozen=True, slots=True)
+class _Duct:
+    """Fan, guard and passage: all that the flow depends on."""
+
+    fan_flow: tuple[float, ...]
+    fan_pressure: tuple[float, ...]
+    fan_area: float
+    speed: float
+    guard: float
+    reach: float
+    passage: float
+    spacing: float
+    length: float
+    entry_loss: float
+    temperature: float
+    pressure: float
+
+
+@lru_cache(maxsize=256)
+def _flow(duct: _Duct) -> float:
+    """Flow at which fan and resistance meet [m³/s]; asked for again and again with the same fan."""
+    state = air(duct.temperature, duct.pressure)
+    loss = screen_loss(duct.guard)
+
+    def resistance(flow: float) -> float:
+        through_guard = 0.5 * float(state.density) * (flow / duct.fan_area) ** 2 * loss
+        velocity = duct.reach * flow / duct.passage
+        return through_guard + channel_pressure_drop(velocity, duct.spacing, duct.length, duct.entry_loss, state)
+
+    return operating_flow(duct.fan_flow, duct.fan_pressure, duct.speed, resistance)
+
+
 def sink_air(given: Inputs, at: Levels) -> SinkAir:
     """Fan, guard and fins in balance, and the conductance that follows."""
     state = air(given.fan_air, given.pressure)
@@ -59,15 +92,22 @@ def sink_air(given: Inputs, at: Levels) -> SinkAir:
     spacing = (shape.pitch - shape.fin_thickness) * 1e-3
     length = 2 * at.fin
     passage = shape.fins * spacing * 2 * (at.fin - at.core)
-    guard = screen_loss(max(given.guard_open * (1.0 - given.guard_blocked), 0.005))
-
-    def resistance(flow: float) -> float:
-        through_guard = 0.5 * float(state.density) * (flow / given.fan_area) ** 2 * guard
-        velocity = given.fan_reach * flow / passage
-        return through_guard + channel_pressure_drop(velocity, spacing, length, given.fin_entry_loss, state)
-
-    speed = speed_ratio(given.fan_voltage, given.fan_rated_v, given.fan_start_v) * given.fan_strength
-    flow = operating_flow(given.fan_flow, given.fan_pressure, speed, resistance)
+    flow = _flow(
+        _Duct(
+            fan_flow=given.fan_flow,
+            fan_pressure=given.fan_pressure,
+            fan_area=given.fan_area,
+            speed=speed_ratio(given.fan_voltage, given.fan_rated_v, given.fan_start_v) * given.fan_strength,
+            guard=max(given.guard_open * (1.0 - given.guard_blocked), 0.005),
+            reach=given.fan_reach,
+            passage=passage,
+            spacing=spacing,
+            length=length,
+            entry_loss=given.fin_entry_loss,
+            temperature=given.fan_air,
+            pressure=given.pressure,
+        )
+    )
     velocity = given.fan_reach * flow / passage
     reynolds = float(state.density) * velocity * 2 * spacing / float(state.viscosity)
     film = given.fin_film * _film(reynolds, spacing, length, state)
@@ -75,6 +115,8 @@ def sink_air(given: Inputs, at: Levels) -> SinkAir:
     fin, bare = _fin_and_core(given, at, film, spacing)
     transfer = film * (fin + bare)
     per_fin = channel_effectiveness(transfer, capacity / shape.fins) * capacity / shape.fins
+    if given.loop > 0.0:  # a coolant takes the fan's place
+        per_fin, flow, velocity, reynolds, capacity = given.loop / shape.fins, 0.0, 0.0, 0.0, 0.0
     return SinkAir(
         flow=flow,
         velocity=velocity,

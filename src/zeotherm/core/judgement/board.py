@@ -1,0 +1,209 @@
+"""Options side by side: each solved as the whole job, and the cheapest set of them that meets every limit."""
+
+from __future__ import annotations
+
+import itertools
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.judgement.answer import Answer
+from zeotherm.core.judgement.bands import bands
+from zeotherm.core.judgement.course import Course, Failure, course_of
+from zeotherm.core.judgement.limits import counts
+from zeotherm.core.judgement.margins import Margin, margin_at
+from zeotherm.core.judgement.probe import Probe, room
+from zeotherm.core.machine.documents import Setup, Variant, patched
+from zeotherm.core.machine.patches import ClashError, Patch, together
+from zeotherm.core.solver.axisymmetric import CancelledError
+from zeotherm.core.twin.whole.run import simulate
+
+TOLERANCE = 0.3  # K a step may be off on the board; stations then within 0.2 K
+LARGEST_SET = 3
+MOST_TRIED = 60  # sets that are looked at before the search says so and stops
+SURE = 0.95
+NEAR = 300.0  # s within which two worst moments are asked for as one
+
+
+@dataclass(frozen=True)
+class Column:
+    """One option, or a set of them, solved as the whole job."""
+
+    keys: tuple[str, ...]  # of the options; none: as found
+    course: Course
+    answer: Answer  # at its worst moment, with bands of first order
+    margins: dict[str, Margin]  # each limit at its own worst moment
+    sure: float  # that all limits hold at once [-]
+    cost: float
+    minutes: float
+
+    @property
+    def passes(self) -> bool:
+        """Whether every limit is met."""
+        return all(margin.room is None or margin.room >= 0.0 for margin in self.margins.values())
+
+    @property
+    def warm_up(self) -> float | None:
+        """From switching on to the set values [s]; None where they are not reached."""
+        run = self.course.run
+        return None if run.not_reached else run.stretches[0].end
+
+    @property
+    def energy(self) -> float:
+        """Through heaters, motor and board over the job [J]."""
+        joules = self.course.run.joules
+        return sum(joules[name] for name in ("heater", "bed", "motor", "board"))
+
+    @property
+    def failure(self) -> Failure | None:
+        """What stops the feed first, if anything does."""
+        assert self.answer.bands is not None
+        found = self.course.failures(self.answer.bands.rooms)
+        return found[0] if found else None
+
+    @property
+    def rank(self) -> tuple[float, float]:
+        """The least room over what counts as clear, and how sure: for saying what makes it worse."""
+        course = self.course
+        given = course.run.printing.resolved.inputs
+        clear = next(limit.clear_from(given) for limit in course.limits if limit.key == course.worst_key)
+        return course.worst[course.worst_key][0] / (clear or 1.0), self.sure
+
+
+def change_of(variants: Mapping[str, Variant], keys: tuple[str, ...]) -> Patch:
+    """The change that a set of options makes; raises ClashError where two of them want different values."""
+    return together(*(variants[key].change for key in keys))
+
+
+def column(
+    found: Setup,
+    variants: Mapping[str, Variant],
+    keys: tuple[str, ...],
+    catalogue: Catalogue,
+    tolerances: dict[str, float] | None = None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Column:
+    """Solve a set of options together. Raises ClashError, DoesNotFitError, NotConvergedError or CancelledError."""
+    setup = patched(found, change_of(variants, keys))
+    run = simulate(setup, catalogue, tolerances, cancelled=cancelled, tolerance=TOLERANCE)
+    return judged_column(course_of(run), keys, variants, cancelled)
+
+
+def judged_column(
+    course: Course, keys: tuple[str, ...], variants: Mapping[str, Variant], cancelled: Callable[[], bool]
+) -> Column:
+    """The column of a run. Raises CancelledError."""
+    answer = course.answer(course.worst_time)
+    answer = replace(answer, bands=bands(answer.solved, answer.limits, cancelled, in_full=0))
+    judged = _each_at_its_worst(course, answer)
+    assert answer.bands is not None
+    rooms = {key: margin.room for key, margin in judged.items() if margin.room is not None}
+    known = {key: room for key, room in rooms.items() if key in answer.bands.rooms}
+    return Column(
+        keys=keys,
+        course=course,
+        answer=answer,
+        margins=judged,
+        sure=answer.bands.sure_of_all(known),
+        cost=sum(variants[key].cost for key in keys),
+        minutes=sum(variants[key].minutes for key in keys),
+    )
+
+
+def _each_at_its_worst(course: Course, answer: Answer) -> dict[str, Margin]:
+    """Every limit's margin at its own worst moment, in the bands of the worst of all."""
+    given, times = answer.solved.resolved.inputs, course.run.times
+    found = {}
+    for limit in course.limits:
+        if limit.key in course.worst:
+            at = int(np.searchsorted(times, course.worst[limit.key][1]))
+            value = float(course.series[limit.limit.station][at])
+            found[limit.key] = margin_at(given, limit, value, answer.bands)
+    return found
+
+
+def cheapest_set(
+    found: Setup,
+    variants: Mapping[str, Variant],
+    base: Column,
+    catalogue: Catalogue,
+    tolerances: dict[str, float] | None = None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Column | None:
+    """The cheapest set among the options that meets every limit, solved in full; None where no set does.
+
+    Sets of at most three, by cost and then minutes. Each is first asked for settled in the air of the worst moments,
+    replayed for its surroundings; what looks good is then solved as the whole job. Raises CancelledError.
+    """
+    probes = _probes(base, cancelled)
+    best: Column | None = None
+    for keys in itertools.islice(_sets(variants), MOST_TRIED):
+        if cancelled():
+            raise CancelledError
+        if not all(_looks_good(probe, base, change_of(variants, keys)) for probe in probes):
+            continue
+        solved = column(found, variants, keys, catalogue, tolerances, cancelled)
+        if solved.passes and (best is None or solved.sure > best.sure):
+            best = solved
+        if best is not None and (best.sure >= SURE or solved.cost > best.cost):
+            break
+    return best
+
+
+def _sets(variants: Mapping[str, Variant]) -> Iterator[tuple[str, ...]]:
+    """Sets that do not clash, cheapest first, then quickest, then smallest."""
+    sizes = range(1, min(LARGEST_SET, len(variants)) + 1)
+    every = [keys for size in sizes for keys in itertools.combinations(variants, size)]
+
+    def price(keys: tuple[str, ...]) -> tuple[float, float, int]:
+        return (sum(variants[k].cost for k in keys), sum(variants[k].minutes for k in keys), len(keys))
+
+    for keys in sorted(every, key=price):
+        try:
+            change_of(variants, keys)
+        except ClashError:
+            continue
+        yield keys
+
+
+def _probes(base: Column, cancelled: Callable[[], bool]) -> list[Probe]:
+    """One at each moment of the print at which some limit is worst."""
+    course = base.course
+    times = {time for _room, time in course.worst.values() if course.run.at(time)[1].kind == "print"}
+    kept = [course.worst_time]
+    for time in sorted(times):
+        if all(abs(time - other) > NEAR for other in kept):
+            kept.append(time)
+    answers = [(course.answer(time), time) for time in kept]
+    return [Probe(course.setup, answer.catalogue, answer.solved, course, time, cancelled) for answer, time in answers]
+
+
+def _looks_good(probe: Probe, base: Column, change: Patch) -> bool:
+    solved = probe.with_change(change)
+    if solved is None:
+        return False
+    kind = base.course.run.at(probe.time)[1].kind
+    slack = {limit.key: 0.1 * limit.clear_from(solved.resolved.inputs) for limit in base.course.limits}
+    return all(room(solved, limit) > -slack[limit.key] for limit in base.course.limits if counts(limit, kind))
+
+
+def worse(columns: list[Column]) -> list[Column]:
+    """Options that leave the worst limit less room than the machine as found has."""
+    base = next((one for one in columns if not one.keys), None)
+    if base is None:
+        return []
+    return [one for one in columns if one.keys and one.rank[0] < base.rank[0] - 0.02]
+
+
+def offered(setup: Setup, catalogue: Catalogue) -> dict[str, Variant]:
+    """The catalogue's remedies that fit a machine and change something on it, as options."""
+    stated = catalogue.air_sources[setup.surroundings.air_from].stated
+    bore = catalogue.hotends[setup.hotend.template].bore
+    found = {}
+    for key, remedy in catalogue.remedies.items():
+        fits = remedy.bore in ("any", bore) and not (remedy.air == "computed" and stated)
+        if fits and patched(setup, remedy.change) != setup:
+            found[key] = Variant(label=remedy.label, change=remedy.change, cost=remedy.cost, minutes=remedy.minutes)
+    return found

@@ -1,0 +1,122 @@
+"""How much each lever gains before it is pulled, what would be enough on its own, and which reading would tell most."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from zeotherm.core.catalogue.shelves import Catalogue, Lever
+from zeotherm.core.judgement.bands import Bands
+from zeotherm.core.judgement.limits import Held
+from zeotherm.core.judgement.probe import Probe, room
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.patches import patch_at, value_at
+from zeotherm.core.machine.quantity import Choice, Quantity, declared
+from zeotherm.core.solver.axisymmetric import CancelledError
+from zeotherm.core.twin.hotend.solved import Solved
+from zeotherm.core.twin.stations import STATIONS
+
+HALVINGS = 5
+READING_DOUBT = 1.5  # K, 95 % half-width of an ordinary reading
+WORTH_READING = 0.9  # a reading must bring the band to this share of it to be worth a word
+
+
+@dataclass(frozen=True, slots=True)
+class Strength:
+    """A lever's gain of the worst margin for one step in its better direction."""
+
+    path: str
+    to: float | str  # the value one step away
+    gain: float  # in the limit's unit; nought or less where no step helps
+    enough: float | str | None  # the smallest change that meets every limit on its own
+
+
+@dataclass(frozen=True, slots=True)
+class NextReading:
+    """The reading that would narrow the worst margin's band most."""
+
+    station: str
+    before: float  # half-width of the room's band
+    after: float
+
+
+def levers_of(setup: Setup, catalogue: Catalogue) -> dict[str, Lever]:
+    """The levers that count for a setup, by path."""
+    stated = catalogue.air_sources[setup.surroundings.air_from].stated
+    unfit = "computed" if stated else "stated"
+    return {path: lever for path, lever in catalogue.levers.items() if lever.when != unfit}
+
+
+def strengths(probe: Probe, worst: Held, limits: list[Held]) -> list[Strength]:
+    """Every lever's gain, strongest first. Raises CancelledError when the probe's caller no longer wants it."""
+    now = room(probe.rest, worst)
+    found = []
+    for path, lever in levers_of(probe.setup, probe.catalogue).items():
+        if probe.cancelled():
+            raise CancelledError
+        gains = [(room(solved, worst) - now, to, solved) for to, solved in _steps(probe, path, lever)]
+        if not gains:
+            continue
+        gain, to, _solved = max(gains, key=lambda one: one[0])
+        enough: float | str | None = None
+        if gain > 0.0 and lever.advice:
+            if isinstance(declared(Setup)[path], Choice):
+                enough = min(((by, one) for by, one, solved in gains if _all_hold(solved, limits)), default=(0, None))[
+                    1
+                ]
+            else:
+                enough = _enough(probe, path, lever, float(to), limits)
+        found.append(Strength(path, to, gain, enough))
+    return sorted(found, key=lambda one: -one.gain)
+
+
+def _steps(probe: Probe, path: str, lever: Lever) -> list[tuple[float | str, Solved]]:
+    """The values one step away, each settled."""
+    item, value = declared(Setup)[path], value_at(probe.setup, path)
+    if isinstance(item, Quantity):
+        wishes: list[float | str] = [min(max(value + sign * item.step, lever.low), lever.high) for sign in (1.0, -1.0)]
+    else:
+        fits = probe.catalogue.fitting(item.shelf, probe.setup.hotend.template)
+        wishes = [key for key in fits if not getattr(fits[key], "stated", False)]
+    tried = [(to, probe.with_change(patch_at(path, to))) for to in wishes if to != value]
+    return [(to, solved) for to, solved in tried if solved is not None]
+
+
+def _all_hold(solved: Solved, limits: list[Held]) -> bool:
+    return all(room(solved, limit) >= 0.0 for limit in limits)
+
+
+def _enough(probe: Probe, path: str, lever: Lever, to: float, limits: list[Held]) -> float | None:
+    """The smallest change along one lever that meets every limit, to about a thirtieth of its way."""
+    start = float(value_at(probe.setup, path))
+    end = lever.high if to > start else lever.low
+    far = probe.with_change(patch_at(path, end))
+    if far is None or not _all_hold(far, limits):
+        return None
+    low, high = start, end
+    for _ in range(HALVINGS):
+        middle = 0.5 * (low + high)
+        tried = probe.with_change(patch_at(path, middle))
+        low, high = (low, middle) if tried is not None and _all_hold(tried, limits) else (middle, high)
+    return high
+
+
+def next_reading(bands: Bands, worst: str, taken: set[str]) -> NextReading | None:
+    """The reading that would narrow a limit's room most, to first order; taken: stations read already.
+
+    Room and station move with the same doubts z: of the room's variance a reading leaves 1 - ρ², with ρ the
+    correlation of the room with what the reading shows, its own doubt included (linear least squares).
+    """
+    room_of = {name: sides[0].get(f"room:{worst}", 0.0) for name, sides in bands.changes.items()}
+    total = math.hypot(*room_of.values())
+    best: NextReading | None = None
+    for key, station in STATIONS.items():
+        if not station.readable or not station.is_temperature or key in taken:
+            continue
+        shown = {name: sides[0].get(f"value:{key}", 0.0) for name, sides in bands.changes.items()}
+        variance = sum(by * by for by in shown.values()) + READING_DOUBT**2
+        shared = sum(room_of[name] * shown[name] for name in room_of)
+        left = math.sqrt(max(total**2 - shared**2 / variance, 0.0))
+        if left < WORTH_READING * total and (best is None or left < best.after):
+            best = NextReading(key, total, left)
+    return best

@@ -1,0 +1,89 @@
+"""JSON merge patches: how every change, trial, option and fault is written down."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import BaseModel, JsonValue
+
+Patch = dict[str, JsonValue]
+
+
+class ClashError(ValueError):
+    """Two changes of one set that want different values at one place."""
+
+    def __init__(self, path: str, one: JsonValue, other: JsonValue) -> None:
+        super().__init__(f"{path} would be {one} and {other} at once")
+        self.path, self.one, self.other = path, one, other
+
+
+def merge_patch(target: JsonValue, patch: JsonValue) -> JsonValue:
+    """Apply a JSON merge patch, RFC 7396, section 2; a null deletes. Returns a new value."""
+    if not isinstance(patch, dict):
+        return patch
+    merged = dict(target) if isinstance(target, dict) else {}
+    for key, value in patch.items():
+        if value is None:
+            merged.pop(key, None)
+        else:
+            merged[key] = merge_patch(merged.get(key), value)
+    return merged
+
+
+def merged(target: Patch, patch: Patch) -> Patch:
+    """A merge patch applied to an object."""
+    found = merge_patch(target, patch)
+    assert isinstance(found, dict)
+    return found
+
+
+def difference(source: Patch, target: Patch) -> Patch:
+    """The smallest merge patch that makes `target` of `source`."""
+    found: Patch = {key: None for key in source if key not in target}
+    for key, value in target.items():
+        before = source.get(key)
+        if isinstance(value, dict) and isinstance(before, dict):
+            inner = difference(before, value)
+            if inner:
+                found[key] = inner
+        elif value != before:
+            found[key] = value
+    return found
+
+
+def together(*patches: Patch) -> Patch:
+    """Several patches as one; raises ClashError where two of them want different values at one place."""
+    whole: Patch = {}
+    for patch in patches:
+        whole = _joined(whole, patch, "")
+    return whole
+
+
+def _joined(one: Patch, other: Patch, where: str) -> Patch:
+    found = dict(one)
+    for key, value in other.items():
+        path = f"{where}{key}"
+        before = found.get(key)
+        if key not in found or before == value:
+            found[key] = value
+        elif isinstance(before, dict) and isinstance(value, dict):
+            found[key] = _joined(before, value, f"{path}.")
+        else:
+            raise ClashError(path, before, value)
+    return found
+
+
+def patch_at(path: str, value: JsonValue) -> Patch:
+    """A merge patch that sets one dotted path."""
+    patch: JsonValue = value
+    for key in reversed(path.split(".")):
+        patch = {key: patch}
+    assert isinstance(patch, dict)
+    return patch
+
+
+def value_at(document: BaseModel, path: str) -> Any:
+    """The value at a dotted path; raises AttributeError where there is none."""
+    for key in path.split("."):
+        document = getattr(document, key)
+    return document

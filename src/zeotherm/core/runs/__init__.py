@@ -1,0 +1,1 @@
+"""Measured series, and how they stand to the model."""

@@ -1,0 +1,159 @@
+"""The hotend's field in time: its heat held, and one implicit stage of it in changing air."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+
+from zeotherm.core.physics.filament import Enthalpy
+from zeotherm.core.solver import axisymmetric as solver
+from zeotherm.core.twin.hotend.inputs import Air, Inputs
+from zeotherm.core.twin.hotend.model import PARTS, HotendModel, with_input
+from zeotherm.core.twin.hotend.sink_air import sink_air
+from zeotherm.core.twin.hotend.surfaces import FinnedSurface, FixedConductance, HotSurface
+
+Array = npt.NDArray[np.float64]
+Law = FinnedSurface | HotSurface | FixedConductance
+AIR_CAPACITY = 1.1e3  # J/m³K, of the still air between block and sink
+PROBE = 10.0  # K over which the fan's air is taken as linear in its temperature
+STAGE_TOLERANCE = 5e-6  # of the throughput that a stage's balance may lack
+STAGE_CORRECTIONS = 12  # a stage that needs more asks for a shorter step
+MOVED = 0.5  # K by which a surface or its air may move before its exchange is taken anew
+REUSE = 1.6  # a factor serves stages whose width differs by less
+
+
+@dataclass(frozen=True, slots=True)
+class HotendFlows:
+    """Watts of one moment, each from its own law."""
+
+    heater: float
+    off_block: float  # with the nozzle, into the air around the block
+    fan_air: float
+    off_sink: float
+    mount: float
+    filament: float
+
+
+@dataclass(frozen=True)
+class Linear:
+    """An exchange by its value and slope at one temperature of surface and surroundings."""
+
+    cells: npt.NDArray[np.intp]
+    at: Array
+    watts: Array
+    slope: Array
+    ambient: float
+
+    def flow(self, temperature: Array) -> tuple[Array, Array]:
+        """Watts out of each cell and their slope [W/K]."""
+        return self.watts + self.slope * (temperature - self.at), self.slope
+
+    def near(self, temperature: Array, ambient: float) -> bool:
+        """Whether surface and surroundings are still where the law was taken."""
+        return abs(ambient - self.ambient) < MOVED and float(np.abs(temperature - self.at).max()) < MOVED
+
+    def shifted(self, ambient: float) -> Linear:
+        """The same with the surroundings moved: what counts is the difference of the two."""
+        by = ambient - self.ambient
+        return self if by == 0.0 else replace(self, watts=self.watts - self.slope * by, ambient=ambient)
+
+
+@dataclass(frozen=True)
+class HotendInTime:
+    """One hotend through a stretch in which nothing is switched."""
+
+    model: HotendModel
+
+    @cached_property
+    def storage(self) -> solver.Storage:
+        """Heat held by each cell; the fins' with the core at their roots."""
+        return storage(self.model)
+
+    @cached_property
+    def _fan_slope(self) -> float:
+        """Relative change of the fins' conductance per kelvin of the fan's air [1/K]."""
+        given = self.model.given
+        warmer = sink_air(with_input(given, "fan_air", given.fan_air + PROBE), self.model.layout.at)
+        now = self.model.air.per_fin
+        return (warmer.per_fin / now - 1.0) / PROBE if now > 0.0 else 0.0
+
+    def stage(
+        self,
+        outside: Air,
+        before: Array,
+        push: Array,
+        width: float,
+        guess: solver.Field,
+        made_for: float,
+        laws: tuple[Linear, ...] = (),
+    ) -> tuple[solver.Field, tuple[Linear, ...], HotendFlows]:
+        """The field that solves one implicit stage, the exchanges it was solved with, and the flows.
+
+        laws: the exchanges of an earlier stage. Surfaces exchange heat by their law's value and slope, taken anew when
+        surface or air have moved by `MOVED`: within that the law is as good as straight. Raises NotConvergedError.
+        """
+        exchanges = self._exchanges(outside, guess.temperature, laws)
+        stream = replace(self.model.problem.stream, inlet=outside.fan)
+        problem = replace(self.model.problem, stream=stream, exchanges=exchanges)
+        keep = made_for / REUSE < width < made_for * REUSE
+        start = guess if keep else replace(guess, factor=None)
+        inertia = solver.Inertia(self.storage, before, push, width)
+        field = solver.solve(problem, start, tolerance=STAGE_TOLERANCE, limit=STAGE_CORRECTIONS, inertia=inertia)
+        return field, exchanges, self._flows(problem, exchanges, field)
+
+    def _exchanges(self, outside: Air, temperature: Array, laws: tuple[Linear, ...]) -> tuple[Linear, ...]:
+        flat = temperature.reshape(-1)
+        places = (outside.fan, *(outside.block for _ in self.model.hot), outside.mount)
+        own: tuple[Law, ...] = (self.model.fins, *self.model.hot.values(), self.model.mount)
+        return tuple(
+            laws[i].shifted(ambient)
+            if laws and laws[i].near(flat[law.cells], ambient)
+            else _linear(self._in_air(law, ambient), flat, ambient)
+            for i, (law, ambient) in enumerate(zip(own, places, strict=True))
+        )
+
+    def _in_air(self, law: Law, ambient: float) -> Law:
+        if not isinstance(law, FinnedSurface):
+            return replace(law, ambient=ambient)
+        forced = law.forced * (1.0 + self._fan_slope * (ambient - self.model.given.fan_air))
+        return replace(law, air=replace(law.air, inlet=ambient), forced=forced)
+
+    def _flows(self, problem: solver.Problem, exchanges: tuple[Linear, ...], field: solver.Field) -> HotendFlows:
+        flat = field.temperature.reshape(-1)
+        fins, block, nozzle, mount = (float(one.flow(flat[one.cells])[0].sum()) for one in exchanges)
+        share = 1.0 + self._fan_slope * (problem.stream.inlet - self.model.given.fan_air)
+        at_fins = flat[self.model.fins.cells]
+        to_air = float((self.model.fins.forced * share * (at_fins - problem.stream.inlet)).sum())
+        carried = solver.stream_heat(problem, field.temperature)
+        return HotendFlows(
+            field.power, block + nozzle, to_air, fins - to_air, mount, float(carried[-1].sum() - carried[0].sum())
+        )
+
+
+def _linear(law: Law, flat: Array, ambient: float) -> Linear:
+    at = flat[law.cells]
+    return Linear(law.cells, at, *law.flow(at), ambient)
+
+
+def storage(model: HotendModel) -> solver.Storage:
+    """Heat held by the cells of a hotend."""
+    given: Inputs = model.given
+    mesh, at = model.layout.grid, model.layout.at
+    volume = math.pi * (mesh.outer**2 - mesh.inner**2) * mesh.thickness[:, None]
+    by_part = {
+        "none": 0.0, "nozzle": given.nozzle_capacity, "block": given.block_capacity, "break": given.break_capacity,
+        "sink": given.sink_capacity, "tube": given.tube_capacity, "air": AIR_CAPACITY,
+    }  # fmt: skip
+    capacity = volume * np.array([by_part[part] for part in PARTS])[model.layout.part]
+    capacity[:, : mesh.moving + 1] = 0.0
+    roots, columns = np.divmod(model.fins.cells, len(mesh.radius))
+    fin = math.pi * (at.fin**2 - at.core**2) * given.sink_capacity
+    for bottom in at.fins:
+        root = (mesh.height[roots] > bottom) & (mesh.height[roots] < bottom + at.fin_thickness)
+        capacity[roots[root], columns[root]] += fin * mesh.thickness[roots[root]]
+    law = Enthalpy(given.capacity_solid, given.capacity_melt, given.softening, given.melting, given.latent)
+    return solver.Storage(capacity, given.density * volume[:, : mesh.moving], law)

@@ -1,0 +1,1 @@
+"""The whole machine in time: hotend field and what surrounds it, coupled."""

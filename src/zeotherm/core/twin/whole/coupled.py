@@ -1,0 +1,130 @@
+"""Hotend field and surroundings as one system in time, while nothing is switched."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+
+from zeotherm.core.solver import axisymmetric as solver
+from zeotherm.core.solver.stepping import Stage
+from zeotherm.core.twin.hotend.in_time import HotendInTime, Linear
+from zeotherm.core.twin.hotend.model import HotendModel, first_guess
+from zeotherm.core.twin.whole.network import BED, BODIES, Network, Outside
+
+Array = npt.NDArray[np.float64]
+FLOWS = ("heater", "bed", "motor", "board", "sun", "to_room")
+
+
+@dataclass(frozen=True)
+class Memory:
+    """What a stage passes on: the field with its factor, the width that was made for, the controls, the laws."""
+
+    model: HotendModel
+    field: solver.Field
+    made_for: float
+    bed_holds: bool
+    laws: tuple[Linear, ...]
+
+
+@dataclass(frozen=True)
+class Coupled:
+    """The machine in one stretch of its job; values: the field's cells, then the bodies' temperatures."""
+
+    hotend: HotendInTime
+    network: Network
+    start_h: float  # clock at time nought
+    tolerance: float  # K a step may be off
+
+    @property
+    def model(self) -> HotendModel:
+        """The hotend's balance."""
+        return self.hotend.model
+
+    @cached_property
+    def shape(self) -> tuple[int, int]:
+        """Of the field."""
+        rows, columns = self.model.layout.solid.shape
+        return rows, columns
+
+    def split(self, values: Array) -> tuple[Array, Array]:
+        """Field and bodies of a state."""
+        return values[: -len(BODIES)].reshape(self.shape), values[-len(BODIES) :]
+
+    def clock(self, time: float) -> float:
+        """Clock hours at a time [s]."""
+        return self.start_h + time / 3600.0
+
+    def heat(self, values: Array) -> Array:
+        """Heat held by each cell and body [J]."""
+        field, bodies = self.split(values)
+        return np.concatenate([self.hotend.storage.heat(field).reshape(-1), self.network.heat * bodies])
+
+    def stage(self, time: float, before: Array, push: Array, width: float, guess: Array, last: Stage | None) -> Stage:
+        """One implicit stage: the field in the air that is expected, then the bodies with the heat it gives.
+
+        What the field meets is one guess off what the bodies come to; the guess is a parabola through time, and the
+        error of a step shows where it was not good enough.
+        """
+        field_before, bodies_before = self.split(before)
+        field_push, bodies_push = self.split(push)
+        field_guess, bodies_guess = self.split(guess)
+        around = self.network.around
+        clock = self.clock(time)
+        room = around.room(clock)
+        air = self.network.air_at(bodies_guess, room)
+        memory = last.memory if last is not None and isinstance(last.memory, Memory) else None
+        start = self._start(field_guess, memory)
+        made_for = memory.made_for if memory is not None else math.inf
+        laws = memory.laws if memory is not None and memory.model is self.model else ()
+        field, exchanges, flows = self.hotend.stage(air, field_before, field_push, width, start, made_for, laws)
+        sun_wall, sun_air = around.extra(self.clock(time - 1e-3))
+        duct = self.network.duct_conductance(self.model.air.capacity)
+        outside = Outside(room, sun_wall, sun_air, flows, duct)
+        holds = memory.bed_holds if memory is not None else False
+        bodies, around_flows, holds = self.network.stage(
+            outside, bodies_before, bodies_push, width, bodies_guess, holds
+        )
+        values = np.concatenate([field.temperature.reshape(-1), bodies])
+        rates = (self.heat(values) - before) / width - push
+        named = np.array(
+            [flows.heater, around_flows.bed, around_flows.motor, around_flows.board, around_flows.sun,
+             around_flows.to_room]
+        )  # fmt: skip
+        width_of_factor = made_for if field.factor is start.factor else width
+        passed = Memory(self.model, field, width_of_factor, holds, exchanges)
+        return Stage(values, rates, named, passed)
+
+    def _start(self, guess: Array, memory: Memory | None) -> solver.Field:
+        limit = self.model.problem.control.limit
+        if memory is None:
+            blank = first_guess(self.model)
+            return replace(blank, temperature=guess.copy(), power=limit, saturated=True)
+        power = min(memory.field.power, limit)
+        return replace(memory.field, temperature=guess.copy(), power=power)
+
+    def error(self, watts: Array, width: float, stage: Stage) -> float:
+        """Root mean square of the field's error, and the greatest of the bodies', over the tolerance.
+
+        The estimate goes through the stage's own factor, which takes out what is stiff.
+        """
+        memory: Memory = stage.memory
+        field, bodies = self.split(watts)
+        off = 0.0
+        factor = memory.field.factor
+        if factor is not None:
+            wrong = factor.solve(field.reshape(-1)).reshape(self.shape)
+            control = self.model.problem.control
+            if not memory.field.saturated and control.limit > 0.0:
+                response = factor.source_response.reshape(self.shape)
+                by = float(np.vdot(control.sensor, wrong)) / float(np.vdot(control.sensor, response))
+                wrong = wrong - by * response
+            off = math.sqrt(float((wrong[self.model.layout.active] ** 2).mean()))
+        inertia = np.diag(self.network.heat / width) + self.network.conductance
+        apart = np.linalg.solve(inertia, bodies)
+        if memory.bed_holds:
+            apart[BED] = 0.0
+        return max(off, float(np.abs(apart).max())) / self.tolerance

@@ -1,0 +1,173 @@
+"""What other surroundings would have done to a run: the bodies once more, the hotend's heat as it was.
+
+The hotend is the reduced part here: over the hours it follows its surroundings within minutes, so its heat into the air
+changes with that air by one conductance, its own loss per kelvin. The bodies' difference to the run is stepped along
+the run's own steps by backward Euler, with the vents' law in full; where nothing differs the difference is nought.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import numpy.typing as npt
+
+from zeotherm.core.physics.ventilation import daily_course, stack_conductance
+from zeotherm.core.twin.hotend.inputs import Air, Shift
+from zeotherm.core.twin.whole.around import Around, Sun, extra_heat, with_number
+from zeotherm.core.twin.whole.network import AIR, BED, BODIES, WALL, Load, Network
+from zeotherm.core.twin.whole.run import Run
+
+Array = npt.NDArray[np.float64]
+CORRECTIONS = 3
+
+
+@dataclass(frozen=True)
+class Scene:
+    """Other surroundings, and how much air the fan would draw [W/K]."""
+
+    around: Around
+    fan_capacity: float
+    coolant: bool = False
+
+
+@dataclass(frozen=True)
+class Replayed:
+    """Differences of the bodies to the run, (marks, scenes, bodies) [K]."""
+
+    run: Run
+    scenes: list[Scene]
+    by: Array
+
+    def airs(self, time: float) -> list[Air]:
+        """What the hotend would have stood in at a time, by scene."""
+        bodies = self.run.bodies(time) + self.differences(time)
+        clock = self.run.clock(time)
+        return [
+            Network(scene.around, Load(True, True, True)).air_at(one, scene.around.room(clock))
+            for scene, one in zip(self.scenes, bodies, strict=True)
+        ]
+
+    def differences(self, time: float) -> Array:
+        """Of the bodies at a time, (scenes, bodies) [K]."""
+        times = self.run.times
+        after = min(max(int(np.searchsorted(times, time)), 1), len(times) - 1)
+        share = min(max((time - times[after - 1]) / (times[after] - times[after - 1]), 0.0), 1.0)
+        return np.asarray((1.0 - share) * self.by[after - 1] + share * self.by[after])
+
+
+class _Batch:
+    """The numbers of all scenes, stacked."""
+
+    def __init__(self, scenes: list[Scene]) -> None:
+        networks = [Network(scene.around, Load(True, True, True), scene.coolant) for scene in scenes]
+        around = [scene.around for scene in scenes]
+        self.room_course = np.array([[a.room_mean, a.room_swing, a.room_warmest] for a in around])
+        self.suns = [(a.heats, a.heat_share) for a in around]
+        self.heat = np.array([network.heat for network in networks])
+        self.conductance = np.array([network.conductance for network in networks])
+        self.outer = np.array([a.outer for a in around])
+        self.open = np.array(
+            [a.leak + network.duct_conductance(scene.fan_capacity)
+             for a, network, scene in zip(around, networks, scenes, strict=True)]
+        )  # fmt: skip
+        self.vent = np.array([a.vent_area * a.vents_open for a in around])
+        self.rise = np.array([a.vent_rise for a in around])
+        self.discharge = np.array([a.vent_discharge for a in around])
+        self.pressure = np.array([a.pressure for a in around])
+        self.bed_target = np.array([a.bed_target for a in around])
+        self.own = np.array([[a.motor_watts, a.board_watts] for a in around])
+        self.bed_power = np.array([a.bed_power for a in around])
+
+    def _sun(self, clock: float) -> Array:
+        """Extra heat into wall and air, (scenes, 2) [W]; scenes that share their suns are asked once."""
+        known: dict[tuple[Sun, ...], tuple[float, float]] = {}
+        for suns, _share in self.suns:
+            if suns not in known:
+                known[suns] = extra_heat(suns, clock)
+        return np.array([[share * watts for watts in known[suns]] for suns, share in self.suns])
+
+    def rates(self, bodies: Array, clock: float, load: Load) -> tuple[Array, Array]:
+        """What flows into each body without the hotend and the bed's heater [W], and the slope by itself of air and
+        wall beyond the conductances [W/K]; bodies (scenes, bodies).
+        """
+        mean, swing, warmest = self.room_course.T
+        room = daily_course(clock, mean, swing, warmest)
+        sun = self._sun(clock - 1e-6)
+        into = -np.einsum("kij,kj->ki", self.conductance, bodies)
+        carried, slope = stack_conductance(bodies[:, AIR], room, self.vent, self.rise, self.discharge, self.pressure)
+        into[:, AIR] -= (self.open + carried) * (bodies[:, AIR] - room)
+        into[:, WALL] -= self.outer * (bodies[:, WALL] - room)
+        into[:, WALL] += sun[:, 0]
+        into[:, AIR] += sun[:, 1]
+        into[:, 4] += self.own[:, 0] * load.motor
+        into[:, 5] += self.own[:, 1] * load.board
+        return into, np.stack([self.open + slope, self.outer], axis=1)
+
+
+def replay(run: Run, scenes: list[Scene]) -> Replayed:
+    """The run's bodies in other surroundings, all scenes at once."""
+    base = [
+        _Batch([Scene(stretch.system.network.around, stretch.system.model.air.capacity)]) for stretch in run.stretches
+    ]
+    if not scenes:
+        return Replayed(run, scenes, np.zeros((len(run.marks), 0, len(BODIES))))
+    batch = _Batch(scenes)
+    bodies = run.values[:, -len(BODIES) :]
+    block = run.series()["block"]
+    loss = np.array([mark.heater for mark in run.marks]) / np.maximum(block - bodies[:, AIR], 30.0)
+    by = np.zeros((len(run.marks), len(scenes), len(BODIES)))
+    start = run.clock(0.0)
+    by[0] = np.array([[scene.around.room(start) - run.around.around.room(start)] * len(BODIES) for scene in scenes])
+    for n in range(1, len(run.marks)):
+        mark, stretch = run.marks[n], run.stretches[run.marks[n].stretch]
+        length = mark.time - run.marks[n - 1].time
+        clock, load = run.clock(mark.time), stretch.system.network.load
+        found = base[mark.stretch]
+        was, _slope = found.rates(bodies[n][None], clock, load)
+        drift = (bodies[n] - bodies[n - 1]) / length
+        own = found.heat[0]
+        inertia = batch.heat / length
+        apart = by[n - 1].copy()
+        for _ in range(CORRECTIONS):
+            now, slope = batch.rates(bodies[n] + apart, clock, load)
+            wrong = inertia * (apart - by[n - 1]) - (now - was[0]) + (batch.heat - own) * drift
+            wrong[:, AIR] += loss[n] * apart[:, AIR]
+            matrix = batch.conductance + np.einsum("ki,ij->kij", inertia, np.eye(len(BODIES)))
+            matrix[:, AIR, AIR] += slope[:, 0] + loss[n]
+            matrix[:, WALL, WALL] += slope[:, 1]
+            if mark.bed_holds:
+                matrix[:, BED] = 0.0
+                matrix[:, BED, BED] = 1.0
+                wrong[:, BED] = apart[:, BED] - (batch.bed_target - found.bed_target[0])
+            elif load.bed:
+                wrong[:, BED] -= batch.bed_power - found.bed_power[0]
+            step = np.linalg.solve(matrix, -wrong[..., None])[..., 0]
+            apart = apart + step
+            if float(np.abs(step).max()) < 1e-5:
+                break
+        by[n] = apart
+    return Replayed(run, scenes, by)
+
+
+def doubts_of_air(run: Run) -> tuple[list[str], Replayed]:
+    """Every doubt of the surroundings at its half-width, replayed: names and differences."""
+    system = run.printing.system
+    around = system.network.around
+    doubts = run.around.doubts if around.stated is None else {}
+    moved = [with_number(around, name, getattr(around, name) + width) for name, width in doubts.items()]
+    capacity, coolant = system.model.air.capacity, system.network.coolant
+    return list(doubts), replay(run, [Scene(one, capacity, coolant) for one in moved])
+
+
+def shifts_at(names: list[str], replayed: Replayed, time: float) -> dict[str, Shift]:
+    """What each doubt's half-width does to the hotend's air, and to the bodies, at a time."""
+    run = replayed.run
+    _values, stretch, _mark = run.at(time)
+    network = stretch.system.network
+    now = network.air_at(run.bodies(time), network.around.room(run.clock(time)))
+    found = {}
+    for name, air, bodies in zip(names, replayed.airs(time), replayed.differences(time), strict=True):
+        by = Air(air.fan - now.fan, air.block - now.block, air.mount - now.mount)
+        found[name] = Shift(by, {"fan_inlet": by.fan, **dict(zip(BODIES, bodies.tolist(), strict=True))})
+    return found

@@ -1,0 +1,395 @@
+"""The whole job in time: preheat, print, pauses, cool-down, and what goes wrong in between."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.hours import PREHEAT_MOST_MIN
+from zeotherm.core.solver import axisymmetric as solver
+from zeotherm.core.solver.stepping import Stage, Step, march, within_step
+from zeotherm.core.twin.hotend.in_time import HotendInTime
+from zeotherm.core.twin.hotend.inputs import Air, Inputs, Resolved, Shift, resolve
+from zeotherm.core.twin.hotend.model import build
+from zeotherm.core.twin.hotend.readout import places, read_moment
+from zeotherm.core.twin.hotend.solved import Solved
+from zeotherm.core.twin.whole.around import Around, ResolvedAround, resolve_around
+from zeotherm.core.twin.whole.coupled import FLOWS, Coupled, Memory
+from zeotherm.core.twin.whole.network import BED, BODIES, Load, Network
+
+Array = npt.NDArray[np.float64]
+FINENESS = 0.5  # of the hotend's grid in time: margin within 0.05 mm, bore within 0.5 K of the steady picture's
+TOLERANCE = 0.1  # K a step may be off
+LONGEST_STEP = 900.0  # s
+REACHED = 1.0  # K below the set value that count as reached
+AT_REST_C = 1e-6
+MINUTE = 60.0
+HEATS = ("preheat", "soak", "print", "pause")
+
+
+@dataclass(frozen=True, slots=True)
+class Phase:
+    """A part of the job as planned."""
+
+    kind: str  # preheat, soak, print, pause, cool
+    seconds: float
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """A part of the run in which nothing is switched."""
+
+    kind: str
+    start: float
+    end: float
+    setup: Setup
+    resolved: Resolved  # with the phase's own flow, fan and heater
+    system: Coupled
+    fan_runs: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """One end of a step: when, and the watts and controls then."""
+
+    time: float
+    stretch: int
+    heater: float
+    holds: bool
+    bed_holds: bool = False
+
+
+@dataclass(frozen=True)
+class Run:
+    """A whole job, step by step."""
+
+    setup: Setup
+    catalogue: Catalogue
+    around: ResolvedAround
+    stretches: list[Stretch]
+    marks: list[Mark]
+    values: Array  # (marks, cells and bodies) [°C]
+    middles: Array  # the same in the middle of the step that ends there
+    joules: dict[str, float]  # through the whole run, by flow
+    heat_gained: float  # by all cells and bodies [J]
+    printing_from: float | None  # s
+    not_reached: bool  # the set values were not reached within the longest preheat
+
+    @cached_property
+    def times(self) -> Array:
+        """Ends of the steps [s]."""
+        return np.array([mark.time for mark in self.marks])
+
+    @property
+    def printing(self) -> Stretch:
+        """The first stretch in which filament flows; the last of all where none does."""
+        return next((stretch for stretch in self.stretches if stretch.kind == "print"), self.stretches[-1])
+
+    @property
+    def end(self) -> float:
+        """Length of the run [s]."""
+        return self.marks[-1].time
+
+    def clock(self, time: float) -> float:
+        """Clock hours at a time [s]."""
+        return self.setup.schedule.start_h + time / 3600.0
+
+    @property
+    def closure(self) -> float:
+        """Heat that the balance loses, as a share of all that was put in [-]."""
+        entered = sum(self.joules[name] for name in FLOWS if name != "to_room")
+        return abs(entered - self.joules["to_room"] - self.heat_gained) / max(entered, 1.0)
+
+    def bodies(self, time: float) -> Array:
+        """Temperatures of the bodies around at a time [°C]."""
+        values: Array = self.at(time)[0][-len(BODIES) :]
+        return values
+
+    def at(self, time: float) -> tuple[Array, Stretch, Mark]:
+        """State, stretch and controls at a time [s]: a parabola through start, middle and end of its step."""
+        after = min(max(int(np.searchsorted(self.times, time)), 1), len(self.marks) - 1)
+        before = self.marks[after - 1]
+        mark = self.marks[after]
+        length = mark.time - before.time
+        x = min(max((time - before.time) / length, 0.0), 1.0)
+        old, middle, new = self.values[after - 1], self.middles[after], self.values[after]
+        return within_step(old, middle, new, x), self.stretches[mark.stretch], mark
+
+    def series(self) -> dict[str, Array]:
+        """Stations over the ends of the steps, by key; nan where there is no such thing."""
+        found: dict[str, Array] = {}
+        index = np.array([mark.stretch for mark in self.marks])
+        for number, stretch in enumerate(self.stretches):
+            at = np.flatnonzero(index == number)
+            if not len(at):
+                continue
+            system = stretch.system
+            fields = self.values[at, : -len(BODIES)].reshape(len(at), *system.shape)
+            for key, values in places(system.model, fields).items():
+                found.setdefault(key, np.full(len(self.marks), np.nan))[at] = values
+        network = self.printing.system.network
+        found |= {
+            name: self.values[:, -len(BODIES) + i].copy()
+            for i, name in enumerate(BODIES)
+            if network.around.stated is None and network.has(name)
+        }
+        airs = [self.air_at(i) for i in range(len(self.marks))]
+        found["fan_inlet"] = np.array([air.fan for air in airs])
+        found["room"] = np.array([self.around.around.room(self.clock(mark.time)) for mark in self.marks])
+        found["heater_power"] = np.array([mark.heater for mark in self.marks])
+        return found
+
+    def air_at(self, index: int) -> Air:
+        """What the hotend stands in at the end of a step."""
+        mark = self.marks[index]
+        network = self.stretches[mark.stretch].system.network
+        return network.air_at(self.values[index, -len(BODIES) :], network.around.room(self.clock(mark.time)))
+
+    def moment(self, time: float, airs: dict[str, Shift] | None = None) -> Solved:
+        """The hotend at a time, as if it had been solved for it: inputs of that moment, field, readout.
+
+        airs: what the doubts of the surroundings do to its air, where the air is computed.
+        """
+        values, stretch, mark = self.at(time)
+        system = stretch.system
+        temperature, bodies = system.split(values)
+        air = system.network.air_at(bodies, system.network.around.room(self.clock(time)))
+        resolved = replace(stretch.resolved, inputs=stretch.resolved.inputs.in_air(air))
+        if system.network.around.stated is None:
+            resolved = stretch.resolved.in_air(air, airs or {})
+        model = build(resolved.inputs, system.model.fineness)
+        solved = solver.Field(temperature, mark.heater, not mark.holds, 0.0, 0, 0)
+        residual = solver.residual(model.problem, temperature, mark.heater)
+        readout = read_moment(model, solved, -float(residual.sum()), mark.holds and stretch.kind in HEATS)
+        if system.network.around.stated is None:
+            around = dict(zip(BODIES, bodies.tolist(), strict=True))
+            here = {name: value for name, value in around.items() if system.network.has(name)}
+            readout = replace(readout, values={**readout.values, **here})
+        return Solved(resolved, model, solved, readout, settled=False)
+
+
+@dataclass
+class _Track:
+    """Gathers the steps of a run."""
+
+    stretches: list[Stretch] = field(default_factory=list)
+    marks: list[Mark] = field(default_factory=list)
+    values: list[Array] = field(default_factory=list)
+    middles: list[Array] = field(default_factory=list)
+    joules: Array = field(default_factory=lambda: np.zeros(len(FLOWS)))
+    gained: float = 0.0
+
+    def take(self, step: Step) -> None:
+        memory: Memory = step.end.memory
+        holds = not memory.field.saturated and memory.field.power > 0.0
+        now = step.start + step.length
+        self.marks.append(Mark(now, len(self.stretches), memory.field.power, holds, memory.bed_holds))
+        self.values.append(step.end.values)
+        self.middles.append(step.middle)
+        self.joules += step.joules
+
+
+def phases(setup: Setup) -> list[Phase]:
+    """The job as planned."""
+    plan = setup.schedule
+    found = [Phase("preheat", PREHEAT_MOST_MIN * MINUTE), Phase("soak", plan.soak_min * MINUTE)]
+    done = 0.0
+    for pause in sorted(plan.pauses.values(), key=lambda one: one.after_min):
+        found.append(Phase("print", (pause.after_min - done) * MINUTE))
+        found.append(Phase("pause", pause.minutes * MINUTE))
+        done = pause.after_min
+    found += [Phase("print", (plan.print_min - done) * MINUTE), Phase("cool", plan.cool_min * MINUTE)]
+    return [phase for phase in found if phase.seconds > 0.0]
+
+
+def check(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None = None) -> None:
+    """Whether all parts of a setup exist and go together, after each of its faults too. Raises DoesNotFitError."""
+    for now in (setup, *(setup.with_fault(fault) for fault in setup.faults.values())):
+        resolve(now, catalogue, tolerances)
+        resolve_around(now, catalogue, tolerances)
+
+
+def simulate(
+    setup: Setup,
+    catalogue: Catalogue,
+    tolerances: dict[str, float] | None = None,
+    *,
+    cancelled: Callable[[], bool] = lambda: False,
+    fineness: float = FINENESS,
+    tolerance: float = TOLERANCE,
+    change: Callable[[Inputs, Around], tuple[Inputs, Around]] = lambda inputs, around: (inputs, around),
+) -> Run:
+    """Run a setup's whole job; change: what to do to the resolved numbers first, as to try a doubt.
+
+    Raises DoesNotFitError, NotConvergedError or CancelledError.
+    """
+    return _Simulation(setup, catalogue, tolerances, cancelled, fineness, tolerance, change).run()
+
+
+class _Simulation:
+    """One run under way."""
+
+    def __init__(
+        self,
+        setup: Setup,
+        catalogue: Catalogue,
+        tolerances: dict[str, float] | None,
+        cancelled: Callable[[], bool],
+        fineness: float,
+        tolerance: float,
+        change: Callable[[Inputs, Around], tuple[Inputs, Around]],
+    ) -> None:
+        self.setup, self.catalogue, self.tolerances = setup, catalogue, tolerances
+        self.cancelled, self.fineness, self.tolerance, self.change = cancelled, fineness, tolerance, change
+        self.around = resolve_around(setup, catalogue, tolerances)
+        self.track = _Track()
+        self.not_reached = False
+        self.printing_from: float | None = None
+        self.values = np.zeros(0)
+        self.last: Stage | None = None
+        self.fan_runs = True
+
+    def run(self) -> Run:
+        """From a machine at the room's temperature to the end of its cool-down."""
+        time = 0.0
+        for phase in phases(self.setup):
+            if phase.kind == "print" and self.printing_from is None:
+                self.printing_from = time
+            time = self._phase(phase, time)
+        track = self.track
+        return Run(
+            setup=self.setup,
+            catalogue=self.catalogue,
+            around=self.around,
+            stretches=track.stretches,
+            marks=track.marks,
+            values=np.array(track.values),
+            middles=np.array(track.middles),
+            joules=dict(zip(FLOWS, track.joules.tolist(), strict=True)),
+            heat_gained=track.gained,
+            printing_from=self.printing_from,
+            not_reached=self.not_reached,
+        )
+
+    def _phase(self, phase: Phase, start: float) -> float:
+        """Run one phase in stretches between known events; returns its end."""
+        time, planned = start, start + phase.seconds
+        while time < planned - 1e-6:
+            stop = next((event for event in self._known_events() if time + 1e-6 < event < planned), planned)
+            time, early = self._stretch(phase.kind, time, stop)
+            if early and phase.kind == "preheat":
+                return time
+        if phase.kind == "preheat":
+            self.not_reached = True
+        return time
+
+    def _known_events(self) -> Iterator[float]:
+        start = self.setup.schedule.start_h
+        suns = [(hour + 24.0 * day - start) * 3600.0 for hour in self.around.around.hours_of_note for day in range(3)]
+        yield from sorted([*(fault.at_min * MINUTE for fault in self.setup.faults.values()), *suns])
+
+    def _now(self, time: float) -> Setup:
+        setup = self.setup
+        for fault in sorted(self.setup.faults.values(), key=lambda one: one.at_min):
+            if fault.at_min * MINUTE <= time + 1e-6:
+                setup = setup.with_fault(fault)
+        return setup
+
+    def _stretch(self, kind: str, time: float, stop: float) -> tuple[float, bool]:
+        setup = self._now(time)
+        system, resolved = self._system(setup, kind, time)
+        track = self.track
+        begun = system.heat(self.values)
+        if not track.marks:
+            track.marks.append(Mark(0.0, 0, 0.0, False))
+            track.values.append(self.values)
+            track.middles.append(self.values)
+        ended: list[float] = []
+
+        def ends(step: Step) -> float | None:
+            if self.cancelled():
+                raise solver.CancelledError
+            when = self._when_reached(kind, system, step)
+            if when is not None:
+                ended.append(when)
+            return when
+
+        self.last = march(
+            system, self.values, time, stop, first=2.0, longest=LONGEST_STEP, ends=ends, accepted=track.take,
+            last=self.last,
+        )  # fmt: skip
+        self.values = self.last.values
+        track.gained += float((system.heat(self.values) - begun).sum())
+        now = track.marks[-1].time
+        track.stretches.append(Stretch(kind, time, now, setup, resolved, system, self.fan_runs))
+        if kind == "cool" and ended:
+            self.fan_runs = False
+        return now, bool(ended)
+
+    def _when_reached(self, kind: str, system: Coupled, step: Step) -> float | None:
+        """When, within a step, a heat-up is over or a block is cool enough for its fan to stop."""
+        before, _bodies = system.split(self.track.values[-1])
+        after, bodies = system.split(step.end.values)
+        control = system.model.problem.control
+        was, now = float(np.vdot(control.sensor, before)), float(np.vdot(control.sensor, after))
+        if kind == "preheat":
+            around = system.network.around
+            target, bed = control.target - REACHED, around.bed_target - REACHED
+            cold_bed = around.bed_target > around.room(system.clock(step.start)) and bodies[BED] < bed - AT_REST_C
+            if now < target - AT_REST_C or cold_bed:
+                return None
+            was_bed = float(self.track.values[-1][BED - len(BODIES)])
+            shares = [_crossing(was, now, target), _crossing(was_bed, float(bodies[BED]), bed)]
+            return step.start + max(shares) * step.length
+        if kind == "cool" and self.fan_runs:
+            until = self.catalogue.fan_rules[self.setup.schedule.fan_after].until_c
+            if now < until <= was:
+                return step.start + _crossing(was, now, until) * step.length
+        return None
+
+    def _system(self, setup: Setup, kind: str, time: float) -> tuple[Coupled, Resolved]:
+        """The machine as it stands in one stretch."""
+        resolved = resolve(setup, self.catalogue, self.tolerances)
+        inputs, around = self.change(resolved.inputs, resolve_around(setup, self.catalogue, self.tolerances).around)
+        heats, prints = kind in HEATS, kind == "print"
+        if kind == "cool" and self.track.stretches and self.track.stretches[-1].kind != "cool":
+            until = self.catalogue.fan_rules[setup.schedule.fan_after].until_c
+            block = self.track.stretches[-1].system.split(self.values)[0]
+            self.fan_runs = float(np.vdot(self._sensor(), block)) > until
+        room = around.room(self.setup.schedule.start_h + time / 3600.0)
+        network = Network(around, Load(heats and around.bed_target > room, heats, heats), coolant=inputs.loop > 0.0)
+        bodies = self.values[-len(BODIES) :] if len(self.values) else np.full(len(BODIES), room)
+        air = network.air_at(bodies, room)
+        inputs = replace(
+            inputs,
+            fan_air=air.fan,
+            block_air=air.block,
+            mount=air.mount,
+            flow=inputs.flow if prints else 0.0,
+            part_fan=inputs.part_fan if prints else 0.0,
+            heater_power=inputs.heater_power if heats else 0.0,
+            fan_voltage=inputs.fan_voltage if self.fan_runs else 0.0,
+            loop=inputs.loop if self.fan_runs else 0.0,
+        )
+        model = build(inputs, self.fineness)
+        system = Coupled(HotendInTime(model), network, self.setup.schedule.start_h, self.tolerance)
+        if not len(self.values):
+            cells = model.layout.solid.size
+            self.values = np.concatenate([np.full(cells, room), np.full(len(BODIES), room)])
+        return system, replace(resolved, inputs=inputs)
+
+    def _sensor(self) -> Array:
+        return self.track.stretches[-1].system.model.problem.control.sensor
+
+
+def _crossing(was: float, now: float, level: float) -> float:
+    """Share of the way from one value to another at which a level is met; the whole way where it was met before."""
+    if now == was or (was - level) * (now - level) > 0.0:
+        return 0.0
+    return (level - was) / (now - was)

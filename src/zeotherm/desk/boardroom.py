@@ -1,0 +1,119 @@
+"""Solves the options board of the job on the bench, column by column, then looks for the cheapest set."""
+
+from __future__ import annotations
+
+import json
+import logging
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.judgement.board import Column, judged_column
+from zeotherm.core.judgement.course import Course
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.machine.patches import ClashError
+from zeotherm.core.solver.axisymmetric import NotConvergedError
+from zeotherm.core.twin.hotend.inputs import DoesNotFitError
+from zeotherm.desk.boardview import Keys, Solved
+from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
+from zeotherm.shop.workers import Asked, Workers
+from zeotherm.wording.language import _
+
+log = logging.getLogger(__name__)
+MOST_KEPT = 48
+
+
+class BoardRoom(QObject):
+    """Emits the board as it grows; what was solved before is not solved again."""
+
+    changed = pyqtSignal(object)  # Solved
+    busy_changed = pyqtSignal(bool)
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._workers = Workers()
+        self._warm = False
+        self._columns: dict[str, Column] = {}
+        self._cheapest: dict[str, Column | None] = {}
+        self._scheduler = Scheduler(self)
+        self._scheduler.arrived.connect(self.changed)
+        self._scheduler.idle.connect(lambda: self.busy_changed.emit(False))
+
+    @property
+    def busy(self) -> bool:
+        """Whether columns or the cheapest set are still to come."""
+        return self._scheduler.busy
+
+    def show(self, job: Job, catalogue: Catalogue, course: Course | None) -> None:
+        """Solve the board of a job; course: its machine as found, where that was run already."""
+        self.busy_changed.emit(True)
+        self._scheduler.submit(lambda emit, cancelled: self._work(job, catalogue, course, emit, cancelled))
+
+    def warm(self) -> None:
+        """Start the processes before the board is asked for, once."""
+        if not self._warm:
+            self._warm = True
+            self._workers.warm()
+
+    def stop(self) -> None:
+        """Stop the work under way; the columns that are there stay."""
+        self._scheduler.cancel()
+
+    def close(self) -> None:
+        """End the thread and the processes."""
+        self._scheduler.close()
+        self._workers.close()
+
+    def _work(self, job: Job, catalogue: Catalogue, course: Course | None, emit: Emit, cancelled: Cancelled) -> None:
+        asked = Asked(job.found, job.variants, catalogue, job.tolerances)
+        chosen = tuple(key for key in job.variants if key in job.chosen)
+        wanted: list[Keys] = [(), *((key,) for key in job.variants)]
+        wanted += [chosen] if len(chosen) > 1 else []
+        names = {keys: _name(job, keys) for keys in wanted}
+        columns = {keys: self._columns[name] for keys, name in names.items() if name in self._columns}
+        failed: dict[Keys, str] = {}
+
+        def tell(cheapest: Column | None = None, searched: bool = False) -> None:
+            emit(Solved(job, dict(columns), dict(failed), cheapest, searched))
+
+        tell()
+        if () not in columns and course is not None and course.setup == job.found:
+            columns[()] = self._keep(names[()], judged_column(course, (), job.variants, cancelled))
+            tell()
+        missing = [keys for keys in wanted if keys not in columns]
+        for keys, result in self._workers.columns(asked, missing, cancelled):
+            if isinstance(result, Exception):
+                failed[keys] = _trouble(result)
+            else:
+                columns[keys] = self._keep(names[keys], result)
+            tell()
+        base = columns.get(())
+        if base is None or base.passes or not job.variants:
+            tell(searched=True)
+            return
+        search = json.dumps([_name(job, tuple(job.variants)), *(names[(key,)] for key in job.variants)])
+        if search not in self._cheapest:
+            self._cheapest[search] = self._workers.cheapest(asked, base, cancelled)
+        tell(self._cheapest[search], searched=True)
+
+    def _keep(self, name: str, column: Column) -> Column:
+        self._columns[name] = column
+        while len(self._columns) > MOST_KEPT:
+            del self._columns[next(iter(self._columns))]
+        return column
+
+
+def _name(job: Job, keys: Keys) -> str:
+    """What a column depends on, as text."""
+    options = [job.variants[key].model_dump(mode="json") for key in keys]
+    return json.dumps([job.found.model_dump(mode="json"), options, keys, job.tolerances, job.catalogue], sort_keys=True)
+
+
+def _trouble(wrong: Exception) -> str:
+    """Why a column is not there, in a few words."""
+    if isinstance(wrong, ClashError | DoesNotFitError):
+        return str(wrong)
+    if isinstance(wrong, NotConvergedError):
+        return _("No answer for these values.")
+    log.error("a column failed", exc_info=wrong)
+    return _("The model failed on this; the log says more.")

@@ -1,0 +1,243 @@
+"""Choose: options side by side, each solved as the whole job, and the cheapest set that meets every limit."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QAction, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtWidgets import (
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QSizePolicy,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zeotherm.core.judgement.board import offered
+from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.documents import Job
+from zeotherm.desk import theme
+from zeotherm.desk.bench import Bench, Found
+from zeotherm.desk.boardroom import BoardRoom
+from zeotherm.desk.boardview import BoardView, Solved, board
+from zeotherm.desk.patina import Span
+from zeotherm.desk.reports import Change
+from zeotherm.desk.shapes import state_colour
+from zeotherm.desk.viewmodels import ladder_of_set
+from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
+from zeotherm.desk.widgets.board import HEAD, Board
+from zeotherm.desk.widgets.ladder import Ladder
+from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
+from zeotherm.wording.language import _
+
+
+class Note(QLabel):
+    """A few words below the board, with a bar in the colour of what they say."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._state: State | None = None
+        self.setWordWrap(True)
+        self.setTextFormat(Qt.TextFormat.RichText)
+        self.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.setContentsMargins(12, 0, 0, 0)
+
+    def show_note(self, head: str, text: str, state: State) -> None:
+        """Say something under a head."""
+        self._state = state
+        self.setFont(theme.font(12))
+        self.setText(f'<b>{head}</b><br><span style="color:{theme.tokens().soft}">{text}</span>')
+        self.setAccessibleName(f"{head}: {text}")
+
+    def clear_note(self) -> None:
+        """Say nothing."""
+        self._state = None
+        self.clear()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self._state is not None:
+            painter = QPainter(self)
+            painter.fillRect(QRectF(0, 1, 3, self.height() - 2), state_colour(self._state))
+            painter.end()
+        super().paintEvent(event)
+
+
+class ChooseView(QWidget):
+    """The options board of the job on the bench."""
+
+    def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("page")
+        self._bench = bench
+        self.room = BoardRoom(self)
+        self._solved: Solved | None = None
+        self.ladder = Ladder()
+        self.column = LadderColumn(self.ladder)
+        self.verdict = VerdictBand(ArrowButton(_("Write the report"), _("Ctrl+P")))
+        self.board = Board()
+        self.add = QPushButton(_("Add a part or a change"))
+        self.keep = QPushButton(_("Keep the trial as an option"))
+        self.take = QPushButton(_("Take the suggested set"))
+        self.off = QPushButton(_("Take off the board"))
+        self.menu = QMenu(self)
+        self.notes = [Note() for _note in range(3)]
+        self.foot = QLabel()
+        self.foot.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self._lay_out()
+        self._connect()
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        self._scroll = QScrollArea()
+        self._scroll.setWidget(self.board)
+        self._scroll.setWidgetResizable(True)
+        self._scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        bar = QHBoxLayout()
+        bar.setContentsMargins(16, 8, 16, 4)
+        bar.setSpacing(8)
+        for button in (self.add, self.keep, self.off):
+            bar.addWidget(button)
+        bar.addStretch()
+        bar.addWidget(self.take)
+        notes = QHBoxLayout()
+        notes.setContentsMargins(16, 2, 16, 8)
+        notes.setSpacing(14)
+        for note in self.notes:
+            notes.addWidget(note, 1)
+        body = QVBoxLayout()
+        body.setSpacing(0)
+        body.addLayout(bar)
+        body.addWidget(self._scroll, 1)
+        body.addLayout(notes)
+        self.foot.setContentsMargins(16, 5, 16, 7)
+        body.addWidget(self.foot)
+        frame(self, self.column, self.verdict, body)
+
+    def _connect(self) -> None:
+        bench = self._bench
+        bench.job_changed.connect(self._job_changed)
+        bench.answered.connect(self._answered)
+        self.room.changed.connect(self._show_solved)
+        self.room.busy_changed.connect(self.verdict.set_busy)
+        self.board.activated.connect(self._toggle)
+        self.board.removed.connect(self._remove)
+        self.board.pressed.connect(self._pressed)
+        self.add.clicked.connect(self._offer_menu)
+        self.keep.clicked.connect(lambda: bench.offer_trial())
+        self.off.clicked.connect(lambda: self._remove(self.board.focused() or self.board.last))
+        self.take.clicked.connect(self._take_suggested)
+        for span, button in self.column.buttons.items():
+            button.clicked.connect(lambda _checked, span=span: self.ladder.set_span(span))
+        self.column.buttons[Span.FULL].setChecked(True)
+
+    @property
+    def change(self) -> Change:
+        """The machine as found and with the options taken; none until both are solved."""
+        job, solved = self._bench.job, self._solved
+        keys = tuple(key for key in job.variants if key in job.chosen)
+        if solved is None or solved.job != job or not keys:
+            return None
+        before, after = solved.columns.get(()), solved.columns.get(keys)
+        return (before, after) if before is not None and after is not None else None
+
+    # what arrives
+
+    def begin(self) -> None:
+        """The view comes up: solve what is missing; an empty board is laid with what fits the machine."""
+        job = self._bench.job
+        if not job.variants:
+            self._bench.offer_usual()
+        self.solve()
+
+    def _job_changed(self, _job: Job) -> None:
+        if self.isVisible():
+            self.solve()
+
+    def _answered(self, _found: Found) -> None:
+        if self.isVisible() and self._solved is not None:
+            self._show_ladder(self._solved)
+
+    def solve(self) -> None:
+        """Solve what of the board is missing."""
+        found = self._bench.found
+        course = None
+        if found is not None and found.course is not None:
+            course = found.course_found or found.course
+        self.room.show(self._bench.job, self._bench.catalogue, course)
+        self.keep.setEnabled(bool(self._bench.job.trial))
+
+    def _show_solved(self, solved: Solved) -> None:
+        self._solved = solved
+        view = board(solved)
+        self.board.show_view(view)
+        self.verdict.show_verdict(view.verdict)
+        self.take.setEnabled(solved.cheapest is not None and list(solved.cheapest.keys) != solved.job.chosen)
+        self.foot.setText(view.foot)
+        self.foot.setToolTip(view.foot)
+        self._show_notes(view)
+        self._show_ladder(solved)
+
+    def _show_notes(self, view: BoardView) -> None:
+        for index, note in enumerate(self.notes):
+            note.show_note(*view.notes[index]) if index < len(view.notes) else note.clear_note()
+
+    def _show_ladder(self, solved: Solved) -> None:
+        view = ladder_of_set(solved)
+        if view is not None:
+            self.ladder.show_view(view)
+
+    # what is done
+
+    def _toggle(self, key: str) -> None:
+        if key:
+            self._bench.toggle(key)
+
+    def _pressed(self, key: str, place: QPointF) -> None:
+        if place.y() < theme.scaled(HEAD):
+            self._toggle(key)
+
+    def _remove(self, key: str) -> None:
+        if key:
+            self._bench.offer(key, None)
+
+    def _take_suggested(self) -> None:
+        if self._solved is not None and self._solved.cheapest is not None:
+            self._bench.choose(list(self._solved.cheapest.keys))
+
+    def _offer_menu(self) -> None:
+        self.fill_menu()
+        self.menu.popup(self.add.mapToGlobal(self.add.rect().bottomLeft()))
+
+    def fill_menu(self) -> None:
+        """The parts and changes that fit the machine and are not on the board."""
+        self.menu.clear()
+        job = self._bench.job
+        for key, variant in offered(job.found, self._bench.catalogue).items():
+            if key in job.variants:
+                continue
+            text = f"{variant.label}   {job.currency}{variant.cost:.0f}, {variant.minutes:.0f} min"
+            item = QAction(text, self.menu)
+            item.triggered.connect(lambda _on=False, key=key, variant=variant: self._bench.offer(key, variant))
+            self.menu.addAction(item)
+        hint = QAction(_("... or type a change: guard 5 %"), self.menu)
+        hint.setEnabled(False)
+        self.menu.addAction(hint)
+
+    def refresh(self) -> None:
+        """Take up the theme."""
+        self.column.refresh()
+        for button in (self.add, self.keep, self.off, self.take):
+            button.setFont(theme.font(13))
+        self.foot.setFont(theme.font(13, 600))
+        self.foot.setStyleSheet(f"background: {theme.tokens().panel}; border-top: 1px solid {theme.tokens().line};")
+        if self._solved is not None:
+            self._show_solved(self._solved)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        room = self.width() - self.column.width()
+        self.board.set_room(room, self.width() < theme.scaled(NARROW))
+        super().resizeEvent(event)

@@ -1,0 +1,84 @@
+"""All of the machine: every number and part of the setup, and what has a time, to look at and to change."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QDialog, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+
+from zeotherm.core.machine.documents import Job
+from zeotherm.desk import theme
+from zeotherm.desk.bench import Bench
+from zeotherm.desk.viewmodels import LeverRow, machine_rows, timed_lines
+from zeotherm.desk.widgets.levers import Levers
+from zeotherm.wording.entry import SetValue, understand
+from zeotherm.wording.language import _
+
+
+class MachineDialog(QDialog):
+    """Stays open beside the window; what is changed here goes on trial like any lever."""
+
+    def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWindowTitle(_("All of the machine"))
+        self.setWindowFlag(Qt.WindowType.Window, True)
+        self._bench = bench
+        self.levers = Levers(self._understood, _("Every number and part"))
+        self.timed = QVBoxLayout()
+        self._hint = QLabel(
+            _("Type into the entry line: sun 90 W 11:54 to 15:42 · pause after 200 min for 12 min · fan stops at 12:30")
+        )
+        self._hint.setWordWrap(True)
+        scroll = QScrollArea()
+        scroll.setWidget(self.levers)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(QFrame.Shape.NoFrame)
+        self._head = QLabel(_("Heat from outside, pauses, faults"))
+        below = QVBoxLayout()
+        below.setContentsMargins(16, 8, 16, 12)
+        below.setSpacing(4)
+        below.addWidget(self._head)
+        below.addLayout(self.timed)
+        below.addWidget(self._hint)
+        stack = QVBoxLayout(self)
+        stack.setContentsMargins(0, 0, 0, 0)
+        stack.setSpacing(0)
+        stack.addWidget(scroll, 1)
+        stack.addLayout(below)
+        self.levers.set_to.connect(lambda path, value, dragging: bench.set_value(path, value, dragging=dragging))
+        self.levers.reset.connect(bench.set_found)
+        bench.job_changed.connect(self.show_job)
+        self.resize(560, 680)
+        self.refresh()
+
+    def refresh(self) -> None:
+        """Take up the theme and the job."""
+        self._head.setFont(theme.font(14, 700))
+        self._hint.setFont(theme.font(12))
+        self._hint.setStyleSheet(f"color: {theme.tokens().soft};")
+        self.show_job(self._bench.job)
+
+    def show_job(self, job: Job) -> None:
+        self.levers.show_rows(machine_rows(job, self._bench.catalogue))
+        while self.timed.count():
+            item = self.timed.takeAt(0)
+            if item is not None and (widget := item.widget()) is not None:
+                widget.deleteLater()
+        for text, forget in timed_lines(job):
+            line = QWidget()
+            row = QHBoxLayout(line)
+            row.setContentsMargins(0, 0, 0, 0)
+            label = QLabel(text)
+            label.setFont(theme.font(13))
+            button = QPushButton(_("Take away"))
+            button.setAutoDefault(False)  # Enter belongs to the field it is typed in
+            button.setAccessibleName(_("Take away {what}").format(what=text))
+            button.clicked.connect(lambda _on=False, forget=forget: self._bench.enter(forget))
+            row.addWidget(label, 1)
+            row.addWidget(button)
+            self.timed.addWidget(line)
+
+    def _understood(self, row: LeverRow, text: str) -> float | str:
+        meant = understand(f"{row.label} {text}", self._bench.job.setup(), self._bench.catalogue)
+        if not isinstance(meant, SetValue) or meant.path != row.path:
+            raise ValueError(getattr(meant, "text", _("That is no value for {label}.").format(label=row.label)))
+        return meant.value

@@ -1,0 +1,156 @@
+"""A job over time in words: clock times, durations, events, when feeding stops."""
+
+from __future__ import annotations
+
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.judgement.answer import Answer
+from zeotherm.core.judgement.course import Course, Event, Failure
+from zeotherm.core.runs.series import Difference
+from zeotherm.core.twin.stations import STATIONS
+from zeotherm.wording import margins as words
+from zeotherm.wording import numbers
+from zeotherm.wording.language import _
+from zeotherm.wording.numbers import clock
+
+PHASES = {
+    "preheat": _("heating up"), "soak": _("soaking"), "print": _("printing"), "pause": _("paused"),
+    "cool": _("cooling down"),
+}  # fmt: skip
+# What happens, by kind of event. {what} is its subject.
+EVENTS = {
+    "printing": _("print begins"),
+    "off": _("heaters off"),
+    "fan_off": _("sink fan off"),
+    "fault": _("{what}"),
+    "heat_on": _("{what} begins"),
+    "heat_off": _("{what} ends"),
+    "not_reached": _("still below the set values after an hour"),
+    "soak_back": _("cold end peaks at {value}"),
+}
+# A limit that is passed, and one that holds again.
+PASSED = {
+    "bore": _("neck bore passes softening"),
+    "creep": _("front enters the cold zone"),
+    "creep_retracted": _("retraction draws soft filament up"),
+    "sink_base": _("sink base passes softening"),
+    "liner_end": _("liner passes its ceiling"),
+    "seat": _("liner leaves its seat"),
+    "fan_inlet": _("fan air passes the fan's ceiling"),
+    "exit_core": _("core leaves half melted"),
+}
+REGAINED = {
+    "creep": _("front leaves the cold zone"),
+    "liner_end": _("liner back below its ceiling"),
+}
+ACCUMULATES = {
+    "plug": _("jam"), "dwell_plug": _("jam"), "coupler_gap": _("cavity at the liner"),
+    "liner_creep": _("cavity at the liner"),
+}  # fmt: skip
+
+
+def duration(seconds: float) -> str:
+    """A length of time: '1 h 52 min', '4 min', '40 s'."""
+    if seconds < 90.0:
+        return f"{round(seconds)} s"
+    minutes = round(seconds / 60.0)
+    hours, rest = divmod(minutes, 60)
+    if not hours:
+        return f"{rest} min"
+    return f"{hours} h {rest} min" if rest else f"{hours} h"
+
+
+def event(one: Event) -> str:
+    """An event in words, without its time."""
+    if one.kind in ("passed", "regained"):
+        table, fallback = (PASSED, _("{what} over")) if one.kind == "passed" else (REGAINED, _("{what} holds again"))
+        station = STATIONS.get(one.subject)
+        return table.get(one.subject) or fallback.format(what=(station.label if station else one.subject).lower())
+    value = numbers.with_unit(one.value, "°C") if one.value is not None else ""
+    return EVENTS[one.kind].format(what=one.subject, value=value)
+
+
+def span(course: Course, failure: Failure) -> str:
+    """When something stops the feed: 'about 13:04 (12:34 to 14:13)'."""
+    run = course.run
+
+    def at(time: float | None) -> str:
+        return clock(run.clock(time)) if time is not None else ""
+
+    early, likely = at(failure.earliest), at(failure.likely)
+    if failure.likely is None:
+        return _("not before {early}, if at all").format(early=early)
+    if failure.latest is None:
+        return _("about {likely} ({early} at the earliest)").format(likely=likely, early=early)
+    return _("about {likely} ({early} to {late})").format(likely=likely, early=early, late=at(failure.latest))
+
+
+def outlook(course: Course, judged: Answer) -> str:
+    """The job in one sentence: what is passed when, and when feeding stops."""
+    passed = [one for one in course.events if one.kind == "passed" and one.subject in PASSED]
+    creeps = [one for one in passed if one.subject in ("creep", "creep_retracted")]
+    told = (creeps or passed)[:1]
+    parts = [f"{event(one)} {_('at')} {clock(course.run.clock(one.time))}" for one in told]
+    failures = course.failures(judged.bands.rooms if judged.bands else None)
+    if failures:
+        parts.append(f"{ACCUMULATES[failures[0].key]} {span(course, failures[0])}")
+    if not parts:
+        least = judged.worst
+        text = _("every limit holds throughout; least room is {label}, {room} at {time}").format(
+            label=words.label(least).lower(), room=words.room(least), time=clock(course.run.clock(course.worst_time))
+        )
+        parts.append(text)
+    sentence = ", ".join(parts)
+    return f"{sentence[:1].upper()}{sentence[1:]}."
+
+
+def enough(answer: Answer, catalogue: Catalogue) -> str:
+    """What is enough on its own, smallest change of the strongest lever; or that nothing is."""
+    from zeotherm.core.machine.documents import Setup
+    from zeotherm.core.machine.quantity import Choice, declared
+
+    if answer.worst.room is not None and answer.worst.room >= 0.0:
+        return _("Every limit holds.")
+    for strength in answer.strengths:
+        if strength.enough is None:
+            continue
+        item = declared(Setup)[strength.path]
+        if isinstance(item, Choice):
+            value = catalogue.shelf(item.shelf)[str(strength.enough)].label.lower()
+        else:
+            value = numbers.with_unit(float(strength.enough), item.unit)
+        return _("Enough on its own: {label} {value}").format(label=item.label.lower(), value=value)
+    return _("No single lever is enough.") if answer.strengths else ""
+
+
+def next_reading(answer: Answer) -> str:
+    """The reading that would narrow the verdict most, and by how much."""
+    told = answer.next_reading
+    if told is None:
+        return ""
+    unit = numbers.difference_unit(STATIONS[answer.worst.station].unit)
+    return _("Read next: {station}, it takes the band from ±{before} to ±{after}").format(
+        station=STATIONS[told.station].label.lower(), before=numbers.plain(told.before),
+        after=numbers.with_unit(told.after, unit),
+    )  # fmt: skip
+
+
+def log(name: str, apart: list[Difference], course: Course) -> str:
+    """How a log stands to the model: 'probes.csv: sink base 0.8 K below the model on average ...'."""
+    if not apart:
+        return _("{name}: nothing in it falls into this job.").format(name=name)
+    shown = sorted(apart, key=lambda one: -abs(one.mean))[:2]
+    parts = []
+    for one in shown:
+        way = _("above") if one.mean >= 0 else _("below")
+        most = _("{most} at {time}").format(
+            most=numbers.with_unit(abs(one.most), "K"), time=clock(course.run.clock(one.at))
+        )
+        parts.append(
+            _("{label} {mean} {way} the model (at most {most})").format(
+                label=STATIONS[one.station].label.lower(),
+                mean=numbers.with_unit(abs(one.mean), "K"),
+                way=way,
+                most=most,
+            )
+        )
+    return f"{name}: {', '.join(parts)}."
