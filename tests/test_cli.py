@@ -75,3 +75,94 @@ def test_errors_are_one_sentence_on_standard_error(tmp_path: Path):
     assert run("solve").exit_code == 2
     assert run("report", CURLEW, "-o", str(tmp_path / "x.txt")).exit_code == 2
     assert run("--version").exit_code == 0
+
+
+def test_solve_at_a_clock_time():
+    morning = json.loads(run("solve", CURLEW, "--json", "--at", "11:00").stdout)
+    assert morning["moment"]["phase"] == "print"
+    assert morning["moment"]["clock_h"] == pytest.approx(11.0)
+    worst = json.loads(run("solve", CURLEW, "--json").stdout)
+    assert morning["stations"]["bore"]["value"] < worst["stations"]["bore"]["value"] - 5
+    for clock, code in (("25:00", 2), ("noon", 2), ("3:00", 2)):
+        found = run("solve", CURLEW, "--at", clock)
+        assert found.exit_code == code
+        assert clock in found.stderr
+
+
+def test_run_writes_every_station_over_time(tmp_path: Path):
+    target = tmp_path / "hours.csv"
+    assert run("run", CURLEW, "-o", str(target)).exit_code == 0
+    head, *rows = target.read_text().splitlines()
+    titles = head.split(",")
+    assert titles[:3] == ["time [s]", "clock [h]", "phase"]
+    assert "sink_base [°C]" in titles
+    assert len(rows) > 60
+    assert {row.split(",")[2] for row in rows} == {"preheat", "soak", "print", "cool"}
+    times = [float(row.split(",")[0]) for row in rows]
+    assert times == sorted(times)
+    assert run("run", CURLEW, "-o", str(tmp_path / "no" / "where.csv")).exit_code == 1
+
+
+def test_a_run_can_be_read_back_as_a_log(tmp_path: Path):
+    """What is written is an open format that the reader takes."""
+    target = tmp_path / "hours.csv"
+    run("run", CURLEW, "-o", str(target))
+    found = run("log", CURLEW, str(target))
+    assert found.exit_code == 0
+    assert "0.0 K" in found.stdout
+
+
+def test_log_states_the_difference_and_can_be_kept(tmp_path: Path):
+    job = tmp_path / "job.json"
+    job.write_text(Path(CURLEW).read_text())
+    probes = Path(CURLEW).with_suffix(".csv")
+    found = run("log", str(job), str(probes), "--keep")
+    assert found.exit_code == 0
+    assert "below the model" in found.stdout
+    assert "feeding" in found.stderr
+    assert json.loads(job.read_text())["log"]["rows"] == 1002
+    bad = tmp_path / "bad.csv"
+    bad.write_text("time,bed\n0,20\n1,warm\n")
+    before = job.read_text()
+    refused = run("log", str(job), str(bad), "--keep")
+    assert refused.exit_code == 1
+    assert "line 3" in refused.stderr
+    assert job.read_text() == before
+
+
+def test_compare_names_the_cheapest_set(tmp_path: Path):
+    job = json.loads(Path(CURLEW).read_text())
+    job["variants"] = {
+        "duct": {"label": "Duct", "change": {"surroundings": {"air_from": "duct"}}, "cost": 9.0, "minutes": 25.0},
+        "guard": {"label": "Guard", "change": {"fan": {"guard_blocked_pct": 5.0}}, "minutes": 10.0},
+        "glass": {"label": "Hotter", "change": {"printing": {"nozzle_c": 230.0}}, "cost": 1.0},
+    }
+    path = tmp_path / "job.json"
+    path.write_text(json.dumps(job))
+    found = run("compare", str(path), "--json")
+    assert found.exit_code == 0, found.output
+    data = json.loads(found.stdout)
+    assert {row["label"] for row in data["columns"]} == {"As found", "Duct", "Guard", "Hotter"}
+    assert set(data["cheapest"]["options"]) == {"duct", "guard"}
+    assert data["cheapest"]["passes"]
+    assert run("compare", CURLEW).exit_code == 1
+
+
+def test_the_virtual_printer_writes_its_day(tmp_path: Path):
+    target = tmp_path / "day.csv"
+    assert run("virtual-day", "-o", str(target), "--seed", "9").exit_code == 0
+    assert target.read_text() != Path(CURLEW).with_suffix(".csv").read_text()
+
+
+def test_options_that_do_not_fit_are_refused_with_their_name(tmp_path: Path):
+    job = json.loads(Path(CURLEW).read_text())
+    path = tmp_path / "job.json"
+    for variants, chosen, told in (
+        ({"a": {"label": "A", "change": {"fan": {"voltage_v": 99}}}}, [], "variants.a.change"),
+        ({"a": {"label": "A", "change": {"hotend": {"break_part": "glass"}}}}, [], "glass"),
+        ({}, ["b"], "chosen names b"),
+    ):
+        path.write_text(json.dumps({**job, "variants": variants, "chosen": chosen}))
+        found = run("check", str(path))
+        assert found.exit_code == 1
+        assert told in found.stderr

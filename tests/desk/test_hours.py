@@ -101,7 +101,8 @@ def test_a_log_is_dropped_on_the_window(qtbot, open_window, tmp_path):
     settle(qtbot, window)
     assert window.bench.job.log.name == "probes.csv"
     assert "Not understood: feeding" in window.spine.entry.hint.toolTip()
-    assert "the model" in window.explain.foot.text()
+    assert "less model" in window.explain.foot.text()
+    assert "the model" in window.explain.foot.toolTip()
     bad = tmp_path / "bad.csv"
     bad.write_text("time,bed\n0,20\n9,21\n4,22\n")
     job = window.bench.job

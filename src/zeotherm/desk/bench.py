@@ -426,7 +426,7 @@ class Kept:
         return ran
 
     def _key(self, setup: Setup, job: Job) -> str:
-        return json.dumps([setup.model_dump(mode="json"), job.tolerances, job.catalogue], sort_keys=True)
+        return setup.model_dump_json() + json.dumps([job.tolerances, job.catalogue], sort_keys=True)
 
 
 @dataclass(frozen=True)
@@ -447,11 +447,11 @@ class _Work:
             emit(self._about(setup, cancelled))
             _rest(cancelled)
             known = self._run(setup, cancelled)
-        found = _at(Found(self.job, known.course.answer(known.course.worst_time), None, known.course), self.wish)
-        found = replace(found, worst=known.worst)
         if self.last is not None and self.last.job == self.job and self.last.course is known.course:
             found = self.last  # scrubbed: what is missing is the moment's bands
         else:
+            found = _at(Found(self.job, known.course.answer(known.course.worst_time), None, known.course), self.wish)
+            found = replace(found, worst=known.worst)
             emit(found)
         if self.job.trial and found.course_found is None:
             was = self.ran.get(self.job.found, self.job) or self._run(self.job.found, cancelled)
@@ -465,8 +465,10 @@ class _Work:
             )  # fmt: skip
         found = replace(found, worst=known.worst)
         _rest(cancelled)
-        at_worst = abs(found.time - known.course.worst_time) < 1e-6
-        emit(replace(found, answer=known.worst if at_worst else with_bands(found.answer, cancelled)))
+        if abs(found.time - known.course.worst_time) < 1e-6:
+            emit(replace(found, answer=known.worst))
+        else:
+            emit(replace(found, answer=with_bands(known.course.answer(found.time), cancelled)))
 
     def _run(self, setup: Setup, cancelled: Cancelled) -> Ran:
         course = plan(setup, self.catalogue, self.job.tolerances, cancelled)
@@ -490,8 +492,9 @@ def _at(found: Found, wish: float | None) -> Found:
     assert course is not None
     time = course.worst_time if wish is None else min(max(wish, 0.0), course.run.end)
     was = found.course_found
-    answer = found.worst if found.worst is not None and wish is None else course.answer(time)
-    return replace(found, time=time, answer=answer, as_found=was.answer(min(time, was.run.end)) if was else None)
+    answer = found.worst if found.worst is not None and wish is None else course.answer(time, doubts=False)
+    as_found = was.answer(min(time, was.run.end), doubts=False) if was else None
+    return replace(found, time=time, answer=answer, as_found=as_found)
 
 
 def _rest(cancelled: Cancelled) -> None:

@@ -98,13 +98,18 @@ def board(solved: Solved) -> BoardView:
         chosen_head=_("Set taken") if job.chosen else _("Suggested set"),
         notes=_notes(solved, base),
         verdict=_verdict(solved, base),
-        foot=_foot(solved, base),
+        foot=_foot(solved),
     )
 
 
-def _foot(solved: Solved, base: Column | None) -> str:
+def shown_column(solved: Solved) -> Column | None:
+    """The set taken, or the suggested one, or the machine as found; none until it is solved."""
     keys = _chosen_keys(solved)
-    column = solved.columns.get(keys) or (solved.cheapest if keys else base)
+    return solved.columns.get(keys) or (solved.cheapest if keys else solved.columns.get(()))
+
+
+def _foot(solved: Solved) -> str:
+    column = shown_column(solved)
     if column is None:
         return ""
     which = _("With the set") if column.keys else _("As found")

@@ -18,6 +18,7 @@ STOPS = (
     "#FEF1B3",
 )  # fmt: skip
 ENTRIES = 256
+FINE = 4096  # places along the temperatures at which heights and colours are tabulated
 
 
 def _table() -> npt.NDArray[np.uint32]:
@@ -54,7 +55,10 @@ class Scale:
     def share(self, temperature: float) -> float:
         """Height of a temperature, 0 to 1; beyond the span it stays at the end."""
         heights = _heights(self.temperatures, self.shares)
-        return float(np.interp(temperature, np.linspace(self.low, self.high, len(heights)), heights))
+        place = (temperature - self.low) * (FINE - 1) / (self.high - self.low)
+        at = min(max(place, 0.0), FINE - 1.0)
+        left = min(int(at), FINE - 2)
+        return float(heights[left] + (at - left) * (heights[left + 1] - heights[left]))
 
     def argb(self, temperature: Array) -> npt.NDArray[np.uint32]:
         """Colours of temperatures, of the same shape."""
@@ -65,9 +69,6 @@ class Scale:
     def colour(self, temperature: float) -> QColor:
         """Colour of one temperature."""
         return QColor.fromRgb(int(self.argb(np.array([temperature]))[0]))
-
-
-FINE = 4096
 
 
 @cache

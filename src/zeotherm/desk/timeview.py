@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 import numpy.typing as npt
@@ -65,37 +66,50 @@ class StripView:
     end: float
     now: float
     spoken: str
+    log: tuple[str, str]  # how the log stands to the model, in short and in full
+    made_of: tuple[Any, ...]  # what all but the moment depends on
 
 
-def strip(found: Found) -> StripView | None:
-    """The strip of a job that was run."""
+def strip(found: Found, last: StripView | None = None) -> StripView | None:
+    """The strip of a job that was run; last: the one shown before, which serves while only the moment moves."""
     course = found.course
     if course is None:
         return None
+    judged, job = found.judged, found.job
+    made_of = (course, judged, found.course_found, job.log, tuple(job.readings.items()))
+    if last is None or not _same(made_of, last.made_of):
+        last = _whole_strip(found, course, made_of)
+    here = ", ".join(
+        f"{STATIONS[key].label.lower()} {numbers.with_unit(value, '°C')}"
+        for key, _token, _dashed in CURVES
+        if (value := found.answer.solved.readout.values.get(key)) is not None
+    )
+    return replace(last, now=found.time, spoken=f"{numbers.clock(course.run.clock(found.time))}, {here}")
+
+
+def _same(one: tuple[Any, ...], other: tuple[Any, ...]) -> bool:
+    """Runs and answers by identity, log and readings by value."""
+    return all(a is b for a, b in zip(one[:3], other[:3], strict=True)) and one[3:] == other[3:]
+
+
+def _whole_strip(found: Found, course: Course, made_of: tuple[Any, ...]) -> StripView:
+    """All of the strip but the moment."""
     run, judged = course.run, found.judged
-    given = run.printing.resolved.inputs
     failures = course.failures(judged.bands.rooms if judged.bands else None)
     jam = None
     if failures:
         first = failures[0]
         assert first.earliest is not None
         jam = (first.earliest, first.latest if first.latest is not None else run.end, first.likely)
-    sentence = words.outlook(course, judged)
-    here = ", ".join(
-        f"{STATIONS[key].label.lower()} {numbers.with_unit(value, '°C')}"
-        for key, _token, _dashed in CURVES
-        if (value := found.answer.solved.readout.values.get(key)) is not None
-    )
+    filament = run.catalogue.filaments[course.setup.printing.filament].label
     return StripView(
-        sentence=sentence,
+        sentence=words.outlook(course, judged),
         state=judged.worst.state if judged.margins else State.UNKNOWN,
         curves=_curves(course),
         was=_curves(found.course_found)[:1] if found.course_found is not None else (),
         dots=_dots(found),
-        limit=given.softening,
-        limit_text=_("{filament} softens").format(
-            filament=run.catalogue.filaments[course.setup.printing.filament].label
-        ),
+        limit=run.printing.resolved.inputs.softening,
+        limit_text=_("{filament} softens").format(filament=filament),
         ticks=tuple(
             Tick(one.time, f"{numbers.clock(run.clock(one.time))} {words.event(one)}", one.kind in ALARMS)
             for one in course.events
@@ -105,8 +119,10 @@ def strip(found: Found) -> StripView | None:
         jam_text=_("{what}, 4 in 5").format(what=words.ACCUMULATES[failures[0].key]) if failures else "",
         start_h=run.clock(0.0),
         end=run.end,
-        now=found.time,
-        spoken=f"{numbers.clock(run.clock(found.time))}, {here}",
+        now=0.0,
+        spoken="",
+        log=_log_sentences(found),
+        made_of=made_of,
     )
 
 
@@ -132,9 +148,10 @@ def _dots(found: Found) -> tuple[Curve, ...]:
     return tuple(made)
 
 
-def log_sentence(found: Found) -> str:
-    """How the log stands to the model of the machine as found; nothing without a log or a run."""
-    course = found.course_found or (found.course if not found.job.trial else None)
-    if found.job.log is None or course is None:
-        return ""
-    return words.log(found.job.log.name, differences(as_series(found.job.log), course), course)
+def _log_sentences(found: Found) -> tuple[str, str]:
+    """How the log stands to the model of the machine as found, in short and in full; nothing without a log or a run."""
+    course, log = found.course_found or (found.course if not found.job.trial else None), found.job.log
+    if log is None or course is None:
+        return "", ""
+    apart = differences(as_series(log), course)
+    return words.log_brief(log.name, apart), words.log(log.name, apart, course)

@@ -238,7 +238,7 @@ def _lever(
         gain, share = strength.gain, max(strength.gain, 0.0) / most if most > 0 else 0.0
         text = numbers.with_unit(strength.gain, unit)
     if isinstance(item, Choice):
-        fits = catalogue.fitting(item.shelf, setup.hotend.template)
+        fits = catalogue.offering(item.shelf, setup.hotend.template, str(value))
         options = tuple((key, entry.label) for key, entry in fits.items())
         better = strength is not None and share > 0
         aside = _("to {label}").format(label=begun(fits[str(strength.to)].label)) if strength and better else ""

@@ -180,9 +180,12 @@ def _stated_source(job: Job) -> str:
 
 
 def _checked(job: Job, changes: dict[str, Any]) -> Job:
-    data = {**job.model_dump(mode="json"), **changes}
+    beside: set[str] = set() if "log" in changes else {"log"}  # long, and unchanged: not validated again
+    data = {**job.model_dump(mode="json", exclude=beside), **changes}
     try:
         changed = Job.model_validate_json(json.dumps(data))
+        if beside:
+            changed = changed.model_copy(update={"log": job.log})
         check_parts(changed)
     except ValidationError as wrong:
         raise RefusedError(explain(wrong, data)) from None

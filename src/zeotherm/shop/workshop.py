@@ -169,7 +169,7 @@ def _advice(wrong: Exception) -> str:
 
 
 def _text(job: Job) -> str:
-    return json.dumps(job.model_dump(mode="json"), ensure_ascii=False, separators=(",", ":"))
+    return job.model_dump_json()
 
 
 def open_or_make(path: Path, fill: Callable[[], list[Job]]) -> Workshop:

@@ -134,6 +134,15 @@ def next_reading(answer: Answer) -> str:
     )  # fmt: skip
 
 
+def log_brief(name: str, apart: list[Difference]) -> str:
+    """The same where there is little room: means alone."""
+    if not apart:
+        return _("{name}: nothing in it falls into this job.").format(name=name)
+    shown = sorted(apart, key=lambda one: -abs(one.mean))[:3]
+    parts = [f"{STATIONS[one.station].label.lower()} {numbers.signed(one.mean, 'K')}" for one in shown]
+    return _("{name} less model, on average: {parts}").format(name=name, parts=", ".join(parts))
+
+
 def log(name: str, apart: list[Difference], course: Course) -> str:
     """How a log stands to the model: 'probes.csv: sink base 0.8 K below the model on average ...'."""
     if not apart:

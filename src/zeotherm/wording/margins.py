@@ -12,7 +12,7 @@ STATE_WORDS = {
     State.CLEAR: _("clear"),
 }  # fmt: skip
 FRONT = ("creep", "creep_retracted")
-NAMED = {"exit_core": _("Exit core"), "heater": _("Heater"), "creep_retracted": _("After retraction")}
+NAMED = {"exit_core": _("Exit core"), "heater": _("Heater"), "creep_retracted": _("Retracted")}
 
 
 def label(margin: Margin) -> str:

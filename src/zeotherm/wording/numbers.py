@@ -27,6 +27,12 @@ def with_unit(value: float | None, unit: str, decimals: int | None = None) -> st
     return plain(value, places) if unit in ("", "x") else f"{plain(value, places)} {unit}"
 
 
+def signed(value: float, unit: str) -> str:
+    """A difference with its sign."""
+    text = with_unit(value, unit)
+    return text if value < 0 else f"+{text}"
+
+
 def clock(hours: float) -> str:
     """A clock time: '12:50'; past midnight it begins again."""
     minutes = round(hours * 60.0) % (24 * 60)

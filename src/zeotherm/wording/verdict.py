@@ -45,6 +45,7 @@ BEYOND = {
     "air": _("Air beyond −40 to 500 °C: its properties are an estimate"),
 }
 FAMILY = ("creep", "creep_retracted", "bore")  # one story: the front; told by the first that is passed
+LINER = ("liner_end", "seat")
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,8 +59,12 @@ class Verdict:
 
 
 def lead(answer: Answer) -> Margin:
-    """The margin that the headline speaks of."""
+    """The margin that the headline speaks of; of a lined hotend its liner, where that is past a limit."""
     worst = answer.worst
+    for key in LINER:
+        margin = answer.margin(key)
+        if margin is not None and margin.state.bad and answer.solved.resolved.inputs.lined:
+            return margin
     if worst.key not in FAMILY:
         return worst
     return next((margin for key in FAMILY if (margin := answer.margin(key)) and margin.state.bad), worst)

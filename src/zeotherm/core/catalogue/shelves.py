@@ -75,6 +75,7 @@ class Joint(Entry):
 
     label: str
     conductance_w_m2k: Positive
+    offered: bool = True  # whether anybody would fit it so on purpose
 
 
 class Sleeve(Entry):
@@ -275,6 +276,7 @@ class Lever(Entry):
     low: float = 0.0
     high: float = 0.0
     advice: bool = True  # whether a bench can do it, so that it may be called enough
+    reach: float | None = None  # the furthest change that may be called enough
 
 
 class Assumption(Entry):
@@ -321,6 +323,11 @@ class Catalogue(Entry):
     def with_own(self, patch: dict[str, JsonValue]) -> Catalogue:
         """The catalogue with a job's own entries; raises pydantic's ValidationError where they do not fit."""
         return Catalogue.model_validate(merge_patch(_plain(), patch)) if patch else self
+
+    def offering(self, shelf: str, template: str, now: str) -> dict[str, Any]:
+        """The entries that fit and that anybody would choose, with what is fitted now."""
+        fits = self.fitting(shelf, template)
+        return {key: entry for key, entry in fits.items() if getattr(entry, "offered", True) or key == now}
 
     def fitting(self, shelf: str, template: str) -> dict[str, Any]:
         """The entries of a shelf that go with a hotend: breaks of its bore, and all of anything else."""

@@ -87,10 +87,10 @@ class Course:
     def _doubts(self) -> tuple[list[str], Replayed]:
         return doubts_of_air(self.run)
 
-    def answer(self, time: float) -> Answer:
-        """The hotend at one moment, with its margins, without bands."""
-        names, replayed = self._doubts
-        solved = self.run.moment(time, shifts_at(names, replayed, time) if names else {})
+    def answer(self, time: float, *, doubts: bool = True) -> Answer:
+        """The hotend at one moment, with its margins, without bands; doubts: ready for them."""
+        names, replayed = self._doubts if doubts else ([], None)
+        solved = self.run.moment(time, shifts_at(names, replayed, time) if replayed is not None and names else {})
         _values, stretch, _mark = self.run.at(time)
         limits = [limit for limit in held(solved.resolved, self.run.catalogue) if counts(limit, stretch.kind)]
         return Answer(stretch.setup, self.run.catalogue, solved, limits, margins(solved, limits, None))

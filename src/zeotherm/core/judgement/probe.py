@@ -36,28 +36,33 @@ class Probe:
     @cached_property
     def rest(self) -> Solved:
         """The hotend settled in the moment's air. Raises NotConvergedError."""
-        return self.solved if self.solved.settled else self._settled(self.setup, self.solved.air)
+        return self.solved if self.solved.settled else self._settled(self.setup, self.solved.air, self.idle)
 
-    def with_change(self, change: Patch) -> Solved | None:
+    @cached_property
+    def idle(self) -> bool:
+        """Whether nothing flows at the moment."""
+        return self.course is not None and self.course.run.at(self.time)[1].kind != "print"
+
+    def with_change(self, change: Patch, *, idle: bool | None = None) -> Solved | None:
         """The hotend settled with a change; None where the parts do not fit or nothing settles.
 
-        A change of the surroundings is replayed along the run up to the moment.
+        A change of the surroundings is replayed along the run up to the moment. idle: whether nothing flows, else as
+        at the moment.
         """
         try:
             setup = patched(self.setup, change)
-            return self._settled(setup, self._air(setup, change))
+            return self._settled(setup, self._air(setup, change), self.idle if idle is None else idle)
         except (NotConvergedError, DoesNotFitError, ValueError):
             return None
 
     def in_air(self, air: Air) -> Solved | None:
         """The hotend settled in other air; None where nothing settles."""
         try:
-            return self._settled(self.setup, air)
+            return self._settled(self.setup, air, self.idle)
         except NotConvergedError:
             return None
 
-    def _settled(self, setup: Setup, air: Air) -> Solved:
-        idle = self.course is not None and self.course.run.at(self.time)[1].kind != "print"
+    def _settled(self, setup: Setup, air: Air, idle: bool) -> Solved:
         return solve_hotend(
             setup, self.catalogue, None, self.solved, self.cancelled, air=air, idle=idle,
             fineness=self.solved.model.fineness,

@@ -57,16 +57,15 @@ def strengths(probe: Probe, worst: Held, limits: list[Held]) -> list[Strength]:
         gains = [(room(solved, worst) - now, to, solved) for to, solved in _steps(probe, path, lever)]
         if not gains:
             continue
-        gain, to, _solved = max(gains, key=lambda one: one[0])
+        gain, best, _solved = max(gains, key=lambda one: one[0])
         enough: float | str | None = None
         if gain > 0.0 and lever.advice:
             if isinstance(declared(Setup)[path], Choice):
-                enough = min(((by, one) for by, one, solved in gains if _all_hold(solved, limits)), default=(0, None))[
-                    1
-                ]
+                suffice = [(by, to) for by, to, solved in gains if _meets_all(probe, path, to, solved, limits)]
+                enough = min(suffice)[1] if suffice else None
             else:
-                enough = _enough(probe, path, lever, float(to), limits)
-        found.append(Strength(path, to, gain, enough))
+                enough = _enough(probe, path, lever, float(best), limits)
+        found.append(Strength(path, best, gain, enough))
     return sorted(found, key=lambda one: -one.gain)
 
 
@@ -76,28 +75,37 @@ def _steps(probe: Probe, path: str, lever: Lever) -> list[tuple[float | str, Sol
     if isinstance(item, Quantity):
         wishes: list[float | str] = [min(max(value + sign * item.step, lever.low), lever.high) for sign in (1.0, -1.0)]
     else:
-        fits = probe.catalogue.fitting(item.shelf, probe.setup.hotend.template)
+        fits = probe.catalogue.offering(item.shelf, probe.setup.hotend.template, str(value))
         wishes = [key for key in fits if not getattr(fits[key], "stated", False)]
     tried = [(to, probe.with_change(patch_at(path, to))) for to in wishes if to != value]
     return [(to, solved) for to, solved in tried if solved is not None]
 
 
-def _all_hold(solved: Solved, limits: list[Held]) -> bool:
-    return all(room(solved, limit) >= 0.0 for limit in limits)
+def _meets_all(probe: Probe, path: str, value: float | str, solved: Solved, limits: list[Held]) -> bool:
+    """Whether every limit of the moment holds; of a pause, also those of printing once it goes on."""
+    if not all(room(solved, limit) >= 0.0 for limit in limits):
+        return False
+    if not probe.idle or probe.course is None:
+        return True
+    printing = probe.with_change(patch_at(path, value), idle=False)
+    return printing is not None and all(room(printing, limit) >= 0.0 for limit in probe.course.limits)
 
 
 def _enough(probe: Probe, path: str, lever: Lever, to: float, limits: list[Held]) -> float | None:
     """The smallest change along one lever that meets every limit, to about a thirtieth of its way."""
     start = float(value_at(probe.setup, path))
-    end = lever.high if to > start else lever.low
+    far_end = lever.high if to > start else lever.low
+    reach = lever.reach if lever.reach is not None else abs(far_end - start)
+    end = start + math.copysign(min(reach, abs(far_end - start)), far_end - start)
     far = probe.with_change(patch_at(path, end))
-    if far is None or not _all_hold(far, limits):
+    if far is None or not _meets_all(probe, path, end, far, limits):
         return None
     low, high = start, end
     for _ in range(HALVINGS):
         middle = 0.5 * (low + high)
         tried = probe.with_change(patch_at(path, middle))
-        low, high = (low, middle) if tried is not None and _all_hold(tried, limits) else (middle, high)
+        holds = tried is not None and _meets_all(probe, path, middle, tried, limits)
+        low, high = (low, middle) if holds else (middle, high)
     return high
 
 

@@ -40,7 +40,7 @@ STATIONS: dict[str, Station] = {
         Station("motor", "Feed motor", "°C", True, ("motor reading", "motor case")),
         Station("board", "Toolhead board", "°C", True, ("board reading",)),
         Station("creep_margin", "Creep margin", "mm", False),
-        Station("creep_after_retraction", "After retraction", "mm", False),
+        Station("creep_after_retraction", "Retracted", "mm", False),
         Station("liner_seat", "Liner seat", "mm", False),
         Station("heater_watts", "Heater", "W", True, ("heater watts", "watts")),
     )

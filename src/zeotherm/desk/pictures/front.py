@@ -42,7 +42,7 @@ def _paint_front_line(painter: QPainter, section: Section, front: float, margin:
 
 def _inset(section: Section, box: QRectF) -> tuple[QRectF, float] | None:
     """Where the enlarged neck goes, below the words, and how large; none where there is no room."""
-    words_end = section.y(section.at.neck_top) + theme.scaled(108)
+    words_end = section.y(section.at.neck_top) + theme.scaled(124)
     for zoom in ZOOMS:
         size = 2 * ZOOM_RADIUS * zoom * section.scale, (ZOOM_HIGH - ZOOM_LOW) * zoom * section.scale
         frame = QRectF(box.left() + 14, box.bottom() - size[1] - 10, *size)

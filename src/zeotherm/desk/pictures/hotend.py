@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Found
@@ -108,6 +108,9 @@ def _paint_fan(painter: QPainter, section: Section) -> None:
     painter.setPen(QPen(t["ink"], 1.3))
     painter.setBrush(t["panel"])
     painter.drawRoundedRect(frame, 3, 3)
+    if section.answer.solved.resolved.inputs.loop > 0.0:
+        _paint_loop(painter, section, frame)
+        return
     hub = QRectF(frame.center().x() - 9, frame.center().y() - 22, 18, 44)
     painter.drawLine(QPointF(frame.center().x(), frame.top() + 6), QPointF(frame.center().x(), frame.bottom() - 6))
     for y in range(int(frame.top()) + 18, int(frame.bottom()) - 12, 34):
@@ -115,6 +118,21 @@ def _paint_fan(painter: QPainter, section: Section) -> None:
     painter.setBrush(t["well"])
     painter.drawRoundedRect(hub, 2, 2)
     _paint_guard(painter, section, frame)
+
+
+def _paint_loop(painter: QPainter, section: Section, frame: QRectF) -> None:
+    """A coolant in the fan's place: a meander of hose and its temperature."""
+    painter.setPen(QPen(theme.tokens()["accent"], 3))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    left, right = frame.left() + 10, frame.right() - 10
+    ys = range(int(frame.top()) + 14, int(frame.bottom()) - 10, 22)
+    places = [QPointF(x, y) for index, y in enumerate(ys) for x in ((left, right) if index % 2 else (right, left))]
+    painter.drawPolyline(QPolygonF(places))
+    painter.setPen(theme.tokens()["ink"])
+    painter.setFont(theme.font(12, 500))
+    text = _("coolant {temperature}").format(temperature=with_unit(section.answer.solved.air.fan, "°C", 0))
+    box = QRectF(max(frame.left() - 40, 10), frame.bottom() + 3, frame.width() + 120, theme.scaled(18))
+    painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
 
 
 def _paint_guard(painter: QPainter, section: Section, frame: QRectF) -> None:

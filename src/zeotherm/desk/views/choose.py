@@ -22,13 +22,14 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench, Found
 from zeotherm.desk.boardroom import BoardRoom
-from zeotherm.desk.boardview import BoardView, Solved, board
+from zeotherm.desk.boardview import BoardView, Solved, board, shown_column
 from zeotherm.desk.patina import Span
 from zeotherm.desk.reports import Change
 from zeotherm.desk.shapes import state_colour
 from zeotherm.desk.viewmodels import ladder_of_set
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.widgets.board import HEAD, Board
+from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.wording.language import _
@@ -84,6 +85,7 @@ class ChooseView(QWidget):
         self.off = QPushButton(_("Take off the board"))
         self.menu = QMenu(self)
         self.notes = [Note() for _note in range(3)]
+        self.cautions = Cautions()
         self.foot = QLabel()
         self.foot.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._lay_out()
@@ -113,6 +115,7 @@ class ChooseView(QWidget):
         body.addLayout(bar)
         body.addWidget(self._scroll, 1)
         body.addLayout(notes)
+        body.addWidget(self.cautions)
         self.foot.setContentsMargins(16, 5, 16, 7)
         body.addWidget(self.foot)
         frame(self, self.column, self.verdict, body)
@@ -176,6 +179,9 @@ class ChooseView(QWidget):
         self.board.show_view(view)
         self.verdict.show_verdict(view.verdict)
         self.take.setEnabled(solved.cheapest is not None and list(solved.cheapest.keys) != solved.job.chosen)
+        shown = shown_column(solved)
+        if shown is not None:
+            self.cautions.show_answer(shown.answer)
         self.foot.setText(view.foot)
         self.foot.setToolTip(view.foot)
         self._show_notes(view)
@@ -240,4 +246,5 @@ class ChooseView(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         room = self.width() - self.column.width()
         self.board.set_room(room, self.width() < theme.scaled(NARROW))
+        self.cautions.set_most(1 if self.height() < 860 else 2)
         super().resizeEvent(event)

@@ -12,7 +12,7 @@ from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench, Found
 from zeotherm.desk.patina import Span
 from zeotherm.desk.pictures.section import Reading
-from zeotherm.desk.timeview import log_sentence, strip
+from zeotherm.desk.timeview import strip
 from zeotherm.desk.viewmodels import LeverRow, ladder, lever_rows, margin_rows
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.widgets.cautions import Cautions
@@ -118,7 +118,7 @@ class ExplainView(QWidget):
         if found.course is None:  # the run is under way: what it said before stays, marked
             self.strip.set_stale()
         else:
-            self.strip.show_view(strip(found))
+            self.strip.show_view(strip(found, self.strip.view))
         self.verdict.clear_trouble()
         if found.judged is not self._judged:
             self._show_judged(found)
@@ -201,10 +201,11 @@ class ExplainView(QWidget):
         if readout.extrapolated:
             self.foot.setText(f"{BEYOND[readout.extrapolated[0]]}.")
             return
-        measured = log_sentence(found)
-        if measured:
-            self.foot.setText(measured)
-            self.foot.setToolTip(measured)
+        view = self.strip.view
+        brief, full = view.log if view is not None else ("", "")
+        self.foot.setToolTip(full)
+        if brief:
+            self.foot.setText(brief)
             return
         self.foot.setText(
             _("Heater {watts} W. Point at any place, or use the arrow keys, to read it.").format(

@@ -42,6 +42,7 @@ class MachineDialog(QDialog):
         stack = QVBoxLayout(self)
         stack.setContentsMargins(0, 0, 0, 0)
         stack.setSpacing(0)
+        stack.setSizeConstraint(QVBoxLayout.SizeConstraint.SetNoConstraint)
         stack.addWidget(scroll, 1)
         stack.addLayout(below)
         self.levers.set_to.connect(lambda path, value, dragging: bench.set_value(path, value, dragging=dragging))

@@ -15,7 +15,7 @@ from zeotherm.wording.language import _
 
 NAMES, CHOSEN = 126, 146
 NARROWEST, WIDEST = 84, 124  # px of a column
-HEAD, ROW, FIGURE = 62, 30, 27
+HEAD, ROW, FIGURE = 60, 28, 26
 BAR = 18
 PAD = 6
 
@@ -53,7 +53,7 @@ class Board(RowsWidget):
     def _wide(self) -> float:
         view = self._view
         assert view is not None
-        left = self._room - 40 - theme.scaled(NAMES) - (theme.scaled(CHOSEN) if view.chosen else 0)
+        left = self._room - 52 - theme.scaled(NAMES) - (theme.scaled(CHOSEN) if view.chosen else 0)
         return min(max(left / len(view.columns), theme.scaled(NARROWEST)), theme.scaled(WIDEST))
 
     def column_at(self, index: int) -> QRectF:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QBrush, QImage, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QWidget
@@ -112,10 +114,7 @@ class Ladder(RowsWidget):
     def _paint_axis(self, painter: QPainter) -> None:
         t = theme.tokens()
         top, bottom = head(), self.height() - 12
-        image = QImage(1, len(TABLE), QImage.Format.Format_RGB32)
-        for row, colour in enumerate(TABLE[::-1]):
-            image.setPixel(0, row, int(colour))
-        painter.drawImage(QRectF(BAR_X, top, BAR_WIDTH, bottom - top), image)
+        painter.drawImage(QRectF(BAR_X, top, BAR_WIDTH, bottom - top), _bar())
         painter.setFont(theme.font(12))
         for tick in self.scale.ticks:
             y = self.y_of(tick)
@@ -204,6 +203,15 @@ class Ladder(RowsWidget):
         y, way = (head() + 8, -1) if up else (self.height() - 18, 1)
         painter.setPen(QPen(theme.tokens()["ink"], 1.6))
         painter.drawPolyline(QPointF(x - 4, y - way * 3), QPointF(x, y + way * 2), QPointF(x + 4, y - way * 3))
+
+
+@cache
+def _bar() -> QImage:
+    """The colours from top to foot."""
+    image = QImage(1, len(TABLE), QImage.Format.Format_RGB32)
+    for row, colour in enumerate(TABLE[::-1]):
+        image.setPixel(0, row, int(colour))
+    return image
 
 
 def pushed_apart(wanted: list[float], gap: float, top: float, bottom: float) -> list[float]:

@@ -226,12 +226,15 @@ class LeverLine(QWidget):
 
     def set_text(self, text: str, wrong: bool = False) -> None:
         """Put text in the field; wrong: with the ochre border."""
-        self.field.setText(text)
+        if self.field.text() != text:
+            self.field.setText(text)
         self.field.setModified(False)
         self.mark(wrong)
 
     def mark(self, wrong: bool) -> None:
         """Ochre border for a value that was refused."""
+        if bool(self.field.property("wrong")) == wrong:
+            return
         self.field.setProperty("wrong", wrong)
         self.field.style().unpolish(self.field)
         self.field.style().polish(self.field)

@@ -17,7 +17,7 @@ HEAD = 32
 ROW = 25
 FOOT = 22
 BAR = 30
-BAND, WORDS = 68, 106  # px of the last two columns, before scaling
+BAND, WORDS = 78, 104  # px of the last two columns, before scaling
 
 
 class Margins(RowsWidget):
@@ -94,7 +94,8 @@ class Margins(RowsWidget):
         painter.setFont(theme.font(13, 600 if strong else 400))
         band_width, words_width = theme.scaled(BAND), theme.scaled(WORDS)
         post = box.right() - band_width - words_width - 22
-        room = int(post - box.left() - 38 - (BAR if row.bar > 0 else 0))
+        end = post + 20 if self._compact else post - (BAR if row.bar > 0 else 0)
+        room = int(end - box.left() - 38)
         label = painter.fontMetrics().elidedText(row.label, Qt.TextElideMode.ElideRight, max(room, 60))
         painter.drawText(box.adjusted(34, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, label)
         if not self._compact:
@@ -102,7 +103,8 @@ class Margins(RowsWidget):
             values = box.adjusted(theme.scaled(120), 0, 0, 0)
             values.setRight(post - BAR - 6)
             painter.drawText(values, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.value)
-        self._paint_bar(painter, row, post, box)
+        if not self._compact:
+            self._paint_bar(painter, row, post, box)
         painter.setPen(text_colour(row.state))
         painter.setFont(theme.font(13, 700 if strong else 500))
         words = QRectF(box.right() - band_width - words_width, box.top(), words_width, box.height())

@@ -48,12 +48,17 @@ class TimeStrip(QWidget):
         self._fit()
 
     @property
+    def view(self) -> StripView | None:
+        """What is shown."""
+        return self._view
+
+    @property
     def folded(self) -> bool:
         """Whether only its sentence shows."""
         return self._folded
 
     def show_view(self, view: StripView | None) -> None:
-        same = view is not None and self._view is not None and _alike(view, self._view)
+        same = view is not None and self._view is not None and view.made_of is self._view.made_of
         self._view = view
         self._stale = False
         if not same:
@@ -228,6 +233,7 @@ class TimeStrip(QWidget):
             for time, value in _thinned(curve):
                 painter.drawEllipse(place(time, value), 1.7, 1.7)
         painter.restore()
+        self._paint_jam_label(painter, view, plot)
         self._paint_labels(painter, view, plot, place)
         self._paint_ticks(painter, view, plot)
 
@@ -279,9 +285,20 @@ class TimeStrip(QWidget):
         if likely is not None:
             painter.setPen(QPen(t["over"], 2))
             painter.drawLine(QPointF(self.x_of(likely), plot.top()), QPointF(self.x_of(likely), plot.bottom()))
-        painter.setPen(t["over"])
+
+    def _paint_jam_label(self, painter: QPainter, view: StripView, plot: QRectF) -> None:
+        """What the hatched span is, over the curves, on ground of its own."""
+        if view.jam is None:
+            return
         painter.setFont(theme.font(12, 600))
-        painter.drawText(QPointF(box.left(), box.top() - 3), view.jam_text)
+        width = painter.fontMetrics().horizontalAdvance(view.jam_text) + 6
+        left = min(self.x_of(view.jam[0]), plot.right() - width)
+        box = QRectF(left, plot.bottom() - JAM - theme.scaled(16), width, theme.scaled(15))
+        ground = QColor(theme.tokens()["panel"])
+        ground.setAlpha(215)
+        painter.fillRect(box, ground)
+        painter.setPen(theme.tokens()["over"])
+        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, view.jam_text)
 
     def _paint_labels(self, painter: QPainter, view: StripView, plot: QRectF, place: object) -> None:
         """Names at the curves' right ends, pushed apart."""
@@ -343,19 +360,6 @@ def _thinned(curve: Curve) -> list[tuple[float, float]]:
     if len(known) > DOTS:
         known = known[np.linspace(0, len(known) - 1, DOTS).astype(int)]
     return [(float(curve.times[at]), float(curve.values[at])) for at in known]
-
-
-def _alike(one: StripView, other: StripView) -> bool:
-    """Whether two views differ in the moment shown alone."""
-    return (
-        one.sentence == other.sentence
-        and one.jam == other.jam
-        and one.end == other.end
-        and one.ticks == other.ticks
-        and len(one.was) == len(other.was)
-        and len(one.dots) == len(other.dots)
-        and all(a.values is b.values for a, b in zip(one.curves, other.curves, strict=True))
-    )
 
 
 def _span(view: StripView) -> tuple[float, float]:
