@@ -186,7 +186,7 @@ def _checked(job: Job, changes: dict[str, Any]) -> Job:
         changed = Job.model_validate_json(json.dumps(data))
         if beside:
             changed = changed.model_copy(update={"log": job.log})
-        check_parts(changed)
+        check_parts(changed, job)
     except ValidationError as wrong:
         raise RefusedError(explain(wrong, data)) from None
     except DoesNotFitError as wrong:

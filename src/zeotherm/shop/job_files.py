@@ -69,13 +69,20 @@ def validated(data: dict[str, Any], name: str) -> Job:
     return job
 
 
-def check_parts(job: Job) -> None:
+def check_parts(job: Job, before: Job | None = None) -> None:
     """Whether the parts of a job, of its trial and of its options exist and go together.
 
-    Raises DoesNotFitError, or pydantic's ValidationError for the job's own catalogue.
+    before: the job that was checked already, of which only what differs is looked at. Raises DoesNotFitError, or
+    pydantic's ValidationError for the job's own catalogue.
     """
     catalogue = shipped().with_own(job.catalogue)
-    for setup in (job.found, job.setup(), *(patched(job.found, one.change) for one in job.variants.values())):
+    setups = [job.setup()]
+    if before is None or (before.found, before.catalogue) != (job.found, job.catalogue):
+        setups += [job.found, *(patched(job.found, one.change) for one in job.variants.values())]
+    else:
+        fresh = [one for key, one in job.variants.items() if before.variants.get(key) != one]
+        setups += [patched(job.found, one.change) for one in fresh]
+    for setup in setups:
         check(setup, catalogue, job.tolerances)
 
 
