@@ -15,7 +15,7 @@ from PyQt6.QtGui import QColor
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.ask import first_answer
 from zeotherm.desk import reports, theme
-from zeotherm.desk.bench import Found
+from zeotherm.desk.answering import Found
 from zeotherm.desk.patina import STOPS, Span
 from zeotherm.desk.pictures.hotend import laid_out
 from zeotherm.desk.scheduler import Scheduler

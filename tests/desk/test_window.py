@@ -14,8 +14,7 @@ from PyQt6.QtWidgets import QApplication
 from tests.window import settle
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.desk import bench as bench_module
-from zeotherm.desk import theme
+from zeotherm.desk import answering, theme
 from zeotherm.desk.application import Mishap
 
 
@@ -41,7 +40,7 @@ def test_a_solver_that_fails_keeps_the_last_answer(qtbot, open_window, monkeypat
     def fail(*_args, **_words):
         raise NotConvergedError("no balance")
 
-    monkeypatch.setattr(bench_module, "first_answer", fail)
+    monkeypatch.setattr(answering, "first_answer", fail)
     window.bench.set_value("fan.voltage_v", 12.0)
     qtbot.waitUntil(lambda: "last good one" in window.explain.verdict.accessibleDescription())
     assert window.bench.found is before

@@ -2,26 +2,22 @@
 
 from __future__ import annotations
 
-import json
 import logging
-import time
 from collections.abc import Callable
-from dataclasses import dataclass, replace
 from pathlib import Path
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from zeotherm.core.catalogue import Catalogue, shipped
-from zeotherm.core.judgement.answer import Answer
-from zeotherm.core.judgement.ask import first_answer, full_answer, with_bands
+from zeotherm.core.judgement.ask import first_answer
 from zeotherm.core.judgement.board import offered
-from zeotherm.core.judgement.course import Course, plan
 from zeotherm.core.machine.documents import Job, Setup, Variant
 from zeotherm.core.machine.quantity import declared
-from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
+from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.core.twin.whole.run import FINENESS
+from zeotherm.desk.answering import Found, Kept, OtherJob, Work, at_moment, listed_job
 from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
 from zeotherm.shop import edits, job_files
 from zeotherm.shop.errors import ShopError
@@ -31,54 +27,7 @@ from zeotherm.shop.workshop import Workshop
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
-REST_SECONDS = 0.12
-MOST_KEPT = 16
 USUAL_OPTIONS = 5
-
-
-@dataclass(frozen=True)
-class Found:
-    """What the model says of the job on the bench, and of the machine as found."""
-
-    job: Job
-    answer: Answer  # at the moment that is shown
-    as_found: Answer | None  # at the same moment; None while nothing is on trial
-    course: Course | None = None  # the whole job; None until it is run
-    course_found: Course | None = None
-    time: float = 0.0  # of the moment that is shown [s]
-    worst: Answer | None = None  # at the job's worst moment, in full
-
-    @property
-    def judged(self) -> Answer:
-        """What the verdict speaks of: the worst moment, or what there is until it is known."""
-        return self.worst or self.answer
-
-    @property
-    def about(self) -> bool:
-        """Whether the whole job has yet to be run: what is shown stands in the air of before."""
-        return self.course is None
-
-    @property
-    def complete(self) -> bool:
-        """Whether bands and reasons are there, of the worst moment and of the one shown."""
-        return self.worst is not None and self.worst.complete and self.answer.complete
-
-
-@dataclass
-class Ran:
-    """A job that was run, kept for as long as the bench may come back to it."""
-
-    course: Course
-    worst: Answer | None = None
-
-
-@dataclass(frozen=True)
-class OtherJob:
-    """A job of the workshop with its answer, for the list."""
-
-    key: int
-    job: Job
-    answer: Answer | None
 
 
 class Bench(QObject):
@@ -305,10 +254,10 @@ class Bench(QObject):
         ran = self._ran
 
         def work(emit: Emit, cancelled: Cancelled) -> None:
-            listed: list[OtherJob] = []
+            others: list[OtherJob] = []
             for key, job in jobs:
-                listed.append(_listed(key, job, shipped().with_own(job.catalogue), ran, cancelled))
-                emit(list(listed))
+                others.append(listed_job(key, job, shipped().with_own(job.catalogue), ran, cancelled))
+                emit(list(others))
 
         self._lister.submit(work)
 
@@ -317,7 +266,7 @@ class Bench(QObject):
         self._wish = time
         found = self._found
         if found is not None and found.course is not None and found.job == self._job:
-            self._arrived(_at(found, self._wish))
+            self._arrived(at_moment(found, self._wish))
         self._solve()
 
     def stop_solving(self) -> None:
@@ -376,7 +325,7 @@ class Bench(QObject):
         self._solve()
 
     def _solve(self) -> None:
-        work = _Work(self._job, self.catalogue, self._found, self._ran, self._wish)
+        work = Work(self._job, self.catalogue, self._found, self._ran, self._wish)
         self.busy_changed.emit(True)
         self._solver.submit(work.run)
 
@@ -406,111 +355,3 @@ class Bench(QObject):
     def _next_number(self) -> str:
         numbers = [int(job.number) for _key, job in self._workshop.jobs() if job.number.isdigit()]
         return f"{max(numbers, default=0) + 1:04d}"
-
-
-class Kept:
-    """The jobs that were run last, by what went in."""
-
-    def __init__(self) -> None:
-        self._ran: dict[str, Ran] = {}
-
-    def get(self, setup: Setup, job: Job) -> Ran | None:
-        """The run of a setup, if it is still here."""
-        return self._ran.get(self._key(setup, job))
-
-    def put(self, setup: Setup, job: Job, ran: Ran) -> Ran:
-        """Keep a run; the oldest goes."""
-        self._ran[self._key(setup, job)] = ran
-        while len(self._ran) > MOST_KEPT:
-            del self._ran[next(iter(self._ran))]
-        return ran
-
-    def _key(self, setup: Setup, job: Job) -> str:
-        return setup.model_dump_json() + json.dumps([job.tolerances, job.catalogue], sort_keys=True)
-
-
-@dataclass(frozen=True)
-class _Work:
-    """All that one state of the bench asks for; what is known already is not asked again."""
-
-    job: Job
-    catalogue: Catalogue
-    last: Found | None
-    ran: Kept
-    wish: float | None
-
-    def run(self, emit: Emit, cancelled: Cancelled) -> None:
-        """At once what the job would be in the air of before, then the job run, then how sure and why."""
-        setup = self.job.setup()
-        known = self.ran.get(setup, self.job)
-        if known is None:
-            emit(self._about(setup, cancelled))
-            _rest(cancelled)
-            known = self._run(setup, cancelled)
-        if self.last is not None and self.last.job == self.job and self.last.course is known.course:
-            found = self.last  # scrubbed: what is missing is the moment's bands
-        else:
-            found = _at(Found(self.job, known.course.answer(known.course.worst_time), None, known.course), self.wish)
-            found = replace(found, worst=known.worst)
-            emit(found)
-        if self.job.trial and found.course_found is None:
-            was = self.ran.get(self.job.found, self.job) or self._run(self.job.found, cancelled)
-            found = _at(replace(found, course_found=was.course), self.wish)
-            emit(found)
-        if known.worst is None:
-            course = known.course
-            known.worst = full_answer(
-                course.answer(course.worst_time), cancelled, course=course, time=course.worst_time,
-                taken=self.job.readings,
-            )  # fmt: skip
-        found = replace(found, worst=known.worst)
-        _rest(cancelled)
-        if abs(found.time - known.course.worst_time) < 1e-6:
-            emit(replace(found, answer=known.worst))
-        else:
-            emit(replace(found, answer=with_bands(known.course.answer(found.time), cancelled)))
-
-    def _run(self, setup: Setup, cancelled: Cancelled) -> Ran:
-        course = plan(setup, self.catalogue, self.job.tolerances, cancelled)
-        return self.ran.put(setup, self.job, Ran(course))
-
-    def _about(self, setup: Setup, cancelled: Cancelled) -> Found:
-        """The hotend settled in the air of the moment that was shown last."""
-        last = self.last
-        stated = self.catalogue.air_sources[setup.surroundings.air_from].stated
-        air = None if stated or last is None else last.answer.solved.air
-        before = last.answer if last is not None else None
-        answer = first_answer(setup, self.catalogue, self.job.tolerances, before, cancelled, air=air, fineness=FINENESS)
-        if last is None or last.job.found != self.job.found:
-            return Found(self.job, answer, None)
-        return Found(self.job, answer, last.as_found or last.answer if self.job.trial else None)
-
-
-def _at(found: Found, wish: float | None) -> Found:
-    """The same job at another moment: the one wished for, within the run, or the worst."""
-    course = found.course
-    assert course is not None
-    time = course.worst_time if wish is None else min(max(wish, 0.0), course.run.end)
-    was = found.course_found
-    answer = found.worst if found.worst is not None and wish is None else course.answer(time, doubts=False)
-    as_found = was.answer(min(time, was.run.end), doubts=False) if was else None
-    return replace(found, time=time, answer=answer, as_found=as_found)
-
-
-def _rest(cancelled: Cancelled) -> None:
-    """Leave the window alone while a lever is being dragged; the run follows once it rests."""
-    for _step in range(round(REST_SECONDS / 0.01)):
-        if cancelled():
-            raise CancelledError
-        time.sleep(0.01)
-
-
-def _listed(key: int, job: Job, catalogue: Catalogue, ran: Kept, cancelled: Cancelled) -> OtherJob:
-    try:
-        setup = job.setup()
-        known = ran.get(setup, job)
-        if known is None:
-            known = ran.put(setup, job, Ran(plan(setup, catalogue, job.tolerances, cancelled)))
-        return OtherJob(key, job, known.worst or known.course.answer(known.course.worst_time))
-    except (NotConvergedError, DoesNotFitError):
-        return OtherJob(key, job, None)

@@ -14,7 +14,7 @@ from zeotherm.core.judgement.board import Column, column
 from zeotherm.core.judgement.course import Course, plan
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
-from zeotherm.desk.bench import Found
+from zeotherm.desk.answering import Found
 from zeotherm.desk.patina import Span
 from zeotherm.desk.pictures import hotend
 from zeotherm.shop import report

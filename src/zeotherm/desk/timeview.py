@@ -12,7 +12,7 @@ from zeotherm.core.judgement.course import Course
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.runs.series import differences, on_run
 from zeotherm.core.twin.stations import STATIONS
-from zeotherm.desk.bench import Found
+from zeotherm.desk.answering import Found
 from zeotherm.shop.series_files import as_series
 from zeotherm.wording import course as words
 from zeotherm.wording import numbers

@@ -7,13 +7,14 @@ from dataclasses import dataclass, replace
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.shelves import Lever
 from zeotherm.core.judgement.answer import Answer
+from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.margins import Margin, State, margins
-from zeotherm.core.judgement.strengths import Strength, levers_of
+from zeotherm.core.judgement.strengths import levers_of
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, Quantity, declared
 from zeotherm.core.twin.stations import STATIONS
-from zeotherm.desk.bench import Found, OtherJob
+from zeotherm.desk.answering import Found, OtherJob
 from zeotherm.desk.boardview import Solved
 from zeotherm.shop.report import model_at
 from zeotherm.wording import margins as words

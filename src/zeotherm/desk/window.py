@@ -29,7 +29,8 @@ from PyQt6.QtWidgets import (
 from zeotherm import __version__
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import reports, theme
-from zeotherm.desk.bench import Bench, Found
+from zeotherm.desk.answering import Found
+from zeotherm.desk.bench import Bench
 from zeotherm.desk.boardview import Solved, board
 from zeotherm.desk.views.choose import ChooseView
 from zeotherm.desk.views.explain import ExplainView

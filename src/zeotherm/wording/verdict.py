@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from zeotherm.core.judgement.answer import Answer
+from zeotherm.core.judgement.findings import Reason
 from zeotherm.core.judgement.margins import Margin, State
-from zeotherm.core.judgement.reasons import Reason
 from zeotherm.wording import margins as words
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain

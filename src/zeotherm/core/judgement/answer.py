@@ -3,18 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Bands
+from zeotherm.core.judgement.findings import NextReading, Reason, Strength
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.twin.hotend.solved import Solved
-
-if TYPE_CHECKING:
-    from zeotherm.core.judgement.reasons import Reason
-    from zeotherm.core.judgement.strengths import NextReading, Strength
 
 
 @dataclass(frozen=True)

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from zeotherm.core.catalogue.shelves import Catalogue, Reference
+from zeotherm.core.judgement.findings import Reason
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.judgement.probe import Probe, room
 from zeotherm.core.machine.documents import Setup
@@ -12,16 +13,6 @@ from zeotherm.core.machine.patches import patch_at, value_at
 from zeotherm.core.twin.hotend.solved import Solved
 
 FAN_AIR = "surroundings.fan_air_c"
-
-
-@dataclass(frozen=True, slots=True)
-class Reason:
-    """A departure and the room that setting it right would give back."""
-
-    path: str
-    value: float | str
-    good: float | str
-    gain: float  # in the limit's unit
 
 
 def reasons(probe: Probe, limit: Held) -> list[Reason]:

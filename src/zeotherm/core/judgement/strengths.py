@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
 
 from zeotherm.core.catalogue.shelves import Catalogue, Lever
 from zeotherm.core.judgement.bands import Bands
+from zeotherm.core.judgement.findings import NextReading, Strength
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.judgement.probe import Probe, room
 from zeotherm.core.machine.documents import Setup
@@ -19,25 +19,6 @@ from zeotherm.core.twin.stations import STATIONS
 HALVINGS = 5
 READING_DOUBT = 1.5  # K, 95 % half-width of an ordinary reading
 WORTH_READING = 0.9  # a reading must bring the band to this share of it to be worth a word
-
-
-@dataclass(frozen=True, slots=True)
-class Strength:
-    """A lever's gain of the worst margin for one step in its better direction."""
-
-    path: str
-    to: float | str  # the value one step away
-    gain: float  # in the limit's unit; nought or less where no step helps
-    enough: float | str | None  # the smallest change that meets every limit on its own
-
-
-@dataclass(frozen=True, slots=True)
-class NextReading:
-    """The reading that would narrow the worst margin's band most."""
-
-    station: str
-    before: float  # half-width of the room's band
-    after: float
 
 
 def levers_of(setup: Setup, catalogue: Catalogue) -> dict[str, Lever]:

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 
 from zeotherm.desk import theme
-from zeotherm.desk.bench import Found
+from zeotherm.desk.answering import Found
 from zeotherm.desk.patina import Scale
 from zeotherm.desk.pictures.front import paint_front
 from zeotherm.desk.pictures.pins import paint_flags

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QPainter, QPen
 
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
-from zeotherm.desk.bench import Found
+from zeotherm.desk.answering import Found
 from zeotherm.desk.pictures.section import Section
 from zeotherm.desk.shapes import draw_state, polygon, state_colour
 from zeotherm.desk.viewmodels import Flag, flags

@@ -20,7 +20,8 @@ from zeotherm.core.judgement.board import offered
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
-from zeotherm.desk.bench import Bench, Found
+from zeotherm.desk.answering import Found
+from zeotherm.desk.bench import Bench
 from zeotherm.desk.boardroom import BoardRoom
 from zeotherm.desk.boardview import BoardView, Solved, board, shown_column
 from zeotherm.desk.patina import Span

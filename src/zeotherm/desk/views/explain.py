@@ -9,7 +9,8 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QSizePolic
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
-from zeotherm.desk.bench import Bench, Found
+from zeotherm.desk.answering import Found
+from zeotherm.desk.bench import Bench
 from zeotherm.desk.patina import Span
 from zeotherm.desk.pictures.section import Reading
 from zeotherm.desk.timeview import strip

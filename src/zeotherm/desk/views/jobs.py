@@ -8,7 +8,8 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollAre
 
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
-from zeotherm.desk.bench import Bench, OtherJob
+from zeotherm.desk.answering import OtherJob
+from zeotherm.desk.bench import Bench
 from zeotherm.desk.patina import Span
 from zeotherm.desk.viewmodels import JobRow, job_row, sore_spots
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame

@@ -7,7 +7,7 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEve
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.desk import theme
-from zeotherm.desk.bench import Found
+from zeotherm.desk.answering import Found
 from zeotherm.desk.patina import Scale, Span
 from zeotherm.desk.pictures.hotend import laid_out, paint
 from zeotherm.desk.pictures.section import Section

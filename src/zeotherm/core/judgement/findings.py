@@ -1,0 +1,34 @@
+"""What is found about an answer: why, what would help, what to read next."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True)
+class Reason:
+    """A departure and the room that setting it right would give back."""
+
+    path: str
+    value: float | str
+    good: float | str
+    gain: float  # in the limit's unit
+
+
+@dataclass(frozen=True, slots=True)
+class Strength:
+    """A lever's gain of the worst margin for one step in its better direction."""
+
+    path: str
+    to: float | str  # the value one step away
+    gain: float  # in the limit's unit; nought or less where no step helps
+    enough: float | str | None  # the smallest change that meets every limit on its own
+
+
+@dataclass(frozen=True, slots=True)
+class NextReading:
+    """The reading that would narrow the worst margin's band most."""
+
+    station: str
+    before: float  # half-width of the room's band
+    after: float
