@@ -181,6 +181,8 @@ class Window(QMainWindow):
             (
                 (_("Explain"), "F4", self.show_explain),
                 (_("Choose"), "F5", self.show_choose),
+                (_("Next step"), "PgDown", lambda: self._along_spine(1)),
+                (_("Previous step"), "PgUp", lambda: self._along_spine(-1)),
                 (_("Ladder span"), "F8", self.explain.next_span),
                 (_("Time strip"), "F9", self.explain.fold_strip),
                 (_("Worst moment"), "Ctrl+Home", lambda: self.bench.scrub(None)),
@@ -247,9 +249,6 @@ class Window(QMainWindow):
                 self.jobs.open_chosen()
                 return True
             return False
-        if key in (Qt.Key.Key_PageUp, Qt.Key.Key_PageDown) and not isinstance(widget, QTextEdit):
-            self._along_spine(1 if key == Qt.Key.Key_PageDown else -1)
-            return True
         text = event.text()
         if text and text.isalnum() and not isinstance(widget, QComboBox):
             self.spine.entry.type_text(text)
@@ -257,7 +256,11 @@ class Window(QMainWindow):
         return False
 
     def _along_spine(self, by: int) -> None:
-        """The next or the previous step."""
+        """The next or the previous step; on the report, the next or the previous page of it."""
+        if self.stack.currentWidget() is self.report:
+            bar = self.report.page.verticalScrollBar()
+            bar.setValue(bar.value() + by * bar.pageStep())
+            return
         steps = (self.show_explain, self.show_choose)
         views = (self.explain, self.choose)
         now = views.index(self.stack.currentWidget()) if self.stack.currentWidget() in views else 0
