@@ -6,6 +6,9 @@ from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 
 from zeotherm.desk.application import make_window
 from zeotherm.desk.window import Window
@@ -40,3 +43,13 @@ def settle(qtbot, window: Window) -> None:
         return found is not None and found.job == window.bench.job and found.complete
 
     qtbot.waitUntil(done, timeout=15_000)
+
+
+def type_line(qtbot, window: Window, text: str) -> None:
+    """Type as a person does: the first letter anywhere, then Enter."""
+    window.explain.cutaway.setFocus()
+    QTest.keyClicks(QApplication.focusWidget(), text[0])
+    assert window.spine.entry.field.hasFocus()
+    QTest.keyClicks(window.spine.entry.field, text[1:])
+    QTest.keyClick(window.spine.entry.field, Qt.Key.Key_Return)
+    settle(qtbot, window)

@@ -17,7 +17,7 @@ from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from tests.window import settle
+from tests.window import settle, type_line
 from zeotherm.cli import main
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk.pictures.pins import shown_flags
@@ -27,16 +27,6 @@ LEFT = Qt.MouseButton.LeftButton
 
 def values(window) -> dict:
     return window.bench.found.answer.solved.readout.values
-
-
-def type_line(qtbot, window, text: str) -> None:
-    """Type as a person does: the first letter anywhere, then Enter."""
-    window.explain.cutaway.setFocus()
-    QTest.keyClicks(QApplication.focusWidget(), text[0])
-    assert window.spine.entry.field.hasFocus()
-    QTest.keyClicks(window.spine.entry.field, text[1:])
-    QTest.keyClick(window.spine.entry.field, Qt.Key.Key_Return)
-    settle(qtbot, window)
 
 
 def test_the_whole_way(qtbot, open_window, tmp_path: Path):

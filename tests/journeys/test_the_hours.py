@@ -7,21 +7,11 @@ from pathlib import Path
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QApplication
 
-from tests.window import settle
+from tests.window import settle, type_line
 from zeotherm.shop.places import demo_jobs
 
 LEFT = Qt.MouseButton.LeftButton
-
-
-def type_line(qtbot, window, text: str) -> None:
-    """Type as a person does: the first letter anywhere, then Enter."""
-    window.explain.cutaway.setFocus()
-    QTest.keyClicks(QApplication.focusWidget(), text[0])
-    QTest.keyClicks(window.spine.entry.field, text[1:])
-    QTest.keyClick(window.spine.entry.field, Qt.Key.Key_Return)
-    settle(qtbot, window)
 
 
 def test_from_the_strip_to_the_cure(qtbot, open_window, tmp_path: Path):

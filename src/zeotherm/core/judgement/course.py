@@ -84,6 +84,11 @@ class Course:
         return self.worst[self.worst_key][1]
 
     @cached_property
+    def printing_marks(self) -> npt.NDArray[np.bool_]:
+        """Which of the run's marks lie in the print."""
+        return np.array([self.run.stretches[mark.stretch].kind == "print" for mark in self.run.marks])
+
+    @cached_property
     def _doubts(self) -> tuple[list[str], Replayed]:
         return doubts_of_air(self.run)
 
@@ -177,7 +182,7 @@ class Course:
 
     def _jam(self, item: Accumulation, rate: float, shift: float) -> float | None:
         """When growth at a rate reaches its end [s]; shift: added to the room that drives it."""
-        printing = np.array([self.run.stretches[mark.stretch].kind == "print" for mark in self.run.marks])
+        printing = self.printing_marks
         driven = DRIVERS[item.driver](self, shift) * printing
         times = self.run.times
         grown = np.concatenate([[0.0], np.cumsum(0.5 * (driven[1:] + driven[:-1]) * np.diff(times) / MINUTE)]) * rate
@@ -197,13 +202,26 @@ class Course:
 
 def _soft_draw(course: Course, shift: float) -> Array:
     """Millimetres of soft strand drawn into the cold zone in a minute."""
-    depth = np.maximum(0.0, -(np.nan_to_num(course.series["creep_after_retraction"], nan=9.0) + shift))
-    return depth * course.setup.schedule.retractions_per_min
+    return _depth(course, "creep_after_retraction", shift) * course.setup.schedule.retractions_per_min
 
 
 def _soft_stand(course: Course, shift: float) -> Array:
     """Millimetres of softened strand that stand in the cold zone."""
-    return np.maximum(0.0, -(np.nan_to_num(course.series["creep_margin"], nan=9.0) + shift))
+    return _depth(course, "creep_margin", shift)
+
+
+def _depth(course: Course, station: str, shift: float) -> Array:
+    """How deep softened strand stands in the cold zone [mm], with the room shifted as far as its doubt goes.
+
+    The doubt is known where the room is least. A front that has run up by centimetres is doubtful by millimetres; that
+    says nothing of the hours before, so the shift goes with the distance of the front, and in full within a millimetre.
+    """
+    room = course.series[station]
+    if not np.isfinite(room).any():
+        return np.zeros(len(room))
+    room = np.nan_to_num(room, nan=9.0)
+    least = max(abs(float(room[course.printing_marks].min(initial=9.0))), 1.0)
+    return np.maximum(0.0, -(room + shift * np.clip(np.maximum(np.abs(room), 1.0) / least, 0.0, 1.0)))
 
 
 def _coupler(course: Course, _shift: float) -> Array:

@@ -58,7 +58,7 @@ def _paint_head(painter: QPainter, sheet: QRectF, found: Found) -> None:
     name = found.answer.catalogue.hotends[found.answer.setup.hotend.template].label
     full = _("{name}, in section, to scale").format(name=name)
     shown = full if line.width() > theme.scaled(520) else _("to scale")
-    painter.drawText(line.adjusted(step, 1, 0, 0), Qt.AlignmentFlag.AlignVCenter, shown)
+    named = line.adjusted(step, 1, 0, 0)
     right = line.right()
     if found.job.readings:
         painter.setPen(t["meas"])
@@ -75,6 +75,8 @@ def _paint_head(painter: QPainter, sheet: QRectF, found: Found) -> None:
         text,
     )
     key = QRectF(right - 76, line.center().y() - 2.5 * PX_PER_WATT, 36, 5 * PX_PER_WATT)
+    if named.left() + painter.fontMetrics().horizontalAdvance(shown) < key.left() - 8:
+        painter.drawText(named, Qt.AlignmentFlag.AlignVCenter, shown)
     painter.setPen(QPen(t["ink"], 1.2))
     painter.setBrush(t["ribbon"])
     painter.drawRect(key)

@@ -194,23 +194,21 @@ class LeverLine(QWidget):
         self.row = row
         mark = theme.tokens().accent if row.on_trial else theme.tokens().ink
         aside = _("found {value}").format(value=self._text(row.found)) if row.on_trial else row.step
-        self._name.setFont(theme.font(13, 600))
         small = theme.scaled(12)
-        self._name.setText(
-            f'<span style="color:{mark}">{row.label}</span>'
-            + (
-                f'<br><span style="font-weight:400;font-size:{small}px;color:{theme.tokens().soft}">{aside}</span>'
-                if aside
-                else ""
-            )
-        )
+        html = f'<span style="color:{mark}">{row.label}</span>'
+        if aside:
+            soft = theme.tokens().soft
+            html += f'<br><span style="font-weight:400;font-size:{small}px;color:{soft}">{aside}</span>'
+        if self._name.text() != html:  # laying rich text out again is what a drag cannot afford
+            self._name.setFont(theme.font(13, 600))
+            self._name.setText(html)
+            self.field.setFont(theme.font(14, 600))
+            self.field.setAccessibleName(row.label)
         self.setToolTip(row.tip)
         self.strength.show_row(row)
         if row.is_choice:
             self._show_choice(row)
             return
-        self.field.setAccessibleName(row.label)
-        self.field.setFont(theme.font(14, 600))
         if not (self.field.hasFocus() and self.field.isModified()):
             self.set_text(self._text(row.value))
         self.slider.show_row(row)
@@ -325,7 +323,10 @@ class Levers(QWidget):
                 self._layout.removeWidget(line)
                 self._layout.insertWidget(FIRST + index, line)
             line.show_row(row)
-        self._order = [self._lines[row.path] for row in rows]
+        order = [self._lines[row.path] for row in rows]
+        if order == self._order:
+            return
+        self._order = order
         parts = [part for line in self._order for part in (line.field, line.slider, line.drop)]
         for one, other in itertools.pairwise(parts):
             QWidget.setTabOrder(one, other)

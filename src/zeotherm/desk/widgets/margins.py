@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -17,7 +17,7 @@ HEAD = 32
 ROW = 25
 FOOT = 22
 BAR = 30
-BAND, WORDS = 78, 104  # px of the last two columns, before scaling
+AIR = 10  # px right of the last two columns, before scaling
 
 
 class Margins(RowsWidget):
@@ -28,6 +28,7 @@ class Margins(RowsWidget):
         self._all: tuple[MarginRow, ...] = ()
         self._compact = False
         self._most = 7
+        self._widths = (0, 0)  # px of the last two columns: the band, the words
         self.setMinimumHeight(self._wanted())
 
     def show_rows(self, rows: tuple[MarginRow, ...]) -> None:
@@ -74,10 +75,20 @@ class Margins(RowsWidget):
         painter.drawText(
             head, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, _("room to limit, 95 % band")
         )
+        self._widths = self._measured()
         for index, row in enumerate(self._shown()):
             self._paint_row(painter, row, QRectF(self._place(index)), index)
         self._paint_rest(painter)
         painter.end()
+
+    def _measured(self) -> tuple[int, int]:
+        """The widths that the longest band and the longest words take [px]."""
+        band, words = QFontMetrics(theme.font(12)), QFontMetrics(theme.font(13, 700))
+        air = theme.scaled(AIR)
+        return (
+            max((band.horizontalAdvance(row.band) for row in self._shown()), default=0) + air,
+            max((words.horizontalAdvance(row.room) for row in self._shown()), default=0) + air,
+        )
 
     def _paint_row(self, painter: QPainter, row: MarginRow, box: QRectF, index: int) -> None:
         t = theme.tokens()
@@ -92,7 +103,7 @@ class Margins(RowsWidget):
         strong = row.state is not State.CLEAR
         painter.setPen(text_colour(row.state))
         painter.setFont(theme.font(13, 600 if strong else 400))
-        band_width, words_width = theme.scaled(BAND), theme.scaled(WORDS)
+        band_width, words_width = self._widths
         post = box.right() - band_width - words_width - 22
         end = post + 20 if self._compact else post - (BAR if row.bar > 0 else 0)
         room = int(end - box.left() - 38)
@@ -107,7 +118,7 @@ class Margins(RowsWidget):
             self._paint_bar(painter, row, post, box)
         painter.setPen(text_colour(row.state))
         painter.setFont(theme.font(13, 700 if strong else 500))
-        words = QRectF(box.right() - band_width - words_width, box.top(), words_width, box.height())
+        words = QRectF(box.right() - band_width - words_width, box.top(), words_width - 4, box.height())
         painter.drawText(words, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.room)
         painter.setPen(t["soft"])
         painter.setFont(theme.font(12))
