@@ -10,6 +10,7 @@ from zeotherm.core.judgement.ask import with_bands
 from zeotherm.core.judgement.course import Event, Failure, plan
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.runs.series import Series, differences
+from zeotherm.shop.edits import with_fault
 from zeotherm.wording import course as words
 from zeotherm.wording.numbers import clock, share, signed
 
@@ -84,6 +85,15 @@ def test_failures_need_their_driver(curlew, demo):
     assert first.latest is None or first.likely < first.latest
     lined = plan(demo("Gannet").setup(), shipped())
     assert {one.key for one in lined.failures()} <= {"coupler_gap", "liner_creep"}
+
+
+def test_the_doubt_after_a_fault_does_not_reach_back_before_it(demo):
+    job = with_fault(demo("Curlew"), "fan_stops", 100.0)
+    course = plan(job.setup(), shipped(), job.tolerances)
+    rooms = with_bands(course.answer(course.worst_time)).bands.rooms
+    first = next(one for one in course.failures(rooms) if one.key == "plug")
+    assert rooms["creep_retracted"].down > 3.0
+    assert 100.0 * 60.0 < first.earliest < first.likely < first.latest
 
 
 def test_a_log_is_held_against_the_model(curlew):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.machine.documents import Job
@@ -20,6 +20,7 @@ from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.cutaway import Cutaway
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.levers import Levers
+from zeotherm.desk.widgets.line import Line
 from zeotherm.desk.widgets.margins import Margins
 from zeotherm.desk.widgets.timestrip import TimeStrip
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
@@ -48,8 +49,7 @@ class ExplainView(QWidget):
         self.levers = Levers(self._understood)
         self.cautions = Cautions()
         self.strip = TimeStrip()
-        self.foot = QLabel()
-        self.foot.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
+        self.foot = Line()
         self.sure = QLabel()
         self._side = QScrollArea()
         self._lay_out()
