@@ -35,7 +35,8 @@ class Enthalpy:
 
     def __call__(self, temperature: Array) -> Array:
         """Enthalpy above 0 °C [J/kg], of the shape of temperature [°C]. Rises strictly."""
-        step = CAPACITY_WIDTH * np.logaddexp(0.0, (temperature - self.softening) / CAPACITY_WIDTH)
+        above = (temperature - self.softening) / CAPACITY_WIDTH
+        step = CAPACITY_WIDTH * (np.maximum(above, 0.0) + np.log1p(np.exp(-np.abs(above))))  # logaddexp(0, ·), faster
         sensible = self.solid * temperature + (self.melt - self.solid) * step
         if self.latent == 0.0:
             return sensible

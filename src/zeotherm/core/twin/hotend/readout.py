@@ -74,7 +74,7 @@ def read_with(model: HotendModel, field: solver.Field, watts: Watts, needed: flo
     """The readout from a field and its watts; needed: watts that holding the set value asks for, where known."""
     temperature = field.temperature
     front = float(softening_front(model, temperature))
-    values = _values(model, temperature, watts, needed)
+    values = _values(model, temperature, watts.into_fan_air, needed)
     return Readout(
         values, watts, None if np.isnan(front) else front, _overshoot(model, temperature),
         _extrapolated(model, temperature),
@@ -83,8 +83,8 @@ def read_with(model: HotendModel, field: solver.Field, watts: Watts, needed: flo
 
 def values_of(model: HotendModel, temperature: Array, power: float, lacking: float) -> dict[str, float | None]:
     """The stations alone, for a field that need not be in balance; lacking: watts the heater falls short by."""
-    watts = _watts(model, solver.Field(temperature, power, False, 0.0, 0, 0))
-    return _values(model, temperature, watts, power + lacking)
+    into_fan_air = model.fins.to_fan_air(temperature.reshape(-1)[model.fins.cells])
+    return _values(model, temperature, into_fan_air, power + lacking)
 
 
 def softening_front(model: HotendModel, temperature: Array) -> Array:
@@ -158,7 +158,9 @@ def places(model: HotendModel, temperature: Array) -> dict[str, Array]:
     return found
 
 
-def _values(model: HotendModel, temperature: Array, watts: Watts, needed: float | None) -> dict[str, float | None]:
+def _values(
+    model: HotendModel, temperature: Array, into_fan_air: float, needed: float | None
+) -> dict[str, float | None]:
     given = model.given
     warm_air = model.air.capacity > 1e-3
     found: dict[str, float | None] = {key: float(value) for key, value in places(model, temperature).items()}
@@ -166,7 +168,7 @@ def _values(model: HotendModel, temperature: Array, watts: Watts, needed: float 
         **found,
         "liner_seat": found.get("liner_seat"),
         "fan_inlet": given.fan_air,
-        "fan_outlet": given.fan_air + watts.into_fan_air / model.air.capacity if warm_air else None,
+        "fan_outlet": given.fan_air + into_fan_air / model.air.capacity if warm_air else None,
         "heater_watts": needed,
     }
 
