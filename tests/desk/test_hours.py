@@ -91,7 +91,7 @@ def test_a_fault_comes_at_the_moment_shown(qtbot, open_window):
 
 def test_a_log_is_dropped_on_the_window(qtbot, open_window, tmp_path):
     window = open_window()
-    window.bench.drop_log()
+    next(one for one in window.actions() if one.text() == "Take the log off this job").trigger()
     settle(qtbot, window)
     assert window.bench.job.log is None
     path = tmp_path / "probes.csv"

@@ -167,6 +167,7 @@ class Window(QMainWindow):
                 (_("Jobs"), "Ctrl+J", self._toggle_jobs),
                 (_("New job"), "Ctrl+N", self._new),
                 (_("Import a job or a log"), "Ctrl+O", self._import),
+                (_("Take the log off this job"), "", self.bench.drop_log),
                 (_("Export this job"), "Ctrl+S", self._export),
                 (_("Describe this job"), "Ctrl+D", self._describe),
                 (_("All of the machine"), "Ctrl+M", self.show_machine),
@@ -206,7 +207,7 @@ class Window(QMainWindow):
         return menu
 
     def _fault_menu(self, menu: QMenu) -> QMenu:
-        """Faults that may come at the moment shown, and what takes them away again."""
+        """Faults that may come at the moment shown."""
         faults = QMenu(_("A fault at this moment"), menu)
         for key, kind in self.bench.catalogue.faults.items():
             item = QAction(kind.label, faults)
@@ -302,9 +303,7 @@ class Window(QMainWindow):
         self.show_explain()
 
     def _import(self) -> None:
-        name, _kind = QFileDialog.getOpenFileName(
-            self, _("Import a job or a log"), "", _("Jobs and logs (*.json *.csv *.tsv *.txt *.log);;All files (*)")
-        )
+        name, _kind = QFileDialog.getOpenFileName(self, _("Import a job or a log"), "", READABLE)
         if name:
             self.import_file(Path(name))
 

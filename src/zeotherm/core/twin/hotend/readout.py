@@ -233,10 +233,6 @@ def _up_break(model: HotendModel, temperature: Array) -> float:
     return float(flux[solid].sum())
 
 
-def _mean(temperature: Array, mask: npt.NDArray[np.bool_]) -> float:
-    return float(temperature[mask].mean())
-
-
 def _overshoot(model: HotendModel, temperature: Array) -> float:
     """How far the strand rises above the hottest solid or sinks below the coolest surroundings [K]."""
     given: Inputs = model.given
