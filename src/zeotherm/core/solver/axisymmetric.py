@@ -90,8 +90,8 @@ class Problem:
     z: Array  # (rows,) cell centres along the axis, rising from inlet to outlet [m]
     z_faces: Array  # (rows + 1,)
     active: npt.NDArray[np.bool_]  # (rows, columns)
-    radial: Array  # (rows, columns - 1) [W/K]; the gap's column is nought
-    axial: Array  # (rows - 1, columns) [W/K]
+    radial: Array  # (rows, columns) to the next column outward [W/K]; nought in the gap's column and the last
+    axial: Array  # (rows, columns) to the next row [W/K]; nought in the last
     gap: Gap
     stream: Stream
     control: Control
@@ -110,7 +110,7 @@ class Storage:
         """Heat held by each cell above 0 °C [J], (rows, columns)."""
         held = self.capacity * temperature
         moving = self.mass.shape[1]
-        held[:, :moving] += self.mass * self.enthalpy(temperature[:, :moving])
+        held[:, :moving] += self.mass * self.enthalpy(np.ascontiguousarray(temperature[:, :moving]))
         return held
 
     def slope(self, temperature: Array) -> Array:
@@ -229,7 +229,8 @@ def stream_faces(temperature: Array, inlet: float, z: Array, z_faces: Array, slo
 
 def _faces(problem: Problem, temperature: Array, slopes: bool) -> StreamFaces:
     stream = problem.stream
-    return stream_faces(temperature[:, : len(stream.shares)], stream.inlet, problem.z, problem.z_faces, slopes)
+    moving = np.ascontiguousarray(temperature[:, : len(stream.shares)])
+    return stream_faces(moving, stream.inlet, problem.z, problem.z_faces, slopes)
 
 
 def stream_heat(problem: Problem, temperature: Array) -> Array:
@@ -257,20 +258,22 @@ def gap_heat(problem: Problem, temperature: Array) -> Array:
 
 def residual(problem: Problem, temperature: Array, power: float) -> Array:
     """Heat that leaves each cell less what enters it [W], (rows, columns); nought when solved."""
+    columns, skin = temperature.shape[1], problem.gap.column
     out = -power * problem.control.shape
-    radial = problem.radial * (temperature[:, :-1] - temperature[:, 1:])
-    radial[:, problem.gap.column] = gap_heat(problem, temperature)
-    out[:, :-1] += radial
-    out[:, 1:] -= radial
-    axial = problem.axial * (temperature[:-1] - temperature[1:])
-    out[:-1] += axial
-    out[1:] -= axial
-    carried = stream_heat(problem, temperature)
-    out[:, : carried.shape[1]] += np.diff(carried, axis=0)
-    flat, t = out.reshape(-1), temperature.reshape(-1)
+    flat, t = out.reshape(-1), temperature.reshape(-1)  # flat: what is short and strided costs most of the time
+    for places, conductance in ((1, problem.radial), (columns, problem.axial)):
+        flow = conductance.reshape(-1)[:-places] * (t[:-places] - t[places:])
+        flat[:-places] += flow
+        flat[places:] -= flow
+    over_gap = gap_heat(problem, temperature)
+    out[:, skin] += over_gap
+    out[:, skin + 1] -= over_gap
+    if problem.stream.mass_flow > 0.0:
+        carried = stream_heat(problem, temperature)
+        out[:, : carried.shape[1]] += carried[1:] - carried[:-1]
     for exchange in problem.exchanges:
         flat[exchange.cells] += exchange.flow(t[exchange.cells])[0]
-    out[~problem.active] = 0.0
+    flat *= problem.active.reshape(-1)
     return out
 
 
@@ -281,14 +284,12 @@ def factorise(problem: Problem, temperature: Array, inertia: Inertia | None = No
     if inertia is not None:
         here += inertia.storage.slope(temperature) / inertia.width
     before, after, second = np.zeros(shape), np.zeros(shape), np.zeros(shape)
-    here[:, :-1] += problem.radial
-    outer[:, :-1] -= problem.radial
-    here[:, 1:] += problem.radial
-    inner[:, 1:] -= problem.radial
-    here[:-1] += problem.axial
-    after[:-1] -= problem.axial
-    here[1:] += problem.axial
-    before[1:] -= problem.axial
+    for places, conductance, onward, back in ((1, problem.radial, outer, inner), (shape[1], problem.axial, after, before)):
+        flat = conductance.reshape(-1)[:-places]
+        here.reshape(-1)[:-places] += flat
+        here.reshape(-1)[places:] += flat
+        onward.reshape(-1)[:-places] -= flat
+        back.reshape(-1)[places:] -= flat
 
     skin = problem.gap.column
     conductance, slope = problem.gap.conductance(stream_mean(problem, temperature))

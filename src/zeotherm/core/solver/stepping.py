@@ -14,19 +14,21 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Any, Protocol
+from typing import Any, Protocol, TypeVar
 
 import numpy as np
 import numpy.typing as npt
 
 Array = npt.NDArray[np.float64]
+Value = TypeVar("Value", float, Array)
 GAMMA = 2.0 - math.sqrt(2.0)
 D = GAMMA / 2.0
 W = math.sqrt(2.0) / 4.0
 ERROR_WEIGHTS = (W - (1.0 - W) / 3.0, W - (3.0 * W + 1.0) / 3.0, D - D / 3.0)
 SAFETY, LARGEST_GROWTH, LEAST_SHRINK = 0.85, 2.5, 0.2
 FAILED_SHRINK, SHORTEST = 0.25, 1e-5  # s
-KEEP = 1.4  # a step that would grow by less keeps its length, and its factor
+KEEP = 1.2  # a step that would grow by less keeps its length, and its factor
+NEAR_END = 0.02  # s within which a step meets the time at which it is to end
 
 
 class TooSmallError(ArithmeticError):
@@ -114,8 +116,8 @@ def march(
             continue
         step = Step(time, h, made.middle, made.end, made.joules)
         wish = ends(step)
-        if wish is not None and wish < time + h - 1e-3:
-            end = max(wish, time + 1e-3)
+        if wish is not None and wish < time + h - NEAR_END:
+            end = max(wish, time + NEAR_END)
             continue
         accepted(step)
         earlier = (GAMMA * h - h, made.middle)
@@ -134,7 +136,7 @@ class _Made:
     joules: Array
 
 
-def within_step(old: Array, middle: Array, new: Array, share: float) -> Array:
+def within_step(old: Value, middle: Value, new: Value, share: float) -> Value:
     """The state at a share of a step's length: a parabola through its start, its middle at γ and its end."""
     a, x = GAMMA, share
     return old * (1 - x) * (a - x) / a + middle * x * (1 - x) / (a * (1 - a)) + new * x * (x - a) / (1 - a)

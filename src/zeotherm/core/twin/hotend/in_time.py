@@ -20,10 +20,10 @@ Array = npt.NDArray[np.float64]
 Law = FinnedSurface | HotSurface | FixedConductance
 AIR_CAPACITY = 1.1e3  # J/m³K, of the still air between block and sink
 PROBE = 10.0  # K over which the fan's air is taken as linear in its temperature
-STAGE_TOLERANCE = 5e-6  # of the throughput that a stage's balance may lack
+STAGE_TOLERANCE = 3e-5  # of the throughput that a stage's balance may lack
 STAGE_CORRECTIONS = 12  # a stage that needs more asks for a shorter step
 MOVED = 0.5  # K by which a surface or its air may move before its exchange is taken anew
-REUSE = 1.6  # a factor serves stages whose width differs by less
+REUSE = 2.2  # a factor serves stages whose width differs by less
 
 
 @dataclass(frozen=True, slots=True)

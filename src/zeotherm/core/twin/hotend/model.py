@@ -233,9 +233,10 @@ def _radial(given: Inputs, layout: Layout, conductivity: Array) -> Array:
         face = 1.0 / (contact * 2 * math.pi * mesh.outer[:-1] * height)
         conductance = 1.0 / (half_out[:, :-1] + face + half_in[:, 1:])
     joined = layout.active[:, :-1] & layout.active[:, 1:]
-    conductance = np.where(joined, conductance, 0.0)
-    conductance[:, mesh.moving] = 0.0
-    return conductance
+    outward = np.zeros(layout.solid.shape)
+    outward[:, :-1] = np.where(joined, conductance, 0.0)
+    outward[:, mesh.moving] = 0.0
+    return outward
 
 
 def _axial(given: Inputs, layout: Layout, conductivity: Array) -> Array:
@@ -244,7 +245,9 @@ def _axial(given: Inputs, layout: Layout, conductivity: Array) -> Array:
     half = 0.5 * mesh.thickness[:, None] / conductivity
     contact = contact_conductances(given)[layout.part[:-1], layout.part[1:]]
     conductance = area / (half[:-1] + 1.0 / contact + half[1:])
-    return np.where(layout.active[:-1] & layout.active[1:], conductance, 0.0)
+    onward = np.zeros(layout.solid.shape)
+    onward[:-1] = np.where(layout.active[:-1] & layout.active[1:], conductance, 0.0)
+    return onward
 
 
 def _gap(given: Inputs, layout: Layout, conductivity: Array) -> solver.Gap:

@@ -14,12 +14,13 @@ import numpy.typing as npt
 
 from zeotherm.core.physics.ventilation import daily_course, stack_conductance
 from zeotherm.core.twin.hotend.inputs import Air, Shift
-from zeotherm.core.twin.whole.around import Around, Sun, extra_heat, with_number
+from zeotherm.core.twin.whole.around import Around, extra_heat, with_number
 from zeotherm.core.twin.whole.network import AIR, BED, BODIES, WALL, Load, Network
 from zeotherm.core.twin.whole.run import Run
 
 Array = npt.NDArray[np.float64]
 CORRECTIONS = 3
+SETTLED = 1e-3  # K
 
 
 @dataclass(frozen=True)
@@ -63,7 +64,9 @@ class _Batch:
         networks = [Network(scene.around, Load(True, True, True), scene.coolant) for scene in scenes]
         around = [scene.around for scene in scenes]
         self.room_course = np.array([[a.room_mean, a.room_swing, a.room_warmest] for a in around])
-        self.suns = [(a.heats, a.heat_share) for a in around]
+        self.suns = list(dict.fromkeys(a.heats for a in around))  # few scenes differ in theirs
+        self.own_suns = np.array([self.suns.index(a.heats) for a in around], dtype=np.intp)
+        self.sun_share = np.array([a.heat_share for a in around])
         self.heat = np.array([network.heat for network in networks])
         self.conductance = np.array([network.conductance for network in networks])
         self.outer = np.array([a.outer for a in around])
@@ -80,12 +83,9 @@ class _Batch:
         self.bed_power = np.array([a.bed_power for a in around])
 
     def _sun(self, clock: float) -> Array:
-        """Extra heat into wall and air, (scenes, 2) [W]; scenes that share their suns are asked once."""
-        known: dict[tuple[Sun, ...], tuple[float, float]] = {}
-        for suns, _share in self.suns:
-            if suns not in known:
-                known[suns] = extra_heat(suns, clock)
-        return np.array([[share * watts for watts in known[suns]] for suns, share in self.suns])
+        """Extra heat into wall and air, (scenes, 2) [W]."""
+        each = np.array([extra_heat(suns, clock) for suns in self.suns])
+        return np.asarray(self.sun_share[:, None] * each[self.own_suns])
 
     def rates(self, bodies: Array, clock: float, load: Load) -> tuple[Array, Array]:
         """What flows into each body without the hotend and the bed's heater [W], and the slope by itself of air and
@@ -144,7 +144,7 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
                 wrong[:, BED] -= batch.bed_power - found.bed_power[0]
             step = np.linalg.solve(matrix, -wrong[..., None])[..., 0]
             apart = apart + step
-            if float(np.abs(step).max()) < 1e-5:
+            if float(np.abs(step).max()) < SETTLED:
                 break
         by[n] = apart
     return Replayed(run, scenes, by)

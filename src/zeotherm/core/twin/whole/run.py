@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
+from scipy.optimize import brentq
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
@@ -27,6 +28,8 @@ Array = npt.NDArray[np.float64]
 FINENESS = 0.5  # of the hotend's grid in time: margin within 0.05 mm, bore within 0.5 K of the steady picture's
 TOLERANCE = 0.1  # K a step may be off
 LONGEST_STEP = 900.0  # s
+FIRST_STEP = 0.8  # s, after something is switched
+FIRST_STEP_ON = 60.0  # s, where only the hour's heat changes
 REACHED = 1.0  # K below the set value that count as reached
 AT_REST_C = 1e-6
 MINUTE = 60.0
@@ -279,20 +282,26 @@ class _Simulation:
 
     def _phase(self, phase: Phase, start: float) -> float:
         """Run one phase in stretches between known events; returns its end."""
-        time, planned = start, start + phase.seconds
+        time, planned, early = start, start + phase.seconds, False
         while time < planned - 1e-6:
-            stop = next((event for event in self._known_events() if time + 1e-6 < event < planned), planned)
-            time, early = self._stretch(phase.kind, time, stop)
+            stop = next((event for event in self._known_events if time + 1e-6 < event < planned), planned)
+            goes_on = time > start and not early and time not in self._faults
+            time, early = self._stretch(phase.kind, time, stop, FIRST_STEP_ON if goes_on else FIRST_STEP)
             if early and phase.kind == "preheat":
                 return time
         if phase.kind == "preheat":
             self.not_reached = True
         return time
 
-    def _known_events(self) -> Iterator[float]:
+    @cached_property
+    def _faults(self) -> list[float]:
+        return [fault.at_min * MINUTE for fault in self.setup.faults.values()]
+
+    @cached_property
+    def _known_events(self) -> list[float]:
         start = self.setup.schedule.start_h
         suns = [(hour + 24.0 * day - start) * 3600.0 for hour in self.around.around.hours_of_note for day in range(3)]
-        yield from sorted([*(fault.at_min * MINUTE for fault in self.setup.faults.values()), *suns])
+        return sorted([*self._faults, *suns])
 
     def _now(self, time: float) -> Setup:
         setup = self.setup
@@ -301,7 +310,7 @@ class _Simulation:
                 setup = setup.with_fault(fault)
         return setup
 
-    def _stretch(self, kind: str, time: float, stop: float) -> tuple[float, bool]:
+    def _stretch(self, kind: str, time: float, stop: float, first: float) -> tuple[float, bool]:
         setup = self._now(time)
         system, resolved = self._system(setup, kind, time)
         track = self.track
@@ -321,7 +330,7 @@ class _Simulation:
             return when
 
         self.last = march(
-            system, self.values, time, stop, first=2.0, longest=LONGEST_STEP, ends=ends, accepted=track.take,
+            system, self.values, time, stop, first=first, longest=LONGEST_STEP, ends=ends, accepted=track.take,
             last=self.last,
         )  # fmt: skip
         self.values = self.last.values
@@ -334,23 +343,21 @@ class _Simulation:
 
     def _when_reached(self, kind: str, system: Coupled, step: Step) -> float | None:
         """When, within a step, a heat-up is over or a block is cool enough for its fan to stop."""
-        before, _bodies = system.split(self.track.values[-1])
-        after, bodies = system.split(step.end.values)
+        states = (self.track.values[-1], step.middle, step.end.values)
         control = system.model.problem.control
-        was, now = float(np.vdot(control.sensor, before)), float(np.vdot(control.sensor, after))
+        blocks = [float(np.vdot(control.sensor, system.split(state)[0])) for state in states]
         if kind == "preheat":
             around = system.network.around
             target, bed = control.target - REACHED, around.bed_target - REACHED
-            cold_bed = around.bed_target > around.room(system.clock(step.start)) and bodies[BED] < bed - AT_REST_C
-            if now < target - AT_REST_C or cold_bed:
+            beds = [float(system.split(state)[1][BED]) for state in states]
+            cold_bed = around.bed_target > around.room(system.clock(step.start)) and beds[-1] < bed - AT_REST_C
+            if blocks[-1] < target - AT_REST_C or cold_bed:
                 return None
-            was_bed = float(self.track.values[-1][BED - len(BODIES)])
-            shares = [_crossing(was, now, target), _crossing(was_bed, float(bodies[BED]), bed)]
-            return step.start + max(shares) * step.length
+            return step.start + max(_crossing(blocks, target), _crossing(beds, bed)) * step.length
         if kind == "cool" and self.fan_runs:
             until = self.catalogue.fan_rules[self.setup.schedule.fan_after].until_c
-            if now < until <= was:
-                return step.start + _crossing(was, now, until) * step.length
+            if blocks[-1] < until <= blocks[0]:
+                return step.start + _crossing(blocks, until) * step.length
         return None
 
     def _system(self, setup: Setup, kind: str, time: float) -> tuple[Coupled, Resolved]:
@@ -388,8 +395,15 @@ class _Simulation:
         return self.track.stretches[-1].system.model.problem.control.sensor
 
 
-def _crossing(was: float, now: float, level: float) -> float:
-    """Share of the way from one value to another at which a level is met; the whole way where it was met before."""
+def _crossing(states: list[float], level: float) -> float:
+    """Share of a step at which a value meets a level, on the parabola through start, middle and end; nought where it
+    lay beyond from the start.
+    """
+    was, middle, now = states
     if now == was or (was - level) * (now - level) > 0.0:
         return 0.0
-    return (level - was) / (now - was)
+
+    def off(share: float) -> float:
+        return within_step(was, middle, now, share) - level
+
+    return float(brentq(off, 0.0, 1.0, xtol=1e-6))
