@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 
 from zeotherm.core.catalogue import shipped
@@ -74,6 +76,23 @@ def test_a_short_liner_leaves_its_seat(demo):
     job = demo("Gannet")
     short = first_answer(patched(job.setup(), patch_at("hotend.liner_short_mm", 0.8)), shipped())
     assert short.margin("seat").state is State.SHORT
+
+
+def test_a_gap_behind_the_nozzle_is_a_cavity_of_its_ring():
+    sound, loose = answered(), answered(hotend__nozzle_gap_mm=0.3)
+    shape = loose.solved.resolved.inputs.shape
+    ring = math.pi / 4.0 * (shape.thread_d**2 - shape.bore_d**2) * 0.3
+    assert loose.margin("cavity").value == pytest.approx(ring, rel=1e-6)
+    assert loose.margin("cavity").state is State.OVER
+    assert sound.margin("cavity") is None
+
+
+def test_a_gap_behind_the_nozzle_takes_a_liner_off_its_seat(demo):
+    setup = demo("Gannet").setup()
+    seated = first_answer(setup, shipped()).solved.readout.values
+    loose = first_answer(patched(setup, patch_at("hotend.nozzle_gap_mm", 0.6)), shipped()).solved.readout.values
+    assert loose["liner_seat"] == pytest.approx(seated["liner_seat"] - 0.6, abs=0.02)
+    assert seated["cavity"] == 0.0 < loose["cavity"]
 
 
 def test_flow_beyond_the_melt_zone_is_said_with_its_ceiling(demo):

@@ -28,6 +28,8 @@ class Cell:
     text: str
     state: State
     bar: float  # share of the bar's length, negative when passed
+    least: float = 0.0  # the same for both ends of the 95 % band
+    most: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,6 +45,7 @@ class ColumnView:
     figures: tuple[str, ...]
     state: State
     spoken: str
+    tip: str = ""  # every limit's room with its band
 
 
 @dataclass(frozen=True, slots=True)
@@ -151,17 +154,29 @@ def _column(solved: Solved, keys: Keys, shown: list[Margin], title: str, letter:
         (m for m in column.margins.values() if m.room is not None),
         key=lambda m: (m.room or 0.0) / (m.clear_from or 1.0),
     )
-    spoken = f"{title}, {words.label(worst)} {words.room(worst)}, {_('sure')} {numbers.share(column.sure)}"
-    return ColumnView(key, letter, title, taken, False, cells, _figures(solved.job, column), worst.state, spoken)
+    spoken = f"{title}, {words.label(worst)} {words.room(worst)} {words.band(worst)}, "
+    spoken += f"{_('sure')} {numbers.share(column.sure)}"
+    figures = _figures(solved.job, column)
+    return ColumnView(key, letter, title, taken, False, cells, figures, worst.state, spoken, _tip(title, column, shown))
+
+
+def _tip(title: str, column: Column, shown: list[Margin]) -> str:
+    found = [column.margins[margin.key] for margin in shown if margin.key in column.margins]
+    lines = [f"{words.label(margin)}: {words.room(margin)} ({words.band(margin)})" for margin in found]
+    return "\n".join([title, *lines, _("95 % bands, of first order")])
 
 
 def _cell(margin: Margin | None) -> Cell:
     if margin is None or margin.room is None:
         return Cell("–", State.UNKNOWN, 0.0)
     unit = _unit(margin)
-    bar = max(-1.0, min(1.0, margin.room / (4.0 * margin.clear_from or 1.0)))
+    whole = 4.0 * margin.clear_from or 1.0
     places = 2 if unit == "mm" else words.places(margin, unit)
-    return Cell(numbers.plain(margin.room, places), margin.state, bar)
+    down, up = (margin.band.down, margin.band.up) if margin.band is not None else (0.0, 0.0)
+    bar, least, most = (
+        max(-1.0, min(1.0, room / whole)) for room in (margin.room, margin.room - down, margin.room + up)
+    )
+    return Cell(numbers.plain(margin.room, places), margin.state, bar, least, most)
 
 
 def _figures(job: Job, column: Column) -> tuple[str, ...]:

@@ -20,6 +20,7 @@ PASSED = {
     "sink_top": _("The sink's top is {room} too hot for its carriage"),
     "liner_end": _("The liner's end is {room} too hot"),
     "seat": _("The liner has left its seat by {room}"),
+    "cavity": _("A cavity behind the nozzle holds {room} too much"),
     "block": _("The block is {room} above what its parts stand"),
     "fan_inlet": _("The sink fan breathes air {room} too hot"),
     "fan_outlet": _("The fan's outlet air is {room} too hot for its duct"),
@@ -37,6 +38,7 @@ WHY = {
     "fan.direction": _("fan pulls instead of pushing"),
     "hotend.sink_joint": _("dry sink joint"),
     "hotend.liner_short_mm": _("liner {value} mm short"),
+    "hotend.nozzle_gap_mm": _("nozzle {value} mm off its seat"),
     "printing.nozzle_c": _("nozzle at {value} °C"),
 }
 # Laws that were used beyond their range, in words.

@@ -221,6 +221,7 @@ class Limit(Entry):
     clear: float = 0.0
     clear_share: float = 0.0
     bore: Literal["metal", "liner", "any"] = "any"
+    needs: str = ""  # an input that must be above nought for the limit to mean anything
     passed: Literal["over", "short"] = "over"
     counts: Literal["printing", "job", "hot", "always"] = "always"  # in which part of a job
 

@@ -56,7 +56,7 @@ def held(resolved: Resolved, catalogue: Catalogue) -> list[Held]:
     bore = resolved.inputs.shape.bore
     found = []
     for key, limit in catalogue.limits.items():
-        if limit.bore not in ("any", bore):
+        if limit.bore not in ("any", bore) or (limit.needs and getattr(resolved.inputs, limit.needs) <= 0.0):
             continue
         if limit.figure:
             name, figure = resolved.figures[limit.figure]

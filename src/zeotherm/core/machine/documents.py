@@ -129,6 +129,17 @@ class Hotend(Document):
         names=("liner short", "short"),
         help="Length that the liner lacks, by a slanted cut, by shrinking or by creep.",
     )
+    nozzle_gap_mm: float = quantity(
+        0.0,
+        "Gap behind the nozzle",
+        "mm",
+        0,
+        3,
+        step=0.05,
+        relative=0.2,
+        names=("nozzle gap", "cavity"),
+        help="Between the nozzle's end and the break or liner it should be tightened against.",
+    )
 
 
 class Fan(Document):

@@ -42,6 +42,7 @@ STATIONS: dict[str, Station] = {
         Station("creep_margin", "Creep margin", "mm", False),
         Station("creep_after_retraction", "Retracted", "mm", False),
         Station("liner_seat", "Liner seat", "mm", False),
+        Station("cavity", "Cavity", "mm³", False),
         Station("heater_watts", "Heater", "W", True, ("heater watts", "watts")),
     )
 }

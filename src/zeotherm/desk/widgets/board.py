@@ -76,7 +76,7 @@ class Board(RowsWidget):
         if view is None:
             return
         rows: list[tuple[str, str, str, QRect]] = [
-            (column.key, column.spoken, column.title, self.column_at(index).toRect())
+            (column.key, column.spoken, column.tip or column.title, self.column_at(index).toRect())
             for index, column in enumerate(view.columns)
         ]
         self.place_rows(rows)
@@ -193,6 +193,11 @@ class Board(RowsWidget):
             length = max(abs(cell.bar) * BAR, 1.5)
             left = post if cell.bar < 0 else post - length
             painter.fillRect(QRectF(left, middle - 5, length, 10), state_colour(cell.state))
+            painter.setPen(QPen(t["ink"], 1.2))  # the band, about the bar's end
+            painter.drawLine(QPointF(post - cell.most * BAR, middle), QPointF(post - cell.least * BAR, middle))
+            for end in (cell.least, cell.most):
+                if abs(end) < 1.0:
+                    painter.drawLine(QPointF(post - end * BAR, middle - 2.5), QPointF(post - end * BAR, middle + 2.5))
             painter.setPen(QPen(t["ink"], 2))
             painter.drawLine(QPointF(post, middle - 8), QPointF(post, middle + 8))
         painter.setFont(theme.font(13 if small else 14, 700 if cell.state is not State.CLEAR or not small else 500))

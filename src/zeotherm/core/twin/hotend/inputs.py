@@ -106,6 +106,7 @@ class Inputs:
     metal_expansion: float
     liner_preload: float
     liner_short: float
+    nozzle_gap: float
     mount_softening: float
     service: float
     fan_service: float
@@ -171,6 +172,7 @@ QUANTITIES: dict[str, tuple[str, float]] = {
     "part_fan": ("printing.part_fan_pct", 0.01),
     "liner_preload": ("hotend.liner_preload_mm", MM),
     "liner_short": ("hotend.liner_short_mm", MM),
+    "nozzle_gap": ("hotend.nozzle_gap_mm", MM),
 }
 ASSUMPTIONS: dict[str, tuple[str, float]] = {
     "block_joint": ("block_thread", 1.0),

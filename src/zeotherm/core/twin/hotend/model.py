@@ -206,12 +206,12 @@ def _conductivities(given: Inputs, layout: Layout) -> Array:
 def contact_conductances(given: Inputs) -> Array:
     """Conductance of the face between two parts [W/m²K]; infinite where they are one."""
     table = np.full((len(PARTS), len(PARTS)), np.inf)
-    liner = given.liner_seat if given.lined else given.tube_fit
+    liner = _over_melt(given.liner_seat if given.lined else given.tube_fit, given)
     pairs = {
         ("break", "sink"): given.sink_joint,
         ("block", "nozzle"): given.block_joint,
         ("block", "break"): given.block_joint,
-        ("break", "nozzle"): given.nozzle_seat,
+        ("break", "nozzle"): _over_melt(given.nozzle_seat, given),
         ("tube", "sink"): given.tube_fit,
         ("tube", "break"): given.tube_fit,
         ("tube", "nozzle"): liner,
@@ -220,6 +220,11 @@ def contact_conductances(given: Inputs) -> Array:
         i, j = PARTS.index(one), PARTS.index(other)
         table[i, j] = table[j, i] = conductance
     return table
+
+
+def _over_melt(face: float, given: Inputs) -> float:
+    """Conductance of a face with the gap behind the nozzle full of melt, in series [W/m²K]."""
+    return 1.0 / (1.0 / face + given.nozzle_gap / given.strand_conductivity)
 
 
 def _radial(given: Inputs, layout: Layout, conductivity: Array) -> Array:

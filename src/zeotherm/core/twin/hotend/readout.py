@@ -155,6 +155,7 @@ def places(model: HotendModel, temperature: Array) -> dict[str, Array]:
     }
     if given.lined:
         found["liner_seat"] = liner_seat(model, temperature) * 1e3
+    found["cavity"] = cavity(model, temperature) * 1e9
     return found
 
 
@@ -192,9 +193,24 @@ def liner_seat(model: HotendModel, temperature: Array) -> Array:
     return (
         given.liner_preload
         - given.liner_short
+        - given.nozzle_gap
         + growth(tube, given.liner_expansion)
         - growth(outside, given.metal_expansion)
     )
+
+
+def cavity(model: HotendModel, temperature: Array) -> Array:
+    """Volume behind the nozzle that fills with melt, beside the bore [m³]; temperature (..., rows, columns).
+
+    A ring about the bore, as long as the gap: out to the thread where break and nozzle should meet; out to the liner's
+    own surface where a liner should stand on the nozzle, by what its seat lacks at temperature. By geometry.
+    """
+    at = model.layout.at
+    if model.given.lined:
+        gap = np.maximum(-liner_seat(model, temperature), 0.0)
+        return np.asarray(np.pi * (at.tube**2 - at.bore**2) * gap)
+    whole = np.pi * (at.thread**2 - at.bore**2) * model.given.nozzle_gap
+    return np.full(temperature.shape[:-2], whole)
 
 
 def _extrapolated(model: HotendModel, temperature: Array) -> tuple[str, ...]:
