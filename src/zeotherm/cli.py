@@ -85,12 +85,14 @@ def solve(job_file: Path, as_json: bool, clock: str | None) -> None:
 @JOB
 @click.option("-o", "--output", type=click.Path(path_type=Path), help="File to write; without it, standard output.")
 def run(job_file: Path, output: Path | None) -> None:
-    """Run a job's hours and write every station over time as CSV."""
+    """Run a job's hours and write every station over time as CSV, with its band and how sure each limit holds."""
+    from zeotherm.core.judgement.over_time import over_time
     from zeotherm.shop.errors import ShopError
     from zeotherm.shop.job_files import write_text
     from zeotherm.shop.results import as_csv
 
-    text = as_csv(_course(_job(job_file), job_file.name))
+    course = _course(_job(job_file), job_file.name)
+    text = as_csv(course, over_time(course))
     if output is None:
         click.echo(text, nl=False)
         return

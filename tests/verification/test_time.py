@@ -13,6 +13,7 @@ from zeotherm.core.judgement.ask import full_answer, with_bands
 from zeotherm.core.judgement.bands import moved
 from zeotherm.core.judgement.course import plan
 from zeotherm.core.judgement.limits import held
+from zeotherm.core.judgement.over_time import over_time
 from zeotherm.core.judgement.probe import Probe, room
 from zeotherm.core.judgement.strengths import strengths
 from zeotherm.core.machine.documents import Setup, patched
@@ -328,6 +329,7 @@ def test_bands_at_the_worst_moment_against_monte_carlo(record, demo):
     answer = with_bands(course.answer(time))
     random = np.random.default_rng(11)
     hotend, around = course.run.printing.resolved.doubts, course.run.around.doubts
+    hours, kept = np.array([3600.0, 7200.0, 10800.0]), np.zeros(3)
     drawn: dict[str, list[float]] = {"bore": [], "fan_inlet": [], "creep_after_retraction": []}
     for _ in range(40):
         z = {name: float(random.normal(0, width / 1.96)) for name, width in (hotend | around).items()}
@@ -345,6 +347,7 @@ def test_bands_at_the_worst_moment_against_monte_carlo(record, demo):
         at = int(np.argmin(np.abs(run.times - min(time, run.end))))
         for key, values in drawn.items():
             values.append(float(series[key][at]))
+        kept += np.interp(hours, run.times, series["creep_after_retraction"]) >= 0.0
     for key, values in drawn.items():
         band, middle = answer.bands.values[key], answer.solved.readout.values[key]
         inside = float(np.mean([middle - band.down <= value <= middle + band.up for value in values]))
@@ -352,6 +355,11 @@ def test_bands_at_the_worst_moment_against_monte_carlo(record, demo):
         record(f"Band of {key} at the worst moment", "Monte Carlo, 40 whole jobs", found, "85 to 100 %")
         assert inside >= 0.85
         assert 1.96 * np.std(values) > 0.5 * min(band.down, band.up)
+    sure = over_time(course)
+    stated = np.interp(hours, sure.times, sure.holds["creep_retracted"])
+    apart = float(np.abs(stated - kept / 40.0).max())
+    record("Probability over time that the limit holds", "Monte Carlo, 40 whole jobs", f"{apart:.2f} apart", "0.25")
+    assert apart < 0.25
 
 
 def test_a_full_answer_of_a_moment_names_the_sun(demo):

@@ -10,6 +10,7 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.ask import first_answer, full_answer, with_bands
 from zeotherm.core.judgement.course import Course, plan
+from zeotherm.core.judgement.over_time import OverTime, over_time
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
@@ -31,6 +32,7 @@ class Found:
     course_found: Course | None = None
     time: float = 0.0  # of the moment that is shown [s]
     worst: Answer | None = None  # at the job's worst moment, in full
+    sure: OverTime | None = None  # bands over the hours; the last to come
 
     @property
     def judged(self) -> Answer:
@@ -54,6 +56,7 @@ class Ran:
 
     course: Course
     worst: Answer | None = None
+    sure: OverTime | None = None
 
 
 @dataclass(frozen=True)
@@ -110,7 +113,7 @@ class Work:
             found = at_moment(
                 Found(self.job, known.course.answer(known.course.worst_time), None, known.course), self.wish
             )
-            found = replace(found, worst=known.worst)
+            found = replace(found, worst=known.worst, sure=known.sure)
             emit(found)
         if self.job.trial and found.course_found is None:
             was = self.ran.get(self.job.found, self.job) or self._run(self.job.found, cancelled)
@@ -125,9 +128,14 @@ class Work:
         found = replace(found, worst=known.worst)
         _rest(cancelled)
         if abs(found.time - known.course.worst_time) < 1e-6:
-            emit(replace(found, answer=known.worst))
+            found = replace(found, answer=known.worst)
         else:
-            emit(replace(found, answer=with_bands(known.course.answer(found.time), cancelled)))
+            found = replace(found, answer=with_bands(known.course.answer(found.time), cancelled))
+        emit(found)
+        if known.sure is None:
+            known.sure = over_time(known.course, cancelled)
+        if found.sure is not known.sure:
+            emit(replace(found, sure=known.sure))
 
     def _run(self, setup: Setup, cancelled: Cancelled) -> Ran:
         course = plan(setup, self.catalogue, self.job.tolerances, cancelled)

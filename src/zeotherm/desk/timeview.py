@@ -47,6 +47,16 @@ class Tick:
     alarm: bool
 
 
+@dataclass(frozen=True, slots=True)
+class Ribbon:
+    """The 95 % band of a curve."""
+
+    token: str
+    times: Array  # s
+    low: Array
+    high: Array
+
+
 @dataclass(frozen=True)
 class StripView:
     """The whole strip."""
@@ -54,6 +64,7 @@ class StripView:
     sentence: str
     state: State
     curves: tuple[Curve, ...]
+    ribbon: Ribbon | None  # about the first curve, once it is known
     was: tuple[Curve, ...]  # as found, while something is on trial
     dots: tuple[Curve, ...]  # measured
     limit: float
@@ -76,7 +87,7 @@ def strip(found: Found, last: StripView | None = None) -> StripView | None:
     if course is None:
         return None
     judged, job = found.judged, found.job
-    made_of = (course, judged, found.course_found, job.log, tuple(job.readings.items()))
+    made_of = (course, judged, found.course_found, found.sure, job.log, tuple(job.readings.items()))
     if last is None or not _same(made_of, last.made_of):
         last = _whole_strip(found, course, made_of)
     here = ", ".join(
@@ -89,7 +100,7 @@ def strip(found: Found, last: StripView | None = None) -> StripView | None:
 
 def _same(one: tuple[Any, ...], other: tuple[Any, ...]) -> bool:
     """Runs and answers by identity, log and readings by value."""
-    return all(a is b for a, b in zip(one[:3], other[:3], strict=True)) and one[3:] == other[3:]
+    return all(a is b for a, b in zip(one[:4], other[:4], strict=True)) and one[4:] == other[4:]
 
 
 def _whole_strip(found: Found, course: Course, made_of: tuple[Any, ...]) -> StripView:
@@ -106,6 +117,7 @@ def _whole_strip(found: Found, course: Course, made_of: tuple[Any, ...]) -> Stri
         sentence=words.outlook(course, judged),
         state=judged.worst.state if judged.margins else State.UNKNOWN,
         curves=_curves(course),
+        ribbon=_ribbon(found, course),
         was=_curves(found.course_found)[:1] if found.course_found is not None else (),
         dots=_dots(found),
         limit=run.printing.resolved.inputs.softening,
@@ -129,6 +141,13 @@ def _whole_strip(found: Found, course: Course, made_of: tuple[Any, ...]) -> Stri
 def _curves(course: Course) -> tuple[Curve, ...]:
     times = course.run.times
     return tuple(Curve(STATIONS[key].label, token, dashed, times, course.series[key]) for key, token, dashed in CURVES)
+
+
+def _ribbon(found: Found, course: Course) -> Ribbon | None:
+    key, token, _dashed = CURVES[0]
+    if found.sure is None or key not in found.sure.down:
+        return None
+    return Ribbon(token, *found.sure.span(course, key))
 
 
 def _dots(found: Found) -> tuple[Curve, ...]:

@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+import numpy as np
+
 from zeotherm.core.judgement.answer import Answer, cautions
 from zeotherm.core.judgement.bands import Band
 from zeotherm.core.judgement.board import Column
 from zeotherm.core.judgement.course import Course, Failure
 from zeotherm.core.judgement.margins import Margin
+from zeotherm.core.judgement.over_time import OverTime
 from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import course as times
@@ -90,19 +93,24 @@ def _failure(one: Failure, course: Course) -> dict[str, Any]:
     }
 
 
-def as_csv(course: Course) -> str:
-    """Every station over a run: seconds, clock hours, phase, then a column a station."""
+def as_csv(course: Course, sure: OverTime) -> str:
+    """Every station over a run: seconds, clock hours, phase, a column a station, its 95 % band where it is known, and
+    the probability that each limit holds."""
     run = course.run
-    keys = [key for key in course.series if key in STATIONS] + ["room", "heater_power"]
-    head = [
-        "time [s]",
-        "clock [h]",
-        "phase",
-        *(f"{key} [{STATIONS[key].unit}]" if key in STATIONS else key for key in keys),
-    ]
-    lines = [",".join(head)]
+    columns = {
+        f"{key} [{STATIONS[key].unit}]" if key in STATIONS else key: course.series[key]
+        for key in (*(key for key in course.series if key in STATIONS), "room", "heater_power")
+    }
+    known = {"left": np.nan, "right": np.nan}
+    for key in sure.down:
+        if key in course.series:
+            for side, widths in (("down", sure.down), ("up", sure.up)):
+                columns[f"{key} band {side}"] = np.interp(run.times, sure.times, widths[key], **known)
+    for key, holds in sure.holds.items():
+        columns[f"{key} holds [-]"] = np.interp(run.times, sure.times, holds, **known)
+    lines = [",".join(["time [s]", "clock [h]", "phase", *columns])]
     for index, mark in enumerate(run.marks):
-        figures = (course.series[key][index] for key in keys)
+        figures = (column[index] for column in columns.values())
         cells = (f"{value:.4g}" if value == value else "" for value in figures)
         kind = run.stretches[mark.stretch].kind
         lines.append(f"{mark.time:.2f},{run.clock(mark.time):.5f},{kind},{','.join(cells)}")

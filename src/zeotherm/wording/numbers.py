@@ -6,7 +6,20 @@ from zeotherm.core.judgement.bands import Band
 from zeotherm.wording.language import _
 
 MINUS = "\N{MINUS SIGN}"
-DECIMALS = {"°C": 1, "K": 1, "mm": 1, "mm³": 1, "V": 1, "W": 1, "%": 0, "mm³/s": 1, "kPa": 1, "x": 2, "min": 0, "1/min": 0}
+DECIMALS = {
+    "°C": 1,
+    "K": 1,
+    "mm": 1,
+    "mm³": 1,
+    "V": 1,
+    "W": 1,
+    "%": 0,
+    "mm³/s": 1,
+    "kPa": 1,
+    "x": 2,
+    "min": 0,
+    "1/min": 0,
+}
 
 
 def plain(value: float, decimals: int = 1) -> str:

@@ -23,7 +23,14 @@ from zeotherm.core.twin.hotend.solved import Solved
 
 Array = npt.NDArray[np.float64]
 SOLVED_IN_FULL = 7
-FLOORS = {"guard_blocked": 0.0, "part_fan": 0.0, "latent": 0.0, "liner_short": 0.0, "liner_preload": 0.0, "nozzle_gap": 0.0}
+FLOORS = {
+    "guard_blocked": 0.0,
+    "part_fan": 0.0,
+    "latent": 0.0,
+    "liner_short": 0.0,
+    "liner_preload": 0.0,
+    "nozzle_gap": 0.0,
+}
 CEILINGS = {"guard_blocked": 0.98, "part_fan": 1.0, "guard_open": 1.0, "sink_emissivity": 0.98}
 AT_REST = 0.02  # share of the heater's power that may still warm a hotend that counts as settled
 STORED = {f"{part}_capacity" for part in ("break", "sink", "block", "nozzle", "tube")}  # heat held: nought at rest

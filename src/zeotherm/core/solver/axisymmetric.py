@@ -284,7 +284,10 @@ def factorise(problem: Problem, temperature: Array, inertia: Inertia | None = No
     if inertia is not None:
         here += inertia.storage.slope(temperature) / inertia.width
     before, after, second = np.zeros(shape), np.zeros(shape), np.zeros(shape)
-    for places, conductance, onward, back in ((1, problem.radial, outer, inner), (shape[1], problem.axial, after, before)):
+    for places, conductance, onward, back in (
+        (1, problem.radial, outer, inner),
+        (shape[1], problem.axial, after, before),
+    ):
         flat = conductance.reshape(-1)[:-places]
         here.reshape(-1)[:-places] += flat
         here.reshape(-1)[places:] += flat

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import QWidget
 
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_state, polygon
-from zeotherm.desk.timeview import Curve, StripView
+from zeotherm.desk.timeview import Curve, Ribbon, StripView
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import clock
 
@@ -218,6 +218,8 @@ class TimeStrip(QWidget):
         self._paint_jam(painter, view, plot)
         painter.save()
         painter.setClipRect(plot.adjusted(-1, -2, 1, 2))
+        if view.ribbon is not None:
+            _paint_ribbon(painter, view.ribbon, place)
         for curve in view.was:
             _paint_curve(painter, curve, place, QColor(theme.tokens()["rule"]), 1.2)
         for curve in view.curves:
@@ -367,6 +369,15 @@ def _span(view: StripView) -> tuple[float, float]:
     values = np.concatenate([curve.values[np.isfinite(curve.values)] for curve in (*view.curves, *view.was)])
     low, high = min(float(values.min()), view.limit - 15.0), max(float(values.max()), view.limit + 8.0)
     return low - 2.0, min(high + 2.0, view.limit + 60.0)
+
+
+def _paint_ribbon(painter: QPainter, ribbon: Ribbon, place: object) -> None:
+    ground = QColor(theme.tokens()[ribbon.token])
+    ground.setAlpha(46)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(ground)
+    edges = [*zip(ribbon.times, ribbon.low, strict=True), *zip(ribbon.times[::-1], ribbon.high[::-1], strict=True)]
+    painter.drawPolygon(QPolygonF([place(float(x), float(y)) for x, y in edges]))  # type: ignore[operator]
 
 
 def _paint_curve(painter: QPainter, curve: Curve, place: object, colour: QColor, width: float) -> None:

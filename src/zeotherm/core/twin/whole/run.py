@@ -8,7 +8,6 @@ from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
-from scipy.optimize import brentq
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
@@ -32,6 +31,7 @@ FIRST_STEP = 0.8  # s, after something is switched
 FIRST_STEP_ON = 60.0  # s, where only the hour's heat changes
 REACHED = 1.0  # K below the set value that count as reached
 AT_REST_C = 1e-6
+HALVINGS = 24  # of a step, to find when a level is met
 MINUTE = 60.0
 HEATS = ("preheat", "soak", "print", "pause")
 
@@ -403,7 +403,9 @@ def _crossing(states: list[float], level: float) -> float:
     if now == was or (was - level) * (now - level) > 0.0:
         return 0.0
 
-    def off(share: float) -> float:
-        return within_step(was, middle, now, share) - level
-
-    return float(brentq(off, 0.0, 1.0, xtol=1e-6))
+    low, high = 0.0, 1.0
+    for _ in range(HALVINGS):
+        share = 0.5 * (low + high)
+        beyond = (within_step(was, middle, now, share) - level) * (now - level) > 0.0
+        low, high = (low, share) if beyond else (share, high)
+    return high
