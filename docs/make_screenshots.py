@@ -32,7 +32,7 @@ def settle(window: Window) -> None:
     """Wait until the job on the bench is answered in full."""
     for _ in range(500):
         found = window.bench.found
-        if found is not None and found.job == window.bench.job and found.complete:
+        if found is not None and found.job == window.bench.job and found.complete and found.sure is not None:
             break
         QTest.qWait(20)
     QTest.qWait(60)

@@ -241,10 +241,10 @@ def _notes(solved: Solved, base: Column | None) -> tuple[tuple[str, str, State],
     column = solved.columns.get(keys) or solved.cheapest
     if keys and column is not None and column.keys:
         more = (column.energy - base.energy) / JOULES_PER_KWH
-        text = _("{energy} kWh {way} for each print.").format(
-            energy=numbers.plain(abs(more), 2), way=_("more") if more >= 0 else _("less")
-        )
-        notes.append((_("Given up"), text, State.CLOSE))
+        if abs(more) >= 0.005:
+            way = _("more") if more >= 0 else _("less")
+            text = _("{energy} kWh {way} for each print.").format(energy=numbers.plain(abs(more), 2), way=way)
+            notes.append((_("Given up") if more >= 0 else _("Saved"), text, State.CLOSE if more >= 0 else State.CLEAR))
     cheapest = solved.cheapest
     if job.chosen and cheapest is not None and cheapest.keys != keys:
         text = f"{_names(job, cheapest.keys)}, {_price(job, cheapest)}, {numbers.share(cheapest.sure)} {_('sure')}."
