@@ -8,13 +8,16 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from zeotherm.core.catalogue import shipped
+from zeotherm.core.catalogue import Catalogue, shipped
+from zeotherm.core.judgement.board import offered
+from zeotherm.core.judgement.causes.ohms import cold_ohms, told_by
 from zeotherm.core.machine.documents import Job, Log, Reading, Setup, Variant, patched
+from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.patches import ClashError, Patch, difference, merged, patch_at, together, value_at
 from zeotherm.core.machine.quantity import declared
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.shop.job_files import check_parts, explain
-from zeotherm.wording.entry import Change, Read, SetValue, Unclear, fault_at, understand
+from zeotherm.wording.entry import Change, Fact, Measured, Read, SetValue, Unclear, fault_at, understand
 from zeotherm.wording.language import _
 
 LABEL = 60  # characters of an option's name
@@ -75,15 +78,22 @@ def with_reading(
     return _checked(job, {"readings": readings})
 
 
-def apply_line(job: Job, line: str, clock_h: float | None = None) -> tuple[Job, str]:
+def apply_line(
+    job: Job, line: str, clock_h: float | None = None, catalogue: Catalogue | None = None
+) -> tuple[Job, str]:
     """The job after an entry line, and what was understood; clock_h: the time of a reading. Raises RefusedError."""
-    meant = understand(line, job.setup(), shipped().with_own(job.catalogue))
+    known = catalogue or _catalogue(job)
+    meant = understand(line, job.setup(), known)
     if isinstance(meant, Unclear):
         raise RefusedError(meant.text)
     if isinstance(meant, Read):
         return with_reading(job, meant.station, meant.value, meant.tolerance, clock_h), meant.text
     if isinstance(meant, Change):
         return with_patch(job, meant.patch), meant.text
+    if isinstance(meant, Fact):
+        return with_answer(job, meant.asked, meant.option, known), meant.text
+    if isinstance(meant, Measured):
+        return with_ohms(job, meant.what, meant.ohms), meant.text
     return with_value(job, meant.path, meant.value), meant.text
 
 
@@ -98,6 +108,73 @@ def with_fault(job: Job, key: str, minute: float) -> Job:
 def with_log(job: Job, log: Log | None) -> Job:
     """The job with a measured run beside it, or without. Raises RefusedError."""
     return _checked(job, {"log": log.model_dump(mode="json") if log is not None else None})
+
+
+# intake
+
+
+def with_answer(job: Job, asked: str, option: str | None, catalogue: Catalogue | None = None) -> Job:
+    """The job with an answer told. Told again it is taken back; of a question of many, others stay.
+
+    option: None takes back all answers of the question. Raises RefusedError.
+    """
+    about = (catalogue or _catalogue(job)).asked.get(asked)
+    if about is None or (option is not None and option not in about.options):
+        raise RefusedError(_("Nothing in the catalogue is called '{name}'.").format(name=f"{asked}.{option}"))
+    known = dict(job.intake.answers)
+    told = known.pop(asked, [])
+    if option is not None:
+        kept = [one for one in told if one != option] if about.kind == "many" else []
+        told = kept if option in told else [*kept, option]
+        if told:
+            known[asked] = told
+    return _with_intake(job, {"answers": known})
+
+
+def with_ohms(job: Job, what: str, value: float | None, at_c: float | None = None) -> Job:
+    """The job with a cold meter reading [Ω] of heater, sensor or bed; what it tells is the answer of that check.
+
+    at_c: the room's temperature [°C], where it is known. Raises RefusedError.
+    """
+    ohms = job.intake.ohms.model_copy(update={what: value, **({"at_c": at_c} if at_c is not None else {})})
+    told = told_by(cold_ohms(job.found, _catalogue(job), ohms))
+    answers = {key: one for key, one in job.intake.answers.items() if key != "cold_ohms"}
+    if told is not None:
+        answers["cold_ohms"] = [told]
+    return _with_intake(job, {"ohms": ohms.model_dump(), "answers": answers})
+
+
+def with_skipped(job: Job, check: str) -> Job:
+    """The job with a check that is not to be offered, or to be offered again. Raises RefusedError."""
+    skipped = [one for one in job.intake.skipped if one != check]
+    return _with_intake(job, {"skipped": skipped if check in job.intake.skipped else [*skipped, check]})
+
+
+def decided(job: Job, cause: str | None, catalogue: Catalogue | None = None) -> Job:
+    """The job with its cause decided, or open again; its remedies go on the board. Raises RefusedError."""
+    catalogue = catalogue or _catalogue(job)
+    if cause is not None and cause not in catalogue.causes:
+        raise RefusedError(_("Nothing in the catalogue is called '{name}'.").format(name=cause))
+    changed = _with_intake(job, {"decided": cause})
+    fitting = offered(job.found, catalogue)
+    for key in catalogue.causes[cause].remedies if cause is not None else ():
+        if key in fitting and key not in changed.variants:
+            changed = with_variant(changed, key, fitting[key])
+    return changed
+
+
+def with_attachment(job: Job, attachment: Attachment, *, keep: bool = True) -> Job:
+    """The job with a file attached, or without it. Raises RefusedError."""
+    others = [one.model_dump() for one in job.intake.attachments if one.digest != attachment.digest]
+    return _with_intake(job, {"attachments": [*others, attachment.model_dump()] if keep else others})
+
+
+def _with_intake(job: Job, change: dict[str, Any]) -> Job:
+    return _checked(job, {"intake": {**job.intake.model_dump(mode="json"), **change}})
+
+
+def _catalogue(job: Job) -> Catalogue:
+    return shipped().with_own(job.catalogue)
 
 
 # options

@@ -11,7 +11,7 @@ from typing import Any
 
 from pydantic import BaseModel, ValidationError
 
-from zeotherm.core.catalogue import shipped
+from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.machine.documents import Job, Setup, patched
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.stations import STATIONS
@@ -67,6 +67,23 @@ def validated(data: dict[str, Any], name: str) -> Job:
     except DoesNotFitError as wrong:
         raise ShopError(f"{name}: {wrong.path}: {wrong}") from None
     return job
+
+
+def unknown_answers(job: Job, catalogue: Catalogue) -> list[str]:
+    """What of a job's intake the catalogue does not know, each with what was perhaps meant; such answers do not count."""
+    found = []
+    for asked, options in job.intake.answers.items():
+        if asked not in catalogue.asked:
+            found.append(f"intake.answers.{asked} is never asked.{_near(asked, list(catalogue.asked))}")
+            continue
+        known = list(catalogue.asked[asked].options)
+        found += [
+            f"intake.answers.{asked} has no answer '{one}'.{_near(one, known)}" for one in options if one not in known
+        ]
+    decided = job.intake.decided
+    if decided is not None and decided not in catalogue.causes:
+        found.append(f"intake.decided is '{decided}', no known cause.{_near(decided, list(catalogue.causes))}")
+    return found
 
 
 def check_parts(job: Job, before: Job | None = None) -> None:

@@ -1,4 +1,4 @@
-"""Processes that solve options beside each other, so that a board is there in seconds."""
+"""Processes that solve options, or causes, beside each other, so that an answer is there in seconds."""
 
 from __future__ import annotations
 
@@ -6,11 +6,12 @@ from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from dataclasses import dataclass
 from multiprocessing import get_context
-from multiprocessing.sharedctypes import Synchronized
 from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.board import Column, cheapest_set, column
+from zeotherm.core.judgement.causes.outcomes import Outcome, Risk, outcome, shorter
+from zeotherm.core.judgement.causes.worlds import AS_FOUND, Hypothesis, as_found, departures, sound_machine
 from zeotherm.core.machine.documents import Setup, Variant
 from zeotherm.core.solver.axisymmetric import CancelledError
 
@@ -29,51 +30,73 @@ class Asked:
     tolerances: dict[str, float]
 
 
+@dataclass(frozen=True)
+class Machine:
+    """A machine whose troubles are to be told apart."""
+
+    found: Setup
+    catalogue: Catalogue
+    tolerances: dict[str, float]
+
+
+Ticket = tuple[int, int]  # a lane, and the number of what was asked there
+
+
 class _Latest:
-    """In a worker: the number of the board that is wanted now."""
+    """In a worker: the number that is wanted now in each lane."""
 
-    number: Synchronized[int] | None = None
-
-
-def _begin(number: Any) -> None:
-    _Latest.number = number
+    numbers: Any = None
 
 
-def _unwanted(mine: int) -> bool:
-    return _Latest.number is not None and _Latest.number.value != mine
+def _begin(numbers: Any) -> None:
+    _Latest.numbers = numbers
+
+
+def _unwanted(mine: Ticket) -> bool:
+    return _Latest.numbers is not None and _Latest.numbers[mine[0]] != mine[1]
 
 
 def _ready() -> bool:
     return True
 
 
-def _column(mine: int, asked: Asked, keys: Keys) -> Column:
+def _column(mine: Ticket, asked: Asked, keys: Keys) -> Column:
     return column(
         asked.found, asked.variants, keys, asked.catalogue, asked.tolerances, lambda: _unwanted(mine)
     )  # fmt: skip
 
 
-def _cheapest(mine: int, asked: Asked, base: Column) -> Column | None:
+def _cheapest(mine: Ticket, asked: Asked, base: Column) -> Column | None:
     return cheapest_set(
         asked.found, asked.variants, base, asked.catalogue, asked.tolerances, lambda: _unwanted(mine)
     )  # fmt: skip
 
 
+def _outcome(mine: Ticket, setup: Setup, asked: Machine, anyway: Risk | None) -> Outcome:
+    return shorter(outcome(setup, asked.catalogue, asked.tolerances, anyway, lambda: _unwanted(mine)))
+
+
+BOARD, CAUSES = range(2)
+
+
 class Workers:
-    """A few processes; they start when they are first needed and end with `close`."""
+    """A few processes; they start when they are first needed and end with `close`.
+
+    What is asked in one lane takes the place of what was asked there before, and leaves the other lane alone.
+    """
 
     def __init__(self) -> None:
         self._context = get_context("spawn")
-        self._number: Any = self._context.Value("q", 0)
+        self._numbers: Any = self._context.Array("q", 2)
         self._pool: ProcessPoolExecutor | None = None
 
     def columns(
         self, asked: Asked, wanted: list[Keys], cancelled: Callable[[], bool]
     ) -> Iterator[tuple[Keys, Column | Exception]]:
         """Each wanted set as it is solved, or what went wrong with it. Raises CancelledError."""
-        mine = self._next()
+        mine = self._next(BOARD)
         futures = {self._started().submit(_column, mine, asked, keys): keys for keys in wanted}
-        for future in self._as_done(set(futures), cancelled):
+        for future in self._as_done(set(futures), mine, cancelled):
             wrong = future.exception()
             if wrong is not None and not isinstance(wrong, Exception):
                 raise wrong
@@ -81,11 +104,38 @@ class Workers:
 
     def cheapest(self, asked: Asked, base: Column, cancelled: Callable[[], bool]) -> Column | None:
         """The cheapest set that meets every limit. Raises CancelledError, or what the search raises."""
-        future = self._started().submit(_cheapest, self._next(), asked, base)
-        for done in self._as_done({future}, cancelled):
+        mine = self._next(BOARD)
+        future = self._started().submit(_cheapest, mine, asked, base)
+        for done in self._as_done({future}, mine, cancelled):
             found: Column | None = done.result()
             return found
         return None
+
+    def outcomes(
+        self, machine: Machine, worlds: list[Hypothesis], cancelled: Callable[[], bool]
+    ) -> Iterator[tuple[int, Outcome | Exception]]:
+        """What happens in each world that is simulated, and as found, as it is solved. Raises CancelledError."""
+        mine, start = self._next(CAUSES), self._started()
+        off = departures(machine.found, machine.catalogue)
+        sound = start.submit(_outcome, mine, sound_machine(machine.found, machine.catalogue, off), machine, None)
+        found = start.submit(_outcome, mine, as_found(machine.found), machine, None)
+        anyway: Risk | None = None
+        for future in self._as_done({sound, found}, mine, cancelled):
+            wrong = future.exception()
+            if future is found:
+                yield AS_FOUND, wrong if isinstance(wrong, Exception) else future.result()
+            elif wrong is None:
+                anyway = future.result().risk
+        futures = {
+            start.submit(_outcome, mine, world.setup, machine, anyway): index
+            for index, world in enumerate(worlds)
+            if world.setup is not None
+        }
+        for future in self._as_done(set(futures), mine, cancelled):
+            wrong = future.exception()
+            if wrong is not None and not isinstance(wrong, Exception):
+                raise wrong
+            yield futures[future], wrong if isinstance(wrong, Exception) else future.result()
 
     def warm(self) -> None:
         """Start the processes before they are needed."""
@@ -94,26 +144,28 @@ class Workers:
 
     def close(self) -> None:
         """Let the processes go; what they are at is dropped."""
-        self._next()
+        for lane in (BOARD, CAUSES):
+            self._next(lane)
         if self._pool is not None:
             self._pool.shutdown(wait=True, cancel_futures=True)
             self._pool = None
 
-    def _next(self) -> int:
-        with self._number.get_lock():
-            self._number.value += 1
-            return int(self._number.value)
+    def _next(self, lane: int) -> Ticket:
+        with self._numbers.get_lock():
+            self._numbers[lane] += 1
+            return lane, int(self._numbers[lane])
 
     def _started(self) -> ProcessPoolExecutor:
         if self._pool is None:
-            self._pool = ProcessPoolExecutor(PROCESSES, self._context, _begin, (self._number,))
+            self._pool = ProcessPoolExecutor(PROCESSES, self._context, _begin, (self._numbers,))
         return self._pool
 
-    def _as_done(self, waiting: set[Future[Any]], cancelled: Callable[[], bool]) -> Iterator[Future[Any]]:
+    def _as_done(self, waiting: set[Future[Any]], mine: Ticket, cancelled: Callable[[], bool]) -> Iterator[Future[Any]]:
         while waiting:
             done, waiting = wait(waiting, POLL_SECONDS, FIRST_COMPLETED)
             if cancelled():
-                self._next()
+                if self._numbers[mine[0]] == mine[1]:
+                    self._next(mine[0])
                 for future in waiting:
                     future.cancel()
                 raise CancelledError

@@ -54,13 +54,31 @@ class Change:
 
 
 @dataclass(frozen=True, slots=True)
+class Fact:
+    """Tell an answer to a question or a check of the catalogue; None takes all of its answers back."""
+
+    asked: str
+    option: str | None
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class Measured:
+    """Ohms of heater, sensor or bed, cold."""
+
+    what: str
+    ohms: float
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
 class Unclear:
     """What is missing or wrong, and what to do."""
 
     text: str
 
 
-Understood = SetValue | Read | Change | Unclear
+Understood = SetValue | Read | Change | Fact | Measured | Unclear
 
 
 @cache
@@ -93,10 +111,10 @@ def understand(text: str, setup: Setup, catalogue: Catalogue) -> Understood:
     if not line:
         return Unclear(_("Type a part and a value, such as: fan 9.1 V"))
     if line.lower().startswith("forget "):
-        return _forget_timed(line[7:], setup) or _forget(line[7:])
-    timed = _timed(line, setup, catalogue)
-    if timed is not None:
-        return timed
+        return _forget_timed(line[7:], setup) or _forget_fact(line[7:], catalogue) or _forget(line[7:])
+    told = _ohms(line) or _fact(line, catalogue) or _timed(line, setup, catalogue)
+    if told is not None:
+        return told
     part = next(_parts_at_start(line), None)
     if part is None:
         return Unclear(_unknown_part(line))
@@ -197,6 +215,37 @@ def _choose(item: Choice, rest: str, shelf: dict[str, Any]) -> Understood:
             _("{label} has no '{wanted}'. Choose: {options}").format(label=item.label, wanted=rest, options=options)
         )
     return SetValue(item.path, hits[0], f"{item.label}: {labels[hits[0]]}")
+
+
+def _fact(line: str, catalogue: Catalogue) -> Fact | None:
+    """An answer by one of its names; one of a check also with the check's own name before it."""
+    wanted = line.lower()
+    for key, asked in catalogue.asked.items():
+        for option, one in asked.options.items():
+            label = one.label.lower()
+            own = (f"{asked.label.lower()} {label}", f"{key.replace('_', ' ')} {label}")
+            if wanted in one.names or wanted in own or (wanted == label and key == "goes_wrong"):
+                return Fact(key, option, f"{asked.label.rstrip('?')}: {label}")
+    return None
+
+
+def _forget_fact(rest: str, catalogue: Catalogue) -> Fact | None:
+    wanted = rest.lower().strip().rstrip("?")
+    for key, asked in catalogue.asked.items():
+        if wanted in (key.replace("_", " "), asked.label.lower().rstrip("?")):
+            return Fact(key, None, _("{label}: not known").format(label=asked.label.rstrip("?")))
+    return None
+
+
+def _ohms(line: str) -> Measured | Unclear | None:
+    found = re.match(r"^(heater|sensor|bed) ([\d.,]+) ?([kKM]?) ?(?:ohms?|Ω)$", line, re.IGNORECASE)
+    if found is None:
+        return None
+    what, text, scale = found.groups()
+    value = read_number(text) * {"": 1.0, "k": 1e3, "K": 1e3, "M": 1e6}[scale]
+    if value > 1e8:
+        return Unclear(_("A meter shows up to 100 MΩ; more than it can show is open: type 50 Mohm."))
+    return Measured(what.lower(), value, _("{what}, cold: {value} Ω").format(what=what.lower(), value=f"{value:g}"))
 
 
 def _timed(line: str, setup: Setup, catalogue: Catalogue) -> Understood | None:

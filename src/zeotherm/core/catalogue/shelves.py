@@ -10,6 +10,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, JsonValue, model_validator
 
+from zeotherm.core.catalogue.knowledge import Asked, Cause, Check, Contradiction, Domain, Question, Said, Sound
 from zeotherm.core.machine.patches import merge_patch
 
 
@@ -89,10 +90,13 @@ class Sleeve(Entry):
 
 
 class Sensor(Entry):
-    """A temperature sensor."""
+    """A temperature sensor, with its ohms when cold."""
 
     label: str
     service_c: Figure
+    ohms_25: Annotated[float, Field(gt=0)]
+    beta_k: float = 0.0  # of a thermistor
+    slope_per_k: float = 0.0  # of a metal element, at 25 °C
 
 
 class Fan(Entry):
@@ -320,6 +324,39 @@ class Catalogue(Entry):
     references: dict[str, Reference]
     limits: dict[str, Limit]
     cautions: dict[str, Caution]
+    questions: dict[str, Question]
+    checks: dict[str, Check]
+    domains: dict[str, Domain]
+    causes: dict[str, Cause]
+    sound: dict[str, Sound]
+    contradictions: dict[str, Contradiction]
+
+    @model_validator(mode="after")
+    def _causes_speak_of_what_is_asked(self) -> Catalogue:
+        for key, domain in self.domains.items():
+            self._check_shares(f"domains.{key}", domain.shows)
+        for key, cause in self.causes.items():
+            if cause.domain not in self.domains:
+                raise ValueError(f"causes.{key}.domain: there is no domain '{cause.domain}'")
+            self._check_shares(f"causes.{key}", cause.shows)
+            if missing := [one for one in cause.remedies if one not in self.remedies]:
+                raise ValueError(f"causes.{key}.remedies: there is no remedy '{missing[0]}'")
+        return self
+
+    def _check_shares(self, where: str, shows: dict[str, Said]) -> None:
+        totals: dict[str, float] = {}
+        for answer, (share, _reason) in shows.items():
+            name, _, option = answer.partition(".")
+            if name not in self.asked or option not in self.asked[name].options:
+                raise ValueError(f"{where}.shows: there is no answer '{answer}'")
+            totals[name] = totals.get(name, 0.0) + share
+            if self.asked[name].kind == "one" and totals[name] > 0.995:
+                raise ValueError(f"{where}.shows: the answers of {name} sum to {totals[name]:.2f}, above 0.99")
+
+    @property
+    def asked(self) -> dict[str, Asked]:
+        """Questions and checks alike, by id."""
+        return {**self.questions, **self.checks}
 
     def with_own(self, patch: dict[str, JsonValue]) -> Catalogue:
         """The catalogue with a job's own entries; raises pydantic's ValidationError where they do not fit."""

@@ -8,11 +8,12 @@ from typing import Annotated, Any, Literal
 from pydantic import AfterValidator, Field, JsonValue, ValidationError
 
 from zeotherm.core.machine.hours import Fault, Schedule
+from zeotherm.core.machine.intake import Intake
 from zeotherm.core.machine.patches import Patch, merged
 from zeotherm.core.machine.quantity import Document, choice, quantity
 from zeotherm.core.machine.surroundings import Bed, Carriage, Case, ExtraHeat, Room, Surroundings
 
-VERSION = "1.1"
+VERSION = "1.2"
 
 
 class Hotend(Document):
@@ -371,6 +372,7 @@ class Job(Document):
     tolerances: dict[str, Annotated[float, Field(ge=0, le=1e6)]] = Field(
         default_factory=dict, description="Better known 95 % half-widths, by path of the quantity in `found`."
     )
+    intake: Intake = Intake()
     catalogue: dict[str, JsonValue] = Field(
         default_factory=dict, description="Own materials and parts: a JSON merge patch over the shipped catalogue."
     )

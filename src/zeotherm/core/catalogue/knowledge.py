@@ -1,0 +1,122 @@
+"""What the bench knows of troubles: what can be asked, what can be checked, and the causes behind them."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, JsonValue, model_validator
+
+Share = Annotated[float, Field(gt=0, lt=1)]
+Said = tuple[Share, Annotated[str, Field(min_length=3)]]  # a probability, and the reason for it
+Sign = Literal["burn", "mains", "fumes", "flame"]
+
+
+class Known(BaseModel):
+    """Frozen and strict."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Option(Known):
+    """One answer, and how often it is given whatever the cause."""
+
+    label: str
+    base: Share
+    names: tuple[str, ...] = ()  # further words for the entry line
+
+
+class Asked(Known):
+    """What has a few answers. `one`: they exclude each other and their shares sum to one; `many`: each may hold."""
+
+    label: str
+    kind: Literal["one", "many"] = "one"
+    minutes: Annotated[float, Field(gt=0)] = 0.3
+    options: dict[str, Option]
+    needs: Literal["", "case", "liner", "metal", "heat"] = ""  # what the machine must have for it to make sense
+
+    @model_validator(mode="after")
+    def _sums_to_one(self) -> Asked:
+        total = sum(option.base for option in self.options.values())
+        if self.kind == "one" and abs(total - 1.0) > 0.011:
+            raise ValueError(f"the base shares of its options sum to {total:.2f}, not 1")
+        return self
+
+
+class Question(Asked):
+    """A fact that is known or can be told at once."""
+
+    hint: str = ""
+
+
+class Check(Asked):
+    """Something to do at the bench, and what it costs."""
+
+    how: str
+    cost: Annotated[float, Field(ge=0)] = 0.0
+    signs: tuple[Sign, ...] = ()
+    dismantles: bool = False
+    buys: bool = False
+    fan: bool = False  # belongs to the fan checks that come early for a fault that takes its time
+    simulated: dict[str, JsonValue] | None = None  # a change of the machine: whether it cures is computed
+    adds: dict[str, float] = {}  # quantities of the machine by what is added for the same purpose
+    without_heats: bool = False  # the same without sun or other extra heat
+    outlasts: bool = False  # takes as long as the trouble usually takes to come, and half as long again
+    reads: str = ""  # a station: the answer is a reading
+
+
+class World(Known):
+    """One way in which a cause shows in the machine: paths kept as found, and a change over a sound machine."""
+
+    share: Annotated[float, Field(gt=0, le=1)] = 1.0
+    keep: tuple[str, ...] = ()
+    change: dict[str, JsonValue] = {}
+    adds: dict[str, float] = {}
+
+
+class Domain(Known):
+    """A kind of cause, and what all of the kind show."""
+
+    label: str
+    shows: dict[str, Said] = {}
+
+
+class Cause(Known):
+    """Why a machine fails."""
+
+    label: str
+    domain: str
+    common: Annotated[float, Field(gt=0)]  # how common, against the others
+    why: str  # for that number
+    bore: Literal["metal", "liner", "any"] = "any"
+    needs: Literal["", "case"] = ""
+    worlds: tuple[World, ...] = ()  # what is simulated; none: the symptoms alone speak
+    must_fail: bool = True  # the feed stops where this is the cause: a world that prints on speaks against it
+    shows: dict[str, Said] = {}  # question.option or check.option -> probability and reason
+    refuted_by: str = ""  # in words
+    mends: str
+    remedies: tuple[str, ...] = ()  # of the catalogue, for the options board
+    leaves: str = ""  # said when this cause leads: the trouble is not one of heat
+
+    @model_validator(mode="after")
+    def _shares_sum_to_one(self) -> Cause:
+        if self.worlds and abs(sum(world.share for world in self.worlds) - 1.0) > 0.011:
+            raise ValueError("the shares of its worlds do not sum to 1")
+        return self
+
+
+class Sound(Known):
+    """What a sound machine has at a path, where what was found is worse."""
+
+    good: float | str = "rated"  # "rated": as the fitted part says
+    worse: Literal["above", "below", "other"]
+    at_least: float = 0.0
+    bore: Literal["metal", "liner", "any"] = "any"
+    text: str = ""  # how a departure reads
+
+
+class Contradiction(Known):
+    """Two answers that cannot both be so."""
+
+    one: str
+    other: str
+    text: str

@@ -1,0 +1,198 @@
+"""Causes, evidence and checks in words."""
+
+from __future__ import annotations
+
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.judgement.causes.next_check import Next, Plan
+from zeotherm.core.judgement.causes.ohms import OhmFinding
+from zeotherm.core.judgement.causes.ranking import Evidence, Ranked, Ranking
+from zeotherm.core.judgement.margins import State
+from zeotherm.core.twin.stations import STATIONS
+from zeotherm.wording import numbers
+from zeotherm.wording.course import duration
+from zeotherm.wording.language import _
+from zeotherm.wording.verdict import Verdict, begun
+
+FEW_FACTS = 2
+OHM_KINDS = {
+    "expected": _("as expected"),
+    "short": _("a short: do not switch on; look for bare leads"),
+    "open": _("open: a broken lead or element"),
+    "other_voltage": _("that of a {fits} heater: do not switch on"),
+    "other_sensor": _("that of another sensor: {fits}; check the firmware's table"),
+    "differs": _("fits nothing known: measure again at the plug"),
+}
+OHM_NAMES = {"heater": _("Heater"), "sensor": _("Sensor"), "bed": _("Bed")}
+
+
+def share(value: float) -> str:
+    """A probability of a cause."""
+    return f"{100.0 * value:.0f} %" if value >= 0.01 else _("under 1 %")
+
+
+def cause(key: str, catalogue: Catalogue) -> str:
+    """A cause's name."""
+    return catalogue.causes[key].label if key in catalogue.causes else key
+
+
+def fact(name: str, catalogue: Catalogue) -> str:
+    """An answer as told: 'When: after 1 h or more'."""
+    asked, _dot, option = name.partition(".")
+    about = catalogue.asked.get(asked)
+    if about is None or option not in about.options:
+        return STATIONS[name].label if name in STATIONS else name
+    label = about.label.rstrip("?")
+    return f"{label}: {begun(about.options[option].label)}"
+
+
+def evidence(one: Evidence, catalogue: Catalogue) -> str:
+    """One piece of evidence, with its reason."""
+    if one.kind == "departure":
+        return one.reason
+    if one.key == "prints_on":
+        return _("the model of this machine prints on with it")
+    if one.kind == "reading":
+        label = STATIONS[one.key].label.lower()
+        if one.value is None:
+            return _("{label} as read").format(label=label)
+        shown = numbers.with_unit(one.value, "°C", 0)
+        return _("{label}: the model with it has {value}").format(label=label, value=shown)
+    told = begun(fact(one.key, catalogue))
+    if one.kind == "model":
+        if one.value is not None:
+            return _("{told}; the model fails after {time} with it").format(told=told, time=duration(one.value))
+        return _("{told}, by the model").format(told=told)
+    return f"{told}: {one.reason}" if one.reason else told
+
+
+def speaks(one: Evidence) -> int:
+    """1 for, -1 against, 0 for what says little."""
+    return 1 if one.ratio > 1.25 else -1 if one.ratio < 0.75 else 0
+
+
+def verdict(ranking: Ranking, plan: Plan, decided: str | None, catalogue: Catalogue) -> Verdict:
+    """What it most likely is, in at most 60 characters, and how sure."""
+    first = ranking.first
+    if decided is not None:
+        headline = _("Decided: {cause}").format(cause=begun(cause(decided, catalogue)))
+        return Verdict(headline, catalogue.causes[decided].mends if decided in catalogue.causes else "", State.CLEAR)
+    if ranking.told == 0:
+        return Verdict(
+            _("Nothing known yet: what goes wrong?"), _("Touch what you know; leave what you do not."), State.UNKNOWN
+        )
+    if ranking.contradictions:
+        text = catalogue.contradictions[ranking.contradictions[0]].text
+        return Verdict(_("Two answers cannot both be so"), text, State.CLOSE)
+    headline = _("Most likely: {cause}").format(cause=begun(cause(first.key, catalogue)))
+    if first.probability < 0.3:
+        headline = _("Not clear yet; first guess: {cause}").format(cause=begun(cause(first.key, catalogue)))
+    leaves = catalogue.causes[first.key].leaves
+    if leaves and first.probability >= 0.5:
+        return Verdict(headline, f"{share(first.probability)}. {leaves}", _state(plan))
+    return Verdict(headline, f"{_from(ranking)} {_further(plan, catalogue)}", _state(plan))
+
+
+def short(ranking: Ranking, decided: str | None, catalogue: Catalogue) -> str:
+    """The answer in a few words, for the spine."""
+    if decided is not None:
+        return cause(decided, catalogue)
+    if ranking.told == 0:
+        return _("What goes wrong?")
+    return f"{cause(ranking.first.key, catalogue)}, {share(ranking.first.probability)}"
+
+
+def _state(plan: Plan) -> State:
+    return State.CLEAR if plan.why == "decided" else State.UNKNOWN
+
+
+def _from(ranking: Ranking) -> str:
+    facts = _("1 fact") if ranking.told == 1 else _("{count} facts").format(count=ranking.told)
+    return _("{share} from {facts}.").format(share=share(ranking.first.probability), facts=facts)
+
+
+def _further(plan: Plan, catalogue: Catalogue) -> str:
+    if plan.why == "decided":
+        return _("Enough is known.")
+    if not plan.checks:
+        return _("No check left tells much more.")
+    best = plan.checks[0]
+    after = max(branch.after for branch in best.branches)
+    return _("A check of {time} can move it to {share}.").format(time=minutes(best), share=share(after))
+
+
+def minutes(one: Next) -> str:
+    """How long a check takes."""
+    return duration(60.0 * one.minutes) if one.minutes >= 1.0 else _("half a minute")
+
+
+def outlasts(one: Next) -> str:
+    """How long a print must go on to tell something."""
+    if one.outlasts is None:
+        return ""
+    return _("Go on for {time} of printing: half as long again as the trouble usually takes.").format(
+        time=duration(one.outlasts)
+    )
+
+
+def option(one: Next, key: str, catalogue: Catalogue) -> str:
+    """An answer of a check; of a reading with the value that parts them."""
+    label = catalogue.asked[one.key].options[key].label
+    if one.threshold is None:
+        return label
+    shown = numbers.with_unit(one.threshold, "°C", 0)
+    return _("below {value}").format(value=shown) if key == "low" else _("{value} or more").format(value=shown)
+
+
+def ruled_out(one: Ranked, catalogue: Catalogue) -> str:
+    """What is ruled out, and by what."""
+    assert one.ruled_out_by is not None
+    return f"{begun(cause(one.key, catalogue))} ({evidence(one.ruled_out_by, catalogue)})"
+
+
+def alike(pair: tuple[str, str], catalogue: Catalogue) -> str:
+    """Two causes that the facts cannot tell apart."""
+    one, other = (begun(cause(key, catalogue)) for key in pair)
+    return _("These facts cannot tell {one} from {other}.").format(one=one, other=other)
+
+
+def unexplained(name: str, catalogue: Catalogue) -> str:
+    """A fact that fits no cause."""
+    return _("No cause here explains it: {fact}. Check it again.").format(fact=begun(fact(name, catalogue)))
+
+
+def enough(plan: Plan) -> str:
+    """When asking may stop."""
+    if plan.why == "decided":
+        return _("Enough is known: one cause at 80 % or more.")
+    if plan.why == "nothing_left":
+        return _("No check left tells much more: mend the likeliest, and prove it.")
+    return _("Enough once one cause has 80 %, or nothing is left that tells.")
+
+
+def prior(one: Ranked) -> str:
+    """How common a cause is, and what the shop's own jobs did to that."""
+    text = _("{share} before anything was told").format(share=share(one.prior))
+    if one.shop_jobs:
+        text += _(", with {count} decided jobs of this shop").format(count=one.shop_jobs)
+    return text
+
+
+def ohms(value: float | None) -> str:
+    """A resistance."""
+    if value is None:
+        return "–"
+    for size, unit in ((1e6, "MΩ"), (1e3, "kΩ")):
+        if value >= size:
+            return f"{value / size:.3g} {unit}"
+    return f"{value:.3g} Ω"
+
+
+def ohm_finding(one: OhmFinding) -> str:
+    """One reading against what is fitted."""
+    name = OHM_NAMES[one.what]
+    if one.expected is None:
+        return _("{name}: none fitted").format(name=name)
+    expected = _("{low} to {high} expected").format(low=ohms(one.low), high=ohms(one.high))
+    if not one.kind:
+        return f"{name}: {expected}"
+    return f"{name} {ohms(one.measured)}: {OHM_KINDS[one.kind].format(fits=one.fits)} ({expected})"
