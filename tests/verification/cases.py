@@ -1,7 +1,7 @@
 """Made-up troubles with a hidden cause, drawn apart from the code that ranks them.
 
-A machine, a cause in one of its worlds with its numbers moved by up to a tenth, simulated; symptoms from the catalogue's
-likelihoods each halved or doubled, a fifth of the answers missing, a tenth wrong.
+A machine, a cause in one of its worlds with its numbers moved by up to a tenth, simulated; symptoms from the
+catalogue's likelihoods, the odds of each halved or doubled, a fifth of the answers missing, a tenth wrong.
 """
 
 from __future__ import annotations

@@ -12,6 +12,7 @@ from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.judgement.ask import first_answer
 from zeotherm.core.judgement.board import offered
 from zeotherm.core.machine.documents import Job, Setup, Variant
+from zeotherm.core.machine.patches import Patch, merged
 from zeotherm.core.machine.quantity import declared
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
@@ -21,6 +22,7 @@ from zeotherm.desk.answering import Found, Kept, OtherJob, Work, at_moment, list
 from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
 from zeotherm.shop import edits, job_files
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.own_causes import begin_own, own_file, read_own
 from zeotherm.shop.series_files import Read as ReadSeries
 from zeotherm.shop.series_files import as_log, read_series
 from zeotherm.shop.workshop import Workshop
@@ -56,6 +58,7 @@ class Bench(QObject):
         self._ran = Kept()
         self._wish: float | None = None  # the moment that was scrubbed to; None: the worst
         self._drag: str | None = None
+        self._own: Patch = {}
         self._key, self._job = self._first_job()
 
     @property
@@ -75,8 +78,45 @@ class Bench(QObject):
 
     @property
     def catalogue(self) -> Catalogue:
-        """The catalogue with the job's own entries."""
+        """The catalogue with the shop's own causes and the job's own entries."""
+        return shipped().with_own(merged(self._own, self._job.catalogue)) if self._own else self._own_of_job()
+
+    def _own_of_job(self) -> Catalogue:
         return shipped().with_own(self._job.catalogue)
+
+    @property
+    def counts_jobs(self) -> bool:
+        """Whether the shop's own decided jobs shift what is common."""
+        return self.note("count jobs", "yes") == "yes"
+
+    def decided_jobs(self) -> dict[str, int]:
+        """How often each cause was decided in this shop, the job on the bench left out; nothing when switched off."""
+        found: dict[str, int] = {}
+        if self.counts_jobs:
+            for key, job in self._workshop.jobs():
+                if key != self._key and job.intake.decided is not None:
+                    found[job.intake.decided] = found.get(job.intake.decided, 0) + 1
+        return found
+
+    def count_jobs(self, count: bool) -> None:
+        """Let the shop's own decided jobs shift what is common, or not."""
+        self.set_note("count jobs", "yes" if count else "no")
+        self.job_changed.emit(self._job)
+
+    def read_own_causes(self) -> None:
+        """Take in the shop's own causes; where they are wrong, say so and use the shipped ones."""
+        try:
+            self._own = read_own(own_file(self._workshop.path))
+        except ShopError as wrong:
+            self._own = {}
+            self.told.emit(str(wrong))
+        self.job_changed.emit(self._job)
+
+    def own_causes(self) -> Path:
+        """The file of the shop's own causes, made if there is none. Raises ShopError."""
+        path = own_file(self._workshop.path)
+        begin_own(path)
+        return path
 
     @property
     def clock(self) -> float | None:
@@ -125,7 +165,37 @@ class Bench(QObject):
 
     def enter(self, line: str) -> bool:
         """Do what an entry line says; False when it was refused."""
-        return self._edit(lambda job: edits.apply_line(job, line, self.clock)[0], line)
+        return self._edit(lambda job: edits.apply_line(job, line, self.clock, self.catalogue)[0], line)
+
+    def tell(self, asked: str, option: str | None) -> None:
+        """Tell an answer, or take it back."""
+        label = self.catalogue.asked[asked].label
+        self._edit(lambda job: edits.with_answer(job, asked, option, self.catalogue), label)
+
+    def tell_ohms(self, what: str, value: float | None, at_c: float | None = None) -> None:
+        """Note a cold meter reading."""
+        self._edit(lambda job: edits.with_ohms(job, what, value, at_c), _("cold ohms"))
+
+    def read(self, station: str, value: float) -> None:
+        """Pin a reading that a check asked for, late in a print."""
+        self._edit(lambda job: edits.with_reading(job, station, value), STATIONS[station].label)
+
+    def skip(self, check: str) -> None:
+        """Leave a check out, or offer it again."""
+        self._edit(lambda job: edits.with_skipped(job, check), _("check left out"))
+
+    def decide(self, cause: str | None) -> None:
+        """Settle on a cause, or open the question again."""
+        self._edit(lambda job: edits.decided(job, cause, self.catalogue), _("cause decided"))
+
+    def attach(self, path: Path) -> None:
+        """Keep a photograph or another file with the job."""
+
+        def attached(job: Job) -> Job:
+            return edits.with_attachment(job, self._workshop.attach(path))
+
+        if self._edit(attached, _("file attached")):
+            self.told.emit(_("Kept with the job: {name}").format(name=path.name))
 
     def offer(self, key: str, variant: Variant | None) -> None:
         """Put an option on the board, or take it off."""

@@ -29,9 +29,9 @@ class BoardRoom(QObject):
     changed = pyqtSignal(object)  # Solved
     busy_changed = pyqtSignal(bool)
 
-    def __init__(self, parent: QObject | None = None) -> None:
+    def __init__(self, workers: Workers, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._workers = Workers()
+        self._workers = workers
         self._warm = False
         self._columns: dict[str, Column] = {}
         self._cheapest: dict[str, Column | None] = {}
@@ -60,9 +60,8 @@ class BoardRoom(QObject):
         self._scheduler.cancel()
 
     def close(self) -> None:
-        """End the thread and the processes."""
+        """End the thread."""
         self._scheduler.close()
-        self._workers.close()
 
     def _work(self, job: Job, catalogue: Catalogue, course: Course | None, emit: Emit, cancelled: Cancelled) -> None:
         asked = Asked(job.found, job.variants, catalogue, job.tolerances)

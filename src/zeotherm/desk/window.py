@@ -32,13 +32,17 @@ from zeotherm.desk import reports, theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.boardview import Solved, board
+from zeotherm.desk.causeroom import Diagnosis
 from zeotherm.desk.views.choose import ChooseView
 from zeotherm.desk.views.explain import ExplainView
+from zeotherm.desk.views.intake import IntakePage
 from zeotherm.desk.views.jobs import JobsView
 from zeotherm.desk.views.machine import MachineDialog
 from zeotherm.desk.views.report import ReportView
 from zeotherm.desk.widgets.spine import Spine
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.workers import Workers
+from zeotherm.wording import causes
 from zeotherm.wording.entry import Understood, understand
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import short, verdict
@@ -58,12 +62,14 @@ class Window(QMainWindow):
         self._wear(theme_name or bench.note("theme") or _system_theme())
         self.spine = Spine(self._understood)
         self.explain = ExplainView(bench)
-        self.choose = ChooseView(bench)
+        self.workers = Workers()
+        self.intake = IntakePage(bench, self.workers)
+        self.choose = ChooseView(bench, self.workers)
         self.jobs = JobsView(bench)
         self.machine: MachineDialog | None = None
         self.report = ReportView(bench, lambda: self.choose.change)
         self.stack = QStackedWidget()
-        for view in (self.explain, self.choose, self.jobs, self.report):
+        for view in (self.intake, self.explain, self.choose, self.jobs, self.report):
             self.stack.addWidget(view)
         body = QWidget()
         body.setObjectName("page")
@@ -83,6 +89,11 @@ class Window(QMainWindow):
         self.show_explain()
 
     # what leads where
+
+    def show_intake(self) -> None:
+        """What is known, what it may be, what to check next."""
+        self._turn_to(self.intake)
+        self.intake.begin()
 
     def show_explain(self) -> None:
         """The picture of the job on the bench."""
@@ -115,6 +126,7 @@ class Window(QMainWindow):
     def _turn_to(self, view: QWidget) -> None:
         self.stack.setCurrentWidget(view)
         self.spine.job.setChecked(view is self.jobs)
+        self.spine.intake.setChecked(view is self.intake)
         self.spine.explain.setChecked(view is self.explain)
         self.spine.choose.setChecked(view is self.choose)
         if view is self.explain:
@@ -128,9 +140,12 @@ class Window(QMainWindow):
         bench.answered.connect(self._show_answer)
         bench.told.connect(lambda text: self.spine.entry.say(text))
         self.spine.job.clicked.connect(self._toggle_jobs)
+        self.spine.intake.clicked.connect(self.show_intake)
         self.spine.explain.clicked.connect(self.show_explain)
         self.spine.choose.clicked.connect(self.show_choose)
         self.choose.room.changed.connect(self._show_board)
+        self.intake.room.changed.connect(self._show_causes)
+        self.intake.verdict.button.clicked.connect(self.show_explain)
         self.spine.entry.entered.connect(self._enter)
         self.explain.verdict.button.clicked.connect(self.show_choose)
         self.choose.verdict.button.clicked.connect(self.show_report)
@@ -158,6 +173,11 @@ class Window(QMainWindow):
         self.spine.choose.show_answer(told.headline, told.state)
         self.report.follow()
 
+    def _show_causes(self, known: Diagnosis) -> None:
+        told = causes.verdict(known.ranking, known.plan, known.job.intake.decided, known.catalogue)
+        words = causes.short(known.ranking, known.job.intake.decided, known.catalogue)
+        self.spine.intake.show_answer(words, told.state)
+
     # keys, menu
 
     def _make_menu(self) -> QMenu:
@@ -171,6 +191,8 @@ class Window(QMainWindow):
                 (_("Export this job"), "Ctrl+S", self._export),
                 (_("Describe this job"), "Ctrl+D", self._describe),
                 (_("All of the machine"), "Ctrl+M", self.show_machine),
+                (_("The shop's own causes"), "", self.intake.open_own_causes),
+                (_("Read the own causes again"), "", self.bench.read_own_causes),
             ),
             (
                 (_("Undo"), "Ctrl+Z", self.bench.undo),
@@ -180,6 +202,7 @@ class Window(QMainWindow):
                 (_("Keep the trial as an option"), "Ctrl+K", self.bench.offer_trial),
             ),
             (
+                (_("Intake"), "F2", self.show_intake),
                 (_("Explain"), "F4", self.show_explain),
                 (_("Choose"), "F5", self.show_choose),
                 (_("Next step"), "PgDown", lambda: self._along_spine(1)),
@@ -262,14 +285,16 @@ class Window(QMainWindow):
             bar = self.report.page.verticalScrollBar()
             bar.setValue(bar.value() + by * bar.pageStep())
             return
-        steps = (self.show_explain, self.show_choose)
-        views = (self.explain, self.choose)
+        steps = (self.show_intake, self.show_explain, self.show_choose)
+        views = (self.intake, self.explain, self.choose)
         now = views.index(self.stack.currentWidget()) if self.stack.currentWidget() in views else 0
         steps[min(max(now + by, 0), len(steps) - 1)]()
 
     def _escape(self) -> bool:
-        if self.stack.currentWidget() is self.choose and self.choose.room.busy:
-            self.choose.room.stop()
+        shown = self.stack.currentWidget()
+        working = [view.room for view in (self.choose, self.intake) if view is shown and view.room.busy]
+        if working:
+            working[0].stop()
         elif self.stack.currentWidget() is not self.explain:
             self.show_explain()
         else:
@@ -300,7 +325,7 @@ class Window(QMainWindow):
 
     def _new(self) -> None:
         self.bench.new_job()
-        self.show_explain()
+        self.show_intake()
 
     def _import(self) -> None:
         name, _kind = QFileDialog.getOpenFileName(self, _("Import a job or a log"), "", READABLE)
@@ -311,6 +336,9 @@ class Window(QMainWindow):
         """Take a job in, or a log to the job on the bench; what was open stays when it is refused."""
         if path.suffix.lower() in LOG_ENDINGS:
             self.bench.import_log(path)
+            return
+        if path.suffix.lower() != ".json":
+            self.bench.attach(path)
             return
         before = self.bench.key
         self.bench.import_job(path)
@@ -386,7 +414,7 @@ class Window(QMainWindow):
 
     def _refresh(self) -> None:
         self.spine.entry.refresh()
-        for view in (self.explain, self.choose, self.jobs, self.report):
+        for view in (self.intake, self.explain, self.choose, self.jobs, self.report):
             view.refresh()
         if self.machine is not None:
             self.machine.refresh()
@@ -419,6 +447,8 @@ class Window(QMainWindow):
         if self.machine is not None:
             self.machine.close()
         self.choose.room.close()
+        self.intake.room.close()
+        self.workers.close()
         self.bench.close()
         super().closeEvent(event)
 

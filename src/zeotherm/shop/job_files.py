@@ -70,7 +70,7 @@ def validated(data: dict[str, Any], name: str) -> Job:
 
 
 def unknown_answers(job: Job, catalogue: Catalogue) -> list[str]:
-    """What of a job's intake the catalogue does not know, each with what was perhaps meant; such answers do not count."""
+    """What of a job's intake the catalogue does not know, with what was perhaps meant; such answers do not count."""
     found = []
     for asked, options in job.intake.answers.items():
         if asked not in catalogue.asked:

@@ -16,8 +16,8 @@ from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import write_text
 
 SHELVES = ("questions", "checks", "domains", "causes", "contradictions")
-HEAD = """# The shop's own causes. What is written here goes over the catalogue that ships with Zeotherm: a number that differs,
-# a cause of your own. Take the # away from a line below and change it; the shipped causes stand at the end to copy from.
+HEAD = """# The shop's own causes. What is written here goes over the catalogue that ships with Zeotherm: a number that
+# differs, a cause of your own. Take the # away from a line below and change it; the shipped causes follow, to copy.
 #
 # [causes.clog]
 # common = 12.0
@@ -87,10 +87,7 @@ def _line_of(text: str, where: list[str]) -> int:
     """The line in which a field stands: below its table's head, as far as its names are found in order."""
     line, lines = 0, text.splitlines()
     for name in where:
-        for number in range(line, len(lines)):
-            if not lines[number].lstrip().startswith("#") and re.search(
-                rf"(?<![\w]){re.escape(name)}(?![\w])", lines[number]
-            ):
-                line = number
-                break
+        word = re.compile(rf"(?<!\w){re.escape(name)}(?!\w)")
+        here = [n for n in range(line, len(lines)) if not lines[n].lstrip().startswith("#") and word.search(lines[n])]
+        line = here[0] if here else line
     return line + 1

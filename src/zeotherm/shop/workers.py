@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Collection, Iterator, Mapping
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from dataclasses import dataclass
 from multiprocessing import get_context
@@ -112,9 +112,16 @@ class Workers:
         return None
 
     def outcomes(
-        self, machine: Machine, worlds: list[Hypothesis], cancelled: Callable[[], bool]
+        self,
+        machine: Machine,
+        worlds: list[Hypothesis],
+        cancelled: Callable[[], bool],
+        known: Collection[int] = (),
     ) -> Iterator[tuple[int, Outcome | Exception]]:
-        """What happens in each world that is simulated, and as found, as it is solved. Raises CancelledError."""
+        """What happens in each world that is simulated, and as found, as it is solved; known: those not asked again.
+
+        Raises CancelledError.
+        """
         mine, start = self._next(CAUSES), self._started()
         off = departures(machine.found, machine.catalogue)
         sound = start.submit(_outcome, mine, sound_machine(machine.found, machine.catalogue, off), machine, None)
@@ -129,7 +136,7 @@ class Workers:
         futures = {
             start.submit(_outcome, mine, world.setup, machine, anyway): index
             for index, world in enumerate(worlds)
-            if world.setup is not None
+            if world.setup is not None and index not in known
         }
         for future in self._as_done(set(futures), mine, cancelled):
             wrong = future.exception()

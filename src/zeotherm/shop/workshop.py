@@ -6,6 +6,7 @@ along the job's edits and outlive the program.
 
 from __future__ import annotations
 
+import hashlib
 import json
 import sqlite3
 from collections.abc import Callable, Iterator
@@ -13,10 +14,11 @@ from contextlib import contextmanager
 from pathlib import Path
 
 from zeotherm.core.machine.documents import Job
+from zeotherm.core.machine.intake import Attachment
 from zeotherm.shop import job_files
 from zeotherm.shop.errors import ShopError
 
-MAJOR, MINOR = 1, 0
+MAJOR, MINOR = 1, 1
 LAYOUT = MAJOR * 1000 + MINOR
 EDITS_KEPT = 500
 
@@ -34,6 +36,8 @@ TABLES = (
     ) STRICT, WITHOUT ROWID""",
     "CREATE TABLE notes (key TEXT PRIMARY KEY, value TEXT NOT NULL) STRICT, WITHOUT ROWID",
 )
+ATTACHED = "CREATE TABLE IF NOT EXISTS attached (digest TEXT PRIMARY KEY, content BLOB NOT NULL) STRICT"  # since 1.1
+LARGEST_ATTACHMENT = 20_000_000  # bytes
 
 
 class Workshop:
@@ -101,6 +105,31 @@ class Workshop:
         with self._transaction():
             self._base.execute("INSERT OR REPLACE INTO notes VALUES (?, ?)", (key, value))
 
+    def attach(self, path: Path) -> Attachment:
+        """Take a file's bytes in; returns what the job notes of it. Raises ShopError."""
+        try:
+            if path.is_dir():
+                raise ShopError(f"{path.name} is a folder. Attach the files in it.")
+            size = path.stat().st_size
+            if size > LARGEST_ATTACHMENT:
+                most = LARGEST_ATTACHMENT / 1e6
+                raise ShopError(f"{path.name} has {size / 1e6:.0f} MB; up to {most:.0f} MB are kept. Make it smaller.")
+            content = path.read_bytes()
+        except OSError as wrong:
+            raise ShopError(f"{path.name} could not be read: {wrong.strerror}.") from None
+        digest = hashlib.sha256(content).hexdigest()
+        with self._transaction():
+            self._base.execute("INSERT OR IGNORE INTO attached VALUES (?, ?)", (digest, content))
+        return Attachment(name=path.name[:200], digest=digest, size=len(content))
+
+    def attached(self, attachment: Attachment) -> bytes:
+        """The bytes of an attached file. Raises ShopError where they are not in this workshop."""
+        with self._told("read"):
+            row = self._base.execute("SELECT content FROM attached WHERE digest = ?", (attachment.digest,)).fetchone()
+        if row is None:
+            raise ShopError(f"{attachment.name} is noted, but its content is in another workshop file.")
+        return bytes(row[0])
+
     def _move(self, key: int, by: int) -> str | None:
         with self._transaction():
             cursor = self._cursor(key)
@@ -136,6 +165,9 @@ class Workshop:
             with self._transaction():
                 for table in TABLES:
                     self._base.execute(table)
+        if found < LAYOUT:
+            with self._transaction():
+                self._base.execute(ATTACHED)
                 self._base.execute(f"PRAGMA user_version = {LAYOUT}")
 
     @contextmanager

@@ -13,7 +13,7 @@ from zeotherm.wording.course import duration
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict, begun
 
-FEW_FACTS = 2
+WORTH_SAYING = 0.05  # by which a check must move the likeliest to be worth a figure
 OHM_KINDS = {
     "expected": _("as expected"),
     "short": _("a short: do not switch on; look for bare leads"),
@@ -27,6 +27,8 @@ OHM_NAMES = {"heater": _("Heater"), "sensor": _("Sensor"), "bed": _("Bed")}
 
 def share(value: float) -> str:
     """A probability of a cause."""
+    if value > 0.99:
+        return _("over 99 %")
     return f"{100.0 * value:.0f} %" if value >= 0.01 else _("under 1 %")
 
 
@@ -60,7 +62,7 @@ def evidence(one: Evidence, catalogue: Catalogue) -> str:
     told = begun(fact(one.key, catalogue))
     if one.kind == "model":
         if one.value is not None:
-            return _("{told}; the model fails after {time} with it").format(told=told, time=duration(one.value))
+            return _("{told}; by the model it takes {time}").format(told=told, time=duration(one.value))
         return _("{told}, by the model").format(told=told)
     return f"{told}: {one.reason}" if one.reason else told
 
@@ -116,13 +118,17 @@ def _further(plan: Plan, catalogue: Catalogue) -> str:
     if not plan.checks:
         return _("No check left tells much more.")
     best = plan.checks[0]
-    after = max(branch.after for branch in best.branches)
+    after = max(branch.after for branch in best.branches if branch.probability > 0.05)
+    if after < WORTH_SAYING + max(branch.before for branch in best.branches):
+        return _("Next: {check}").format(check=begun(catalogue.checks[best.key].label))
     return _("A check of {time} can move it to {share}.").format(time=minutes(best), share=share(after))
 
 
 def minutes(one: Next) -> str:
     """How long a check takes."""
-    return duration(60.0 * one.minutes) if one.minutes >= 1.0 else _("half a minute")
+    if one.minutes < 1.0:
+        return _("half a minute")
+    return duration(60.0 * one.minutes) if one.minutes >= 2.0 else f"{one.minutes:.0f} min"
 
 
 def outlasts(one: Next) -> str:
@@ -143,10 +149,15 @@ def option(one: Next, key: str, catalogue: Catalogue) -> str:
     return _("below {value}").format(value=shown) if key == "low" else _("{value} or more").format(value=shown)
 
 
-def ruled_out(one: Ranked, catalogue: Catalogue) -> str:
-    """What is ruled out, and by what."""
-    assert one.ruled_out_by is not None
-    return f"{begun(cause(one.key, catalogue))} ({evidence(one.ruled_out_by, catalogue)})"
+def ruled_out(ranked: list[Ranked], catalogue: Catalogue) -> list[str]:
+    """What is ruled out, a line for each fact that rules it out, strongest first."""
+    by_fact: dict[str, list[str]] = {}
+    for one in ranked:
+        if one.ruled_out_by is not None:
+            against = one.ruled_out_by
+            fit = _("the model prints on") if against.key == "prints_on" else begun(fact(against.key, catalogue))
+            by_fact.setdefault(fit, []).append(begun(cause(one.key, catalogue)))
+    return [_("By {fact}: {causes}").format(fact=fit, causes=", ".join(names)) for fit, names in by_fact.items()]
 
 
 def alike(pair: tuple[str, str], catalogue: Catalogue) -> str:

@@ -33,6 +33,7 @@ from zeotherm.desk.widgets.board import HEAD, Board
 from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
+from zeotherm.shop.workers import Workers
 from zeotherm.wording.language import _
 
 
@@ -70,11 +71,11 @@ class Note(QLabel):
 class ChooseView(QWidget):
     """The options board of the job on the bench."""
 
-    def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
+    def __init__(self, bench: Bench, workers: Workers, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("page")
         self._bench = bench
-        self.room = BoardRoom(self)
+        self.room = BoardRoom(workers, self)
         self._solved: Solved | None = None
         self.ladder = Ladder()
         self.column = LadderColumn(self.ladder)

@@ -64,7 +64,7 @@ class StepCell(QAbstractButton):
         self._answer = ""
         self._state = State.UNKNOWN
         self.setCheckable(True)
-        self.setMinimumWidth(190)
+        self.setMinimumWidth(150)
         self.setMaximumWidth(theme.scaled(250))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -174,6 +174,7 @@ class Spine(QWidget):
     def __init__(self, understood: Callable[[str], Understood], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.job = JobCell()
+        self.intake = StepCell(_("Intake"), "F2")
         self.explain = StepCell(_("Explain"), "F4")
         self.choose = StepCell(_("Choose"), "F5")
         self.entry = EntryLine(understood)
@@ -181,14 +182,15 @@ class Spine(QWidget):
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.job)
+        layout.addWidget(self.intake, 1)
         layout.addWidget(self.explain, 1)
         layout.addWidget(self.choose, 1)
         layout.addStretch()
         layout.addWidget(self.entry, 2)
-        self.entry.setMinimumWidth(260)
+        self.entry.setMinimumWidth(200)
         self.entry.setMaximumWidth(theme.scaled(400))
         self.setFixedHeight(theme.scaled(HEIGHT))
-        for cell in (self.job, self.explain, self.choose):
+        for cell in (self.job, self.intake, self.explain, self.choose):
             cell.setFixedHeight(theme.scaled(HEIGHT))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

@@ -41,16 +41,9 @@ class Way:
 
     def by(self, time: float) -> float:
         """Probability that it has come by a time: straight in the time's logarithm between the quantiles."""
-        points = [
-            (self.tenth / 3.0, 0.0),
-            (self.tenth, 0.1),
-            (self.half, 0.5),
-            (self.ninth, 0.9),
-            (self.ninth * 3, 1.0),
-        ]
-        logs = np.log(np.maximum([point[0] for point in points], 1.0))
-        logs = np.maximum.accumulate(logs + np.arange(len(logs)) * 1e-9)
-        return self.most * float(np.interp(math.log(max(time, 1.0)), logs, [point[1] for point in points]))
+        points = [self.tenth / 3.0, self.tenth, self.half, self.ninth, 3.0 * self.ninth]
+        logs = np.maximum.accumulate(np.log(np.maximum(points, 1.0)) + np.arange(len(points)) * 1e-9)
+        return self.most * float(np.interp(math.log(max(time, 1.0)), logs, [0.0, 0.1, 0.5, 0.9, 1.0]))
 
 
 @dataclass(frozen=True)

@@ -266,8 +266,8 @@ class Table:
             elif first in self.outcomes and cause.must_fail and self._simulated(asked, self.outcomes[first]):
                 kind, reason, value = "model", "", self.outcomes[first].typical if asked == "when" else None
             found.append(Evidence(kind, name, ratio, reason, value))
-        for sign in self.worlds[first].signs:
-            found.append(Evidence("departure", sign.path, DEPARTURE_SEEN / DEPARTURE_BY_CHANCE, sign.text))
+        by_chance = DEPARTURE_SEEN / DEPARTURE_BY_CHANCE
+        found += [Evidence("departure", sign.path, by_chance, sign.text) for sign in self.worlds[first].signs]
         if first in self.outcomes and cause.must_fail and self.outcomes[first].fails < 0.3:
             found.append(Evidence("model", "prints_on", self._fails(first), "", self.outcomes[first].fails))
         return tuple(sorted(found, key=lambda one: -abs(math.log(max(one.ratio, 1e-6)))))

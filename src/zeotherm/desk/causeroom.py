@@ -1,0 +1,121 @@
+"""Where causes are ranked in the background: at once by what was told, then as the worlds of the causes are run."""
+
+from __future__ import annotations
+
+import json
+import logging
+from dataclasses import dataclass
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.judgement.causes.next_check import Plan, plan
+from zeotherm.core.judgement.causes.outcomes import Outcome
+from zeotherm.core.judgement.causes.ranking import Facts, Ranking, Table
+from zeotherm.core.judgement.causes.worlds import Hypothesis, hypotheses
+from zeotherm.core.machine.documents import Job
+from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
+from zeotherm.shop.workers import Machine, Workers
+
+log = logging.getLogger(__name__)
+MOST_KEPT = 8
+
+
+@dataclass(frozen=True)
+class Diagnosis:
+    """What is known of a job's trouble."""
+
+    job: Job
+    catalogue: Catalogue
+    ranking: Ranking
+    plan: Plan
+
+
+@dataclass
+class Known:
+    """A machine's worlds, and what happens in those that were run."""
+
+    worlds: list[Hypothesis]
+    outcomes: dict[int, Outcome]
+    failed: set[int]
+    table: Table | None = None  # of the outcomes so far
+    made_for: tuple[Any, ...] = ()
+
+    @property
+    def missing(self) -> bool:
+        """Whether some worlds are still to be run."""
+        return any(
+            world.setup is not None and index not in self.outcomes and index not in self.failed
+            for index, world in enumerate(self.worlds)
+        )
+
+
+class CauseRoom(QObject):
+    """Emits the diagnosis as it grows; a machine that was run before is not run again."""
+
+    changed = pyqtSignal(object)  # Diagnosis
+    failed = pyqtSignal(object)  # what went wrong inside
+    busy_changed = pyqtSignal(bool)
+
+    def __init__(self, workers: Workers, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._workers = workers
+        self._known: dict[str, Known] = {}
+        self._scheduler = Scheduler(self)
+        self._scheduler.arrived.connect(self.changed)
+        self._scheduler.failed.connect(self.failed)
+        self._scheduler.idle.connect(lambda: self.busy_changed.emit(False))
+
+    @property
+    def busy(self) -> bool:
+        """Whether worlds are still being run."""
+        return self._scheduler.busy
+
+    def show(self, job: Job, catalogue: Catalogue, shop: dict[str, int]) -> None:
+        """Rank the causes of a job; shop: how often each was decided before."""
+        self.busy_changed.emit(True)
+        self._scheduler.submit(lambda emit, cancelled: self._work(job, catalogue, shop, emit, cancelled))
+
+    def stop(self) -> None:
+        """Stop running worlds; the ranking so far stays."""
+        self._scheduler.cancel()
+
+    def close(self) -> None:
+        """End the thread."""
+        self._scheduler.close()
+
+    def _work(self, job: Job, catalogue: Catalogue, shop: dict[str, int], emit: Emit, cancelled: Cancelled) -> None:
+        known = self._machine(job, catalogue)
+        emit(_diagnosis(job, catalogue, shop, known))
+        if not known.missing:
+            return
+        for index, result in self._workers.outcomes(
+            Machine(job.found, catalogue, job.tolerances), known.worlds, cancelled, set(known.outcomes)
+        ):
+            if isinstance(result, Outcome):
+                known.outcomes[index] = result
+            else:
+                log.info("world %d has no answer: %r", index, result)
+                known.failed.add(index)
+            emit(_diagnosis(job, catalogue, shop, known))
+
+    def _machine(self, job: Job, catalogue: Catalogue) -> Known:
+        parts = catalogue.model_dump(mode="json", include={"causes", "checks", "sound"})
+        name = json.dumps([job.found.model_dump(mode="json"), job.tolerances, job.catalogue, parts], sort_keys=True)
+        if name not in self._known:
+            self._known[name] = Known(hypotheses(job.found, catalogue), {}, set())
+            while len(self._known) > MOST_KEPT:
+                del self._known[next(iter(self._known))]
+        return self._known[name]
+
+
+def _diagnosis(job: Job, catalogue: Catalogue, shop: dict[str, int], known: Known) -> Diagnosis:
+    made_for = (len(known.outcomes), tuple(sorted(shop.items())), id(catalogue))
+    if known.table is None or known.made_for != made_for:
+        known.table, known.made_for = Table(known.worlds, dict(known.outcomes), catalogue, shop), made_for
+    facts = Facts({key: tuple(told) for key, told in job.intake.answers.items()}, job.readings)
+    ranking = known.table.rank(facts)
+    return Diagnosis(
+        job, catalogue, ranking, plan(known.table, facts, job.found, job.intake.skipped, job.intake.decided)
+    )

@@ -1,0 +1,250 @@
+"""What Intake paints: facts as chips, causes with what speaks for and against them, the next check."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from zeotherm.core.judgement.causes.next_check import ENOUGH, Next
+from zeotherm.core.judgement.causes.ohms import cold_ohms
+from zeotherm.core.judgement.causes.ranking import Ranked
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.machine.patches import value_at
+from zeotherm.desk.causeroom import Diagnosis
+from zeotherm.wording import causes as words
+from zeotherm.wording import numbers
+from zeotherm.wording.language import _
+from zeotherm.wording.verdict import Verdict
+
+SHOWN_CAUSES, SHOWN_EVIDENCE, SHOWN_CHECKS = 6, 3, 5
+BITS_FULL = 0.6  # bit, at which a bar of "how telling" is full
+SETTINGS = (
+    ("printing.nozzle_c", _("nozzle")), ("printing.flow_mm3_s", _("flow")), ("printing.retraction_mm", _("retracts")),
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Chip:
+    """One answer."""
+
+    key: str  # question.option
+    label: str
+    told: bool
+    spoken: str
+
+
+@dataclass(frozen=True, slots=True)
+class ChipGroup:
+    """One question with its answers."""
+
+    key: str
+    label: str
+    chips: tuple[Chip, ...]
+    wanted: bool  # the question that would tell most
+
+
+@dataclass(frozen=True, slots=True)
+class Sign:
+    """One piece of evidence: 1 for, -1 against, 0 not known."""
+
+    way: int
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
+class CauseRow:
+    """One cause."""
+
+    key: str
+    label: str
+    share: str
+    bar: float
+    signs: tuple[Sign, ...]
+    spoken: str
+    tip: str
+    first: bool
+    decided: bool
+
+
+@dataclass(frozen=True, slots=True)
+class AnswerRow:
+    """What one answer of a check would do."""
+
+    key: str
+    label: str
+    likely: str
+    leads: str
+    before: float
+    after: float
+    text: str  # 24 -> 61 %
+
+
+@dataclass(frozen=True, slots=True)
+class CheckView:
+    """The check that is proposed."""
+
+    key: str
+    label: str
+    how: str
+    time: str
+    cost: str
+    signs: tuple[str, ...]
+    dismantles: bool
+    reads: str  # station, where the answer is a reading
+    answers: tuple[AnswerRow, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class NextRow:
+    """One of the checks after it."""
+
+    key: str
+    label: str
+    time: str
+    telling: float  # share of a full bar
+    spoken: str
+
+
+@dataclass(frozen=True)
+class IntakeView:
+    """All of Intake."""
+
+    verdict: Verdict
+    groups: tuple[ChipGroup, ...]
+    told: str
+    settings: str
+    causes: tuple[CauseRow, ...]
+    notes: tuple[tuple[str, str, bool], ...]  # head, text, whether it is trouble
+    check: CheckView | None
+    then: tuple[NextRow, ...]
+    enough: str
+    mends: str  # how to mend the first, or the decided one, once enough is known
+    decided: str | None
+    progress: str
+    ohms: tuple[tuple[str, str], ...]  # what, finding
+    attached: str
+
+
+def intake(diagnosis: Diagnosis, wanted: str = "") -> IntakeView:
+    """The view of a diagnosis; wanted: the check that was picked out of those that follow."""
+    job, catalogue, ranking, plan = diagnosis.job, diagnosis.catalogue, diagnosis.ranking, diagnosis.plan
+    decided = job.intake.decided
+    checks = sorted(plan.checks, key=lambda one: one.key != wanted)
+    ask = plan.questions[0].key if plan.questions and not decided else ""
+    shown = [one for one in ranking.causes if one.ruled_out_by is None][:SHOWN_CAUSES]
+    first = decided or ranking.first.key
+    return IntakeView(
+        verdict=words.verdict(ranking, plan, decided, catalogue),
+        groups=_groups(diagnosis, ask),
+        told=_("{told} of {all}").format(
+            told=sum(1 for key in catalogue.questions if job.intake.answers.get(key)), all=len(catalogue.questions)
+        ),
+        settings=_settings(job),
+        causes=tuple(_row(one, diagnosis, one.key == first) for one in shown),
+        notes=_notes(diagnosis),
+        check=_check(checks[0], diagnosis) if checks and not decided else None,
+        then=tuple(_next(one, diagnosis) for one in checks[1 : 1 + SHOWN_CHECKS]) if not decided else (),
+        enough=words.enough(plan),
+        mends=catalogue.causes[first].mends if (plan.enough or decided) and first in catalogue.causes else "",
+        decided=decided,
+        progress=_progress(diagnosis),
+        ohms=tuple((one.what, words.ohm_finding(one)) for one in cold_ohms(job.found, catalogue, job.intake.ohms)),
+        attached=_attached(job),
+    )
+
+
+def _groups(diagnosis: Diagnosis, ask: str) -> tuple[ChipGroup, ...]:
+    told = diagnosis.job.intake.answers
+    made = []
+    for key, question in diagnosis.catalogue.questions.items():
+        chips = []
+        for option, one in question.options.items():
+            known = option in told.get(key, ())
+            state = _("told") if known else _("not told")
+            chips.append(Chip(f"{key}.{option}", one.label, known, f"{question.label}: {one.label}, {state}"))
+        made.append(ChipGroup(key, question.label, tuple(chips), key == ask))
+    return tuple(made)
+
+
+def _settings(job: Job) -> str:
+    setup = job.setup()
+    units = {"printing.nozzle_c": "°C", "printing.flow_mm3_s": "mm³/s", "printing.retraction_mm": "mm"}
+    parts = [f"{name} {numbers.with_unit(float(value_at(setup, path)), units[path])}" for path, name in SETTINGS]
+    return f"{setup.printing.filament.upper()}, {', '.join(parts)}"
+
+
+def _row(one: Ranked, diagnosis: Diagnosis, first: bool) -> CauseRow:
+    catalogue = diagnosis.catalogue
+    kept = [item for item in one.evidence if words.speaks(item)]
+    most = SHOWN_EVIDENCE if first else SHOWN_EVIDENCE - 1
+    signs = [Sign(words.speaks(item), words.evidence(item, catalogue)) for item in kept[:most]]
+    about = catalogue.causes[one.key]
+    if not signs and about.refuted_by:
+        signs.append(Sign(0, _("refuted where {what}").format(what=about.refuted_by)))
+    label, share = words.cause(one.key, catalogue), words.share(one.probability)
+    spoken = ", ".join([label, share, *(f"{WAYS[sign.way]} {sign.text}" for sign in signs)])
+    every = [f"{WAYS[words.speaks(item)]} {words.evidence(item, catalogue)}" for item in one.evidence]
+    tip = "\n".join(
+        [label, words.prior(one), f"{_('common because')} {about.why}", *every[:10], f"{_('mends')}: {about.mends}"]
+    )
+    decided = diagnosis.job.intake.decided == one.key
+    return CauseRow(one.key, label, share, one.probability, tuple(signs), spoken, tip, first, decided)
+
+
+WAYS = {1: _("for:"), -1: _("against:"), 0: _("not known:")}
+
+
+def _notes(diagnosis: Diagnosis) -> tuple[tuple[str, str, bool], ...]:
+    """What is alike, what does not fit, what is ruled out."""
+    ranking, catalogue = diagnosis.ranking, diagnosis.catalogue
+    notes = [(_("Cannot both be so"), catalogue.contradictions[key].text, True) for key in ranking.contradictions]
+    notes += [(_("Fits nothing"), words.unexplained(name, catalogue), True) for name in ranking.unexplained]
+    if ranking.told:
+        notes += [(_("Not told apart"), words.alike(pair, catalogue), False) for pair in ranking.alike[:1]]
+    ruled = [one for one in ranking.causes if one.ruled_out_by is not None]
+    if ruled:
+        head = _("Ruled out, {count}").format(count=len(ruled))
+        notes += [(head if not i else "", line, False) for i, line in enumerate(words.ruled_out(ruled, catalogue)[:4])]
+    return tuple(notes)
+
+
+def _check(one: Next, diagnosis: Diagnosis) -> CheckView:
+    catalogue = diagnosis.catalogue
+    about = catalogue.checks[one.key]
+    how = f"{about.how} {words.outlasts(one)}".strip()
+    answers = tuple(
+        AnswerRow(
+            branch.option, words.option(one, branch.option, catalogue), words.share(branch.probability),
+            words.cause(branch.first, catalogue), branch.before, branch.after,
+            f"{100 * branch.before:.0f} → {100 * branch.after:.0f} %",
+        )
+        for branch in one.branches
+    )  # fmt: skip
+    cost = f"{diagnosis.job.currency}{about.cost:.0f}"
+    return CheckView(
+        one.key, about.label, how, words.minutes(one), cost, tuple(about.signs), about.dismantles, about.reads, answers
+    )
+
+
+def _next(one: Next, diagnosis: Diagnosis) -> NextRow:
+    label = diagnosis.catalogue.checks[one.key].label.rstrip("?")
+    time = words.minutes(one)
+    return NextRow(one.key, label, time, min(one.bits / BITS_FULL, 1.0), f"{label}, {time}")
+
+
+def _progress(diagnosis: Diagnosis) -> str:
+    ranking = diagnosis.ranking
+    if ranking.simulated >= ranking.to_simulate:
+        return _("Causes of heat simulated on this machine: {count}.").format(count=ranking.simulated)
+    return _("Simulating causes of heat on this machine: {done} of {all}; Esc stops.").format(
+        done=ranking.simulated, all=ranking.to_simulate
+    )
+
+
+def _attached(job: Job) -> str:
+    names = [one.name for one in job.intake.attachments]
+    return ", ".join(names) if names else ""
+
+
+def settled(diagnosis: Diagnosis) -> bool:
+    """Whether enough is known to settle on the first cause."""
+    return diagnosis.ranking.first.probability >= ENOUGH

@@ -1,0 +1,286 @@
+"""The next best check: how, how long, what each answer would change; and the checks after it."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtWidgets import QAbstractButton, QFrame, QHBoxLayout, QLabel, QLineEdit, QPushButton, QVBoxLayout, QWidget
+
+from zeotherm.desk import theme
+from zeotherm.desk.causeview import AnswerRow, CheckView, NextRow
+from zeotherm.desk.shapes import draw_hazard
+from zeotherm.desk.widgets.cautions import WORDS
+from zeotherm.desk.widgets.rows import RowsWidget
+from zeotherm.wording.language import _
+from zeotherm.wording.units import NotANumberError, convert, read_number
+
+MOST_ANSWERS = 4
+ANSWER, NEXT = 50, 27
+
+
+class Answer(QAbstractButton):
+    """One answer: its words, and what it would do to the ranking."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._row: AnswerRow | None = None
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    @property
+    def key(self) -> str:
+        """The answer it tells."""
+        return self._row.key if self._row else ""
+
+    def show_row(self, row: AnswerRow, pressed: bool) -> None:
+        """pressed: whether it may be told by pressing it."""
+        self._row = row
+        self.setEnabled(pressed)
+        text = _("{label}: {leads} {text}").format(label=row.label, leads=row.leads, text=row.text)
+        self.setText(row.label)
+        self.setAccessibleName(text)
+        self.setToolTip(_("{text}; {likely} likely").format(text=text, likely=row.likely))
+        self.setFixedHeight(theme.scaled(ANSWER))
+        self.update()
+
+    def sizeHint(self) -> QSize:
+        return QSize(240, theme.scaled(ANSWER))
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        if self._row is None:
+            return
+        t = theme.tokens()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box = QRectF(self.rect()).adjusted(1, 1, -1, -2)
+        if self.isEnabled():
+            painter.setPen(QPen(t["meas" if self.hasFocus() else "rule"], 2 if self.hasFocus() else 1))
+            painter.setBrush(t["accentbg" if self.underMouse() else "panel"])
+            painter.drawRoundedRect(box, 3, 3)
+        line = theme.scaled(21)
+        painter.setPen(t["ink"])
+        painter.setFont(theme.font(13, 600))
+        share = theme.scaled(82)
+        words = QRectF(box.left() + 9, box.top() + 3, box.width() - share - 16, line)
+        text = painter.fontMetrics().elidedText(self._row.label, Qt.TextElideMode.ElideRight, int(words.width()))
+        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, text)
+        right = QRectF(box.right() - share - 4, box.top() + 3, share, line)
+        painter.drawText(right, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self._row.text)
+        painter.setPen(t["soft"])
+        painter.setFont(theme.font(12))
+        below = QRectF(box.left() + 9, box.top() + line + 3, box.width() - share - 16, line)
+        text = painter.fontMetrics().elidedText(self._row.leads, Qt.TextElideMode.ElideRight, int(below.width()))
+        painter.drawText(below, Qt.AlignmentFlag.AlignVCenter, text)
+        track = QRectF(box.right() - share - 4, below.center().y() - 4, share, 8)
+        painter.fillRect(track, t["well"])
+        low, high = sorted((self._row.before, self._row.after))
+        painter.fillRect(QRectF(track.left(), track.top(), share * low, 8), t["accent"])
+        painter.setOpacity(0.5)
+        painter.fillRect(QRectF(track.left() + share * low, track.top(), share * (high - low), 8), t["accent"])
+        painter.setOpacity(1.0)
+        painter.end()
+
+
+class Signs(QWidget):
+    """The hazard signs of a check, each with its word."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._signs: tuple[str, ...] = ()
+        self.setFixedHeight(theme.scaled(26))
+
+    def show_signs(self, signs: tuple[str, ...]) -> None:
+        self._signs = signs
+        self.setVisible(bool(signs))
+        self.setAccessibleName(", ".join(WORDS[sign] for sign in signs))
+        self.update()
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter = QPainter(self)
+        painter.setFont(theme.font(12, 700))
+        x = 0.0
+        for sign in self._signs:
+            draw_hazard(painter, sign, QRectF(x, 2, 22, 22))
+            painter.setPen(theme.tokens()["close"])
+            width = painter.fontMetrics().horizontalAdvance(WORDS[sign])
+            painter.drawText(QRectF(x + 27, 0, width + 4, 26), Qt.AlignmentFlag.AlignVCenter, WORDS[sign])
+            x += 27 + width + 14
+        painter.end()
+
+
+class Then(RowsWidget):
+    """The checks that follow: time, and how telling; a press brings one forward."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(_("Checks after it"), parent)
+        self._all: tuple[NextRow, ...] = ()
+
+    def show_rows(self, rows: tuple[NextRow, ...]) -> None:
+        self._all = rows
+        self.setFixedHeight(theme.scaled(NEXT) * len(rows) + 2)
+        self._lay_out()
+        self.update()
+
+    def _place(self, index: int) -> QRect:
+        return QRect(0, theme.scaled(NEXT) * index, self.width(), theme.scaled(NEXT))
+
+    def _lay_out(self) -> None:
+        self.place_rows([(row.key, row.spoken, row.label, self._place(i)) for i, row in enumerate(self._all)])
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._lay_out()
+        super().resizeEvent(event)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        t = theme.tokens()
+        painter = QPainter(self)
+        for index, row in enumerate(self._all):
+            box = QRectF(self._place(index))
+            if row.key == self.focused():
+                painter.setPen(QPen(t["meas"], 2))
+                painter.drawRect(box.adjusted(1, 1, -1, -1))
+            painter.setPen(QPen(t["line"], 1))
+            painter.drawLine(QPointF(box.left(), box.top()), QPointF(box.right(), box.top()))
+            bar = QRectF(box.right() - 44, box.center().y() - 4, 40, 8)
+            painter.fillRect(bar, t["well"])
+            painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * row.telling, 8), t["accent"])
+            painter.setFont(theme.font(12))
+            painter.setPen(t["soft"])
+            time = painter.fontMetrics().horizontalAdvance(row.time)
+            right = QRectF(bar.left() - time - 10, box.top(), time + 4, box.height())
+            painter.drawText(right, Qt.AlignmentFlag.AlignVCenter, row.time)
+            painter.setFont(theme.font(13))
+            painter.setPen(t["ink"])
+            room = int(right.left() - box.left() - 8)
+            text = painter.fontMetrics().elidedText(row.label, Qt.TextElideMode.ElideRight, room)
+            painter.drawText(box.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
+        painter.end()
+
+
+class CheckCard(QWidget):
+    """Shows a `CheckView`; emits what was answered."""
+
+    answered = pyqtSignal(str, str)  # check, option
+    read = pyqtSignal(str, float)  # station, value
+    skipped = pyqtSignal(str)
+    picked = pyqtSignal(str)  # one of the checks that follow
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._check: CheckView | None = None
+        self.box = QFrame()
+        self.box.setObjectName("check")
+        self.name, self.how, self.figures, self.effect = QLabel(), QLabel(), QLabel(), QLabel()
+        self.name.setWordWrap(True)
+        self.how.setWordWrap(True)
+        self.signs = Signs()
+        self.answers = [Answer() for _answer in range(MOST_ANSWERS)]
+        self.field = QLineEdit()
+        self.field.setPlaceholderText(_("reading in °C"))
+        self.trouble = QLabel()
+        self.trouble.setWordWrap(True)
+        self.skip = QPushButton(_("Leave it out"))
+        self.head, self.after, self.enough = QLabel(_("Next best check")), QLabel(_("Then")), QLabel()
+        self.enough.setWordWrap(True)
+        self.mends = QLabel()
+        self.mends.setWordWrap(True)
+        self.then = Then()
+        self._lay_out()
+        for answer in self.answers:
+            answer.clicked.connect(lambda _on=False, answer=answer: self._answer(answer.key))
+        self.field.returnPressed.connect(self._read)
+        self.skip.clicked.connect(lambda: self.skipped.emit(self._check.key if self._check else ""))
+        self.then.activated.connect(self.picked)
+        self.then.pressed.connect(lambda key, _place: self.picked.emit(key))
+
+    def _lay_out(self) -> None:
+        inner = QVBoxLayout(self.box)
+        inner.setContentsMargins(12, 10, 12, 10)
+        inner.setSpacing(6)
+        for widget in (self.name, self.how, self.figures, self.signs, self.effect, *self.answers):
+            inner.addWidget(widget)
+        row = QHBoxLayout()
+        row.addWidget(self.field, 1)
+        row.addWidget(self.skip)
+        inner.addLayout(row)
+        inner.addWidget(self.trouble)
+        stack = QVBoxLayout(self)
+        stack.setContentsMargins(12, 8, 12, 8)
+        stack.setSpacing(6)
+        for widget in (self.head, self.box, self.after, self.then, self.enough, self.mends):
+            stack.addWidget(widget)
+        stack.addStretch()
+        for narrow in (*self.findChildren(QLabel), self.field, self.skip):
+            narrow.setMinimumWidth(1)
+
+    def show_check(self, check: CheckView | None, then: tuple[NextRow, ...], enough: str, mends: str) -> None:
+        before = self._check
+        self._check = check
+        self.box.setVisible(check is not None)
+        self.after.setVisible(bool(then))
+        self.then.setVisible(bool(then))
+        self.then.show_rows(then)
+        self.enough.setText(enough)
+        self.mends.setText(mends)
+        self.mends.setVisible(bool(mends))
+        self.head.setVisible(check is not None)
+        self.trouble.hide()
+        if check is None:
+            return
+        self.name.setText(check.label)
+        self.how.setText(check.how)
+        apart = " · " + _("something comes apart") if check.dismantles else ""
+        self.figures.setText(f"<b>{check.time}</b> · <b>{check.cost}</b>{apart}")
+        self.signs.show_signs(check.signs)
+        self.effect.setText(_("What each answer would do"))
+        for index, answer in enumerate(self.answers):
+            answer.setVisible(index < len(check.answers))
+            if index < len(check.answers):
+                answer.show_row(check.answers[index], pressed=not check.reads)
+        self.field.setVisible(bool(check.reads))
+        self.field.setAccessibleName(check.label)
+        if before is None or before.key != check.key:
+            self.field.clear()
+
+    def _answer(self, option: str) -> None:
+        if self._check is not None:
+            self.answered.emit(self._check.key, option)
+
+    def _read(self) -> None:
+        if self._check is None or not self.field.text().strip():
+            return
+        text = self.field.text().strip()
+        number = "".join(letter for letter in text if letter in "0123456789.,+-")
+        try:
+            value = convert(read_number(number), text[len(number) :].strip(), "°C")
+        except NotANumberError as wrong:
+            self._refuse(str(wrong))
+            return
+        if not -50.0 <= value <= 600.0:
+            self._refuse(_("A reading goes from −50 to 600 °C."))
+            return
+        self.read.emit(self._check.reads, value)
+
+    def _refuse(self, text: str) -> None:
+        self.trouble.setText(text)
+        self.trouble.show()
+
+    def refresh(self) -> None:
+        """Take up the theme."""
+        t = theme.tokens()
+        self.head.setFont(theme.font(14, 700))
+        self.after.setFont(theme.font(14, 700))
+        self.name.setFont(theme.font(18, 700))
+        for label in (self.how, self.figures):
+            label.setFont(theme.font(13))
+        self.effect.setFont(theme.font(13, 600))
+        self.mends.setFont(theme.font(14, 600))
+        self.enough.setFont(theme.font(12))
+        self.enough.setStyleSheet(f"color: {t.soft};")
+        self.trouble.setFont(theme.font(12, 600))
+        self.trouble.setStyleSheet(f"color: {t.close};")
+        self.skip.setFont(theme.font(13))
+        self.box.setStyleSheet(
+            f"QFrame#check {{ background: {t.panel}; border: 2px solid {t.accent}; border-radius: 4px; }}"
+        )
+        self.then.update()
