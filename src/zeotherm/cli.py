@@ -140,6 +140,49 @@ def compare(job_file: Path, as_json: bool, offered: bool) -> None:
 
 @main.command()
 @JOB
+@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
+@click.option("--quick", is_flag=True, help="By what was told alone, without simulating the causes of heat.")
+def causes(job_file: Path, as_json: bool, quick: bool) -> None:
+    """Rank the causes of a job's trouble, and say what to check next.
+
+    Facts are told with `zeotherm set`: zeotherm set JOB.json jams; zeotherm set JOB.json fan weak.
+    """
+    from zeotherm.core.catalogue import shipped
+    from zeotherm.core.judgement.causes.next_check import plan
+    from zeotherm.core.judgement.causes.outcomes import Outcome
+    from zeotherm.core.judgement.causes.ranking import Facts, Table
+    from zeotherm.core.judgement.causes.worlds import hypotheses
+    from zeotherm.shop.job_files import unknown_answers
+    from zeotherm.shop.results import causes_as_data
+    from zeotherm.shop.workers import Machine, Workers
+
+    job = _job(job_file)
+    catalogue = shipped().with_own(job.catalogue)
+    worlds = hypotheses(job.found, catalogue)
+    outcomes: dict[int, Outcome] = {}
+    if not quick:
+        workers = Workers()
+        try:
+            results = workers.outcomes(Machine(job.found, catalogue, job.tolerances), worlds, lambda: False)
+            outcomes = {index: one for index, one in results if isinstance(one, Outcome)}
+        finally:
+            workers.close()
+    table = Table(worlds, outcomes, catalogue)
+    facts = Facts({key: tuple(told) for key, told in job.intake.answers.items()}, job.readings)
+    ranking = table.rank(facts)
+    data = causes_as_data(
+        job, catalogue, ranking, plan(table, facts, job.found, job.intake.skipped, job.intake.decided)
+    )
+    if as_json:
+        click.echo(json.dumps(data, indent=2, ensure_ascii=False))
+    else:
+        _print_causes(data)
+    for strange in unknown_answers(job, catalogue):
+        click.echo(f"{job_file.name}: {strange}", err=True)
+
+
+@main.command()
+@JOB
 @click.argument("log_file", metavar="LOG.csv", type=click.Path(path_type=Path))
 @click.option("--keep", is_flag=True, help="Keep the log in the job file.")
 def log(job_file: Path, log_file: Path, keep: bool) -> None:
@@ -301,6 +344,29 @@ def _print_table(answer: Answer, course: Course, time: float) -> None:
                 words.sure(margin), margin.source,
             )  # fmt: skip
     console.print(table)
+
+
+def _print_causes(data: dict[str, Any]) -> None:
+    from rich.console import Console
+    from rich.table import Table
+
+    console = Console()
+    console.print(data["verdict"], style="bold", highlight=False)
+    console.print(data["reason"], highlight=False)
+    table = Table("cause", "probability", "for and against", box=None)
+    for row in data["causes"][:8]:
+        signs = [f"{'+' if one['for'] else '-'} {one['text']}" for one in row["evidence"][:3]]
+        table.add_row(row["label"], f"{row['probability']:.0%}", "\n".join(signs))
+    console.print(table)
+    for note in data["notes"]:
+        console.print(note, highlight=False)
+    steps = Table("check", "minutes", "parts", "bits", "answers", box=None)
+    for row in data["checks"][:6]:
+        answers = "\n".join(f"{one['label']}: {one['leads']} {one['after']:.0%}" for one in row["answers"])
+        steps.add_row(row["label"], f"{row['minutes']:.0f}", f"{row['cost']:.0f}", f"{row['bits']:.2f}", answers)
+    if data["checks"]:
+        console.print(steps)
+    console.print(data["enough"], highlight=False)
 
 
 def _print_board(data: dict[str, Any]) -> None:

@@ -7,14 +7,19 @@ from typing import Any
 
 import numpy as np
 
+from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.judgement.answer import Answer, cautions
 from zeotherm.core.judgement.bands import Band
 from zeotherm.core.judgement.board import Column
+from zeotherm.core.judgement.causes.next_check import Plan
+from zeotherm.core.judgement.causes.ohms import cold_ohms
+from zeotherm.core.judgement.causes.ranking import Ranking
 from zeotherm.core.judgement.course import Course, Failure
 from zeotherm.core.judgement.margins import Margin
 from zeotherm.core.judgement.over_time import OverTime
 from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.twin.stations import STATIONS
+from zeotherm.wording import causes
 from zeotherm.wording import course as times
 from zeotherm.wording import margins as words
 from zeotherm.wording.verdict import BEYOND, verdict
@@ -115,6 +120,58 @@ def as_csv(course: Course, sure: OverTime) -> str:
         kind = run.stretches[mark.stretch].kind
         lines.append(f"{mark.time:.2f},{run.clock(mark.time):.5f},{kind},{','.join(cells)}")
     return "\n".join(lines) + "\n"
+
+
+def causes_as_data(job: Job, catalogue: Catalogue, ranking: Ranking, plan: Plan) -> dict[str, Any]:
+    """Causes and what to check next, as plain data."""
+    told = causes.verdict(ranking, plan, job.intake.decided, catalogue)
+    notes = [catalogue.contradictions[key].text for key in ranking.contradictions]
+    notes += [causes.unexplained(name, catalogue) for name in ranking.unexplained]
+    notes += [causes.alike(pair, catalogue) for pair in ranking.alike if ranking.told]
+    return {
+        "job": job.number,
+        "verdict": told.headline,
+        "reason": told.reason,
+        "simulated": ranking.simulated,
+        "causes": [
+            {
+                "key": one.key,
+                "label": causes.cause(one.key, catalogue),
+                "probability": one.probability,
+                "before": one.prior,
+                "mends": catalogue.causes[one.key].mends,
+                "evidence": [
+                    {"for": item.ratio > 1.0, "ratio": item.ratio, "text": causes.evidence(item, catalogue)}
+                    for item in one.evidence
+                    if causes.speaks(item)
+                ],
+            }
+            for one in ranking.causes
+        ],
+        "notes": notes,
+        "checks": [
+            {
+                "key": one.key,
+                "label": catalogue.checks[one.key].label,
+                "how": catalogue.checks[one.key].how,
+                "minutes": one.minutes,
+                "cost": catalogue.checks[one.key].cost,
+                "bits": one.bits,
+                "answers": [
+                    {
+                        "label": causes.option(one, branch.option, catalogue),
+                        "probability": branch.probability,
+                        "leads": causes.cause(branch.first, catalogue),
+                        "after": branch.after,
+                    }
+                    for branch in one.branches
+                ],
+            }
+            for one in plan.checks
+        ],
+        "enough": causes.enough(plan),
+        "ohms": [causes.ohm_finding(one) for one in cold_ohms(job.found, catalogue, job.intake.ohms)],
+    }
 
 
 def board_as_data(

@@ -149,15 +149,9 @@ class IntakePage(QWidget):
         row.addWidget(self.settle, 1)
         row.addWidget(self.count, 1)
         stack.addLayout(row)
-        for label in (
-            *facts.findChildren(QLabel),
-            *middle.findChildren(QLabel),
-            self.settle,
-            self.count,
-            self.attach,
-            *self.ohms.fields.values(),
-        ):
-            label.setMinimumWidth(1)  # the columns are as wide as the window lets them be
+        tight = (*facts.findChildren(QLabel), *middle.findChildren(QLabel), self.settle, self.count, self.attach)
+        for narrow in (*tight, *self.ohms.fields.values()):
+            narrow.setMinimumWidth(1)  # the columns are as wide as the window lets them be
         columns = QHBoxLayout()
         columns.setSpacing(0)
         for index, page in enumerate((facts, middle, self.card)):

@@ -15,6 +15,7 @@ from zeotherm.wording.language import _
 NAME, LINE, PAD = 24, 20, 7
 BAR, SHARE = 66, 70
 NOTE_LINES = 3
+ROOMY = 320  # px of width below which bars are short
 LEFT = 16
 
 
@@ -82,8 +83,10 @@ class CauseList(RowsWidget):
         top = box.top() + theme.scaled(PAD)
         high = theme.scaled(NAME)
         right = box.right() - 12
-        share = QRectF(right - theme.scaled(SHARE), top, theme.scaled(SHARE), high)
-        bar = QRectF(share.left() - theme.scaled(BAR) - 6, top + high / 2 - 4, theme.scaled(BAR), 8)
+        room = theme.scaled(SHARE if self.width() > ROOMY or row.bar > 0.99 else 38)
+        share = QRectF(right - room, top, room, high)
+        wide = theme.scaled(BAR if self.width() > ROOMY else BAR / 3)
+        bar = QRectF(share.left() - wide - 6, top + high / 2 - 4, wide, 8)
         painter.setPen(t["ink"])
         painter.setFont(theme.font(14, 700 if row.first else 600))
         name = QRectF(box.left() + LEFT - 6, top, bar.left() - box.left() - LEFT, high)

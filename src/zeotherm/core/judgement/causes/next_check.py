@@ -11,7 +11,7 @@ import numpy.typing as npt
 
 from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.causes.ranking import MODEL_DOUBT, Facts, Table
+from zeotherm.core.judgement.causes.ranking import MODEL_DOUBT, TEMPER, Facts, Table
 from zeotherm.core.machine.documents import Setup
 
 Array = npt.NDArray[np.float64]
@@ -133,7 +133,8 @@ def _next(table: Table, key: str, logs: Array, now: Array, usual: float) -> Next
     weights = np.exp(logs - logs.max())
     weights /= weights.sum()
     likely = weights @ shares  # of each answer
-    after = np.array([table.by_cause(logs + np.log(np.maximum(column, 1e-4))) for column in shares.T])
+    told = TEMPER * np.log(np.maximum(shares.T, 1e-4))
+    after = table.by_cause(logs + told)
     bits = max(_entropy(now) - float((likely * np.array([_entropy(one) for one in after])).sum()), 0.0)
     minutes, outlasts = _minutes(about, usual)
     branches = tuple(

@@ -94,10 +94,10 @@ def _sensor(setup: Setup, catalogue: Catalogue, read: Ohms) -> OhmFinding:
     elif read.sensor > OPEN_SENSOR:
         kind = "open"
     elif kind == "differs":
-        for key, other in catalogue.sensors.items():
-            least, most = _sensor_span(other, read.at_c)
-            if key != setup.hotend.sensor and least <= read.sensor <= most:
-                kind, fits = "other_sensor", other.label
+        spans = {other.label: _sensor_span(other, read.at_c) for other in catalogue.sensors.values()}
+        like = [label for label, (least, most) in spans.items() if least <= read.sensor <= most]
+        if like:
+            kind, fits = "other_sensor", " / ".join(like)
     return OhmFinding("sensor", expected, low, high, read.sensor, kind, fits)
 
 
