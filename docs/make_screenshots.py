@@ -13,6 +13,7 @@ from zeotherm.desk.application import make_window
 from zeotherm.desk.window import Window
 
 HERE = Path(__file__).parent / "screenshots"
+INTAKE = ("forget fan air in", "forget sink base", "jams", "late", "fan weak")
 SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain.png": ("light", (1280, 800), "explain", "Curlew", ()),
     "explain-dark.png": ("dark", (1280, 800), "explain", "Curlew", ()),
@@ -22,6 +23,8 @@ SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain-flow.png": ("dark", (1280, 800), "explain", "Dunlin", ()),
     "choose.png": ("light", (1280, 800), "choose", "Curlew", ()),
     "choose-dark.png": ("dark", (1280, 800), "choose", "Curlew", ()),
+    "intake.png": ("light", (1280, 800), "intake", "Curlew", INTAKE),
+    "intake-dark.png": ("dark", (1280, 800), "intake", "Gannet", ("jams", "late", "bulb", "hand feed hard")),
     "jobs.png": ("light", (1280, 800), "jobs", "Curlew", ()),
     "jobs-dark.png": ("dark", (1280, 800), "jobs", "Curlew", ()),
     "report.png": ("light", (1280, 800), "report", "Curlew", ()),
@@ -56,6 +59,8 @@ def shoot(name: str, folder: Path) -> None:
         QTest.qWait(4000)
     elif view == "choose":
         _choose(window)
+    elif view == "intake":
+        _intake(window)
     elif view == "morning":
         window.bench.scrub(2.0 * 3600.0)
         settle(window)
@@ -74,6 +79,17 @@ def _choose(window: Window) -> None:
     for _ in range(1500):
         QTest.qWait(20)
         if told and told[-1].searched and not window.choose.room.busy:
+            break
+    QTest.qWait(100)
+
+
+def _intake(window: Window) -> None:
+    """Wait until the causes of heat are simulated."""
+    window.show_intake()
+    for _ in range(3000):
+        QTest.qWait(20)
+        known = window.intake.diagnosis
+        if known is not None and known.job == window.bench.job and not window.intake.room.busy:
             break
     QTest.qWait(100)
 

@@ -30,6 +30,9 @@ FOOT = """
 - Where two solids in poor contact meet the air the temperature jumps at a point. An air node bonded to both would short
   the contact there, and did so in a first version (0.5 K at the neck, 5 K at the corner itself); the elements now let
   heat through the air's faces well, but not without end.
+- Hidden causes: drawn by `tests/verification/cases.py` apart from the ranking; how true a stated probability is:
+
+  ![Stated against right](calibration.svg)
 - Bands are checked against 500 solves with every doubtful input drawn from a normal distribution.
 """
 

@@ -65,6 +65,15 @@ def test_the_entry_line_still_sets_the_fan():
     assert told(edits.apply_line(Job(), "fan weak")[0]) == {"fan_sound": ["weak"]}
 
 
+def test_facts_of_the_machine_are_found_not_tried():
+    tried = edits.apply_line(Job(), "guard 40 %")[0]
+    job = edits.as_fact(tried, lambda now: edits.apply_line(now, "nozzle 215")[0])
+    assert job.found.printing.nozzle_c == 215.0
+    assert job.trial == {"fan": {"guard_blocked_pct": 40.0}}
+    with pytest.raises(edits.RefusedError):
+        edits.as_fact(job, lambda now: edits.apply_line(now, "nozzle 9000")[0])
+
+
 def test_cold_ohms_answer_their_check():
     job = edits.with_ohms(Job(), "heater", 3.7)
     assert told(job) == {"cold_ohms": ["heater_off"]}

@@ -104,13 +104,20 @@ class Bench(QObject):
         self.job_changed.emit(self._job)
 
     def read_own_causes(self) -> None:
+        """Take in the shop's own causes again, and rank by them."""
+        if self._read_own():
+            self.told.emit(_("The shop's own causes are read."))
+        self.job_changed.emit(self._job)
+
+    def _read_own(self) -> bool:
         """Take in the shop's own causes; where they are wrong, say so and use the shipped ones."""
         try:
             self._own = read_own(own_file(self._workshop.path))
         except ShopError as wrong:
             self._own = {}
             self.told.emit(str(wrong))
-        self.job_changed.emit(self._job)
+            return False
+        return True
 
     def own_causes(self) -> Path:
         """The file of the shop's own causes, made if there is none. Raises ShopError."""
@@ -126,6 +133,7 @@ class Bench(QObject):
 
     def start(self) -> None:
         """Answer the job on the bench at once, in the air it states, then run it in the background."""
+        self._read_own()
         try:
             answer = first_answer(self._job.setup(), self.catalogue, self._job.tolerances, fineness=FINENESS)
             self._arrived(Found(self._job, answer, None))
@@ -166,6 +174,16 @@ class Bench(QObject):
     def enter(self, line: str) -> bool:
         """Do what an entry line says; False when it was refused."""
         return self._edit(lambda job: edits.apply_line(job, line, self.clock, self.catalogue)[0], line)
+
+    def enter_fact(self, line: str) -> bool:
+        """Do what an entry line says to the machine as it was found; False when it was refused."""
+        return self._edit(
+            lambda job: edits.as_fact(job, lambda now: edits.apply_line(now, line, self.clock, self.catalogue)[0]), line
+        )
+
+    def find(self, change: Patch, label: str) -> None:
+        """Correct the machine as it was found."""
+        self._edit(lambda job: edits.as_fact(job, lambda now: edits.with_patch(now, change)), label)
 
     def tell(self, asked: str, option: str | None) -> None:
         """Tell an answer, or take it back."""

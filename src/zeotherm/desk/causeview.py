@@ -8,7 +8,7 @@ from zeotherm.core.judgement.causes.next_check import ENOUGH, Next
 from zeotherm.core.judgement.causes.ohms import cold_ohms
 from zeotherm.core.judgement.causes.ranking import Ranked
 from zeotherm.core.machine.documents import Job
-from zeotherm.core.machine.patches import value_at
+from zeotherm.core.machine.patches import Patch, patch_at, value_at
 from zeotherm.desk.causeroom import Diagnosis
 from zeotherm.wording import causes as words
 from zeotherm.wording import numbers
@@ -17,6 +17,8 @@ from zeotherm.wording.verdict import Verdict
 
 SHOWN_CAUSES, SHOWN_EVIDENCE, SHOWN_CHECKS = 6, 3, 5
 BITS_FULL = 0.6  # bit, at which a bar of "how telling" is full
+MACHINE = "machine:"  # begins the keys of chips that are told of the machine itself
+AFTER = "depends"  # the question after which they stand
 SETTINGS = (
     ("printing.nozzle_c", _("nozzle")), ("printing.flow_mm3_s", _("flow")), ("printing.retraction_mm", _("retracts")),
 )  # fmt: skip
@@ -132,8 +134,9 @@ def intake(diagnosis: Diagnosis, wanted: str = "") -> IntakeView:
     ask = plan.questions[0].key if plan.questions and not decided else ""
     shown = [one for one in ranking.causes if one.ruled_out_by is None][:SHOWN_CAUSES]
     first = decided or ranking.first.key
+    findings = cold_ohms(job.found, catalogue, job.intake.ohms)
     return IntakeView(
-        verdict=words.verdict(ranking, plan, decided, catalogue),
+        verdict=words.danger(findings) or words.verdict(ranking, plan, decided, catalogue),
         groups=_groups(diagnosis, ask),
         told=_("{told} of {all}").format(
             told=sum(1 for key in catalogue.questions if job.intake.answers.get(key)), all=len(catalogue.questions)
@@ -147,9 +150,42 @@ def intake(diagnosis: Diagnosis, wanted: str = "") -> IntakeView:
         mends=catalogue.causes[first].mends if (plan.enough or decided) and first in catalogue.causes else "",
         decided=decided,
         progress=_progress(diagnosis),
-        ohms=tuple((one.what, words.ohm_finding(one)) for one in cold_ohms(job.found, catalogue, job.intake.ohms)),
+        ohms=tuple((one.what, words.ohm_finding(one)) for one in findings),
         attached=_attached(job),
     )
+
+
+def _machine_groups(diagnosis: Diagnosis) -> list[ChipGroup]:
+    """Filament and case, which are told of the machine itself."""
+    setup, catalogue = diagnosis.job.found, diagnosis.catalogue
+    stated = catalogue.air_sources[setup.surroundings.air_from].stated
+    shelves = (
+        ("printing.filament", _("Filament"), catalogue.filaments, setup.printing.filament),
+        ("case.part", _("Case"), catalogue.cases, "" if stated else setup.case.part),
+    )
+    return [
+        ChipGroup(
+            path,
+            label,
+            tuple(
+                Chip(f"{MACHINE}{path}={key}", one.label, key == now, f"{label}: {one.label}")
+                for key, one in shelf.items()
+            ),
+            False,
+        )
+        for path, label, shelf, now in shelves
+    ]
+
+
+def machine_change(key: str, diagnosis: Diagnosis) -> tuple[Patch, str]:
+    """What a chip of the machine changes, and its label; a case comes with the air that it holds."""
+    path, _equals, value = key.removeprefix(MACHINE).partition("=")
+    change = patch_at(path, value)
+    if path != "case.part":
+        return change, diagnosis.catalogue.filaments[value].label
+    case = diagnosis.catalogue.cases[value]
+    air = "case" if case.vent_cm2.value > 0.0 else "room"
+    return {**change, "surroundings": {"air_from": air}}, case.label
 
 
 def _groups(diagnosis: Diagnosis, ask: str) -> tuple[ChipGroup, ...]:
@@ -162,14 +198,17 @@ def _groups(diagnosis: Diagnosis, ask: str) -> tuple[ChipGroup, ...]:
             state = _("told") if known else _("not told")
             chips.append(Chip(f"{key}.{option}", one.label, known, f"{question.label}: {one.label}, {state}"))
         made.append(ChipGroup(key, question.label, tuple(chips), key == ask))
+        if key == AFTER:
+            made += _machine_groups(diagnosis)
     return tuple(made)
 
 
 def _settings(job: Job) -> str:
-    setup = job.setup()
+    setup = job.found
     units = {"printing.nozzle_c": "°C", "printing.flow_mm3_s": "mm³/s", "printing.retraction_mm": "mm"}
     parts = [f"{name} {numbers.with_unit(float(value_at(setup, path)), units[path])}" for path, name in SETTINGS]
-    return f"{setup.printing.filament.upper()}, {', '.join(parts)}"
+    vents = numbers.with_unit(setup.case.vents_open_pct, "%", 0)
+    return f"{', '.join(parts)}, {_('vents')} {vents}. {_('Type to correct: nozzle 215')}"
 
 
 def _row(one: Ranked, diagnosis: Diagnosis, first: bool) -> CauseRow:
@@ -199,7 +238,7 @@ def _notes(diagnosis: Diagnosis) -> tuple[tuple[str, str, bool], ...]:
     notes = [(_("Cannot both be so"), catalogue.contradictions[key].text, True) for key in ranking.contradictions]
     notes += [(_("Fits nothing"), words.unexplained(name, catalogue), True) for name in ranking.unexplained]
     if ranking.told:
-        notes += [(_("Not told apart"), words.alike(pair, catalogue), False) for pair in ranking.alike[:1]]
+        notes += [(_("Not told apart"), words.alike(one, catalogue), False) for one in ranking.alike[:1]]
     ruled = [one for one in ranking.causes if one.ruled_out_by is not None]
     if ruled:
         head = _("Ruled out, {count}").format(count=len(ruled))

@@ -174,9 +174,10 @@ class Window(QMainWindow):
         self.report.follow()
 
     def _show_causes(self, known: Diagnosis) -> None:
-        told = causes.verdict(known.ranking, known.plan, known.job.intake.decided, known.catalogue)
+        told = self.intake.view.verdict if self.intake.view is not None else None
         words = causes.short(known.ranking, known.job.intake.decided, known.catalogue)
-        self.spine.intake.show_answer(words, told.state)
+        if told is not None:
+            self.spine.intake.show_answer(told.headline if told.state.bad else words, told.state)
 
     # keys, menu
 
@@ -307,8 +308,8 @@ class Window(QMainWindow):
         return understand(line, self.bench.job.setup(), self.bench.catalogue)
 
     def _enter(self, line: str) -> None:
-        choosing = self.stack.currentWidget() is self.choose
-        if self.bench.offer_line(line) if choosing else self.bench.enter(line):
+        ways = {self.choose: self.bench.offer_line, self.intake: self.bench.enter_fact}
+        if next((way for view, way in ways.items() if view is self.stack.currentWidget()), self.bench.enter)(line):
             done = self.spine.entry.hint.toolTip()
             self.spine.entry.accepted()
             self.spine.entry.say(_("Done: {what}").format(what=done))

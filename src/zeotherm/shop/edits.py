@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import json
+from collections.abc import Callable
 from typing import Any
 
 from pydantic import ValidationError
@@ -95,6 +96,18 @@ def apply_line(
     if isinstance(meant, Measured):
         return with_ohms(job, meant.what, meant.ohms), meant.text
     return with_value(job, meant.path, meant.value), meant.text
+
+
+def as_fact(job: Job, change: Callable[[Job], Job]) -> Job:
+    """An edit made to the machine as found, with what is on trial kept beside it. Raises RefusedError."""
+    changed = change(job.model_copy(update={"trial": {}}))
+    found = changed.setup()
+    try:
+        trial = without_found(found, job.trial) if job.trial else {}
+        data = {"found": found.model_dump(mode="json"), "trial": trial}
+        return _checked(changed.model_copy(update={"trial": {}}), data)
+    except ValidationError as wrong:
+        raise RefusedError(explain(wrong, {})) from None
 
 
 def with_fault(job: Job, key: str, minute: float) -> Job:

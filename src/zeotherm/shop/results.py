@@ -124,7 +124,8 @@ def as_csv(course: Course, sure: OverTime) -> str:
 
 def causes_as_data(job: Job, catalogue: Catalogue, ranking: Ranking, plan: Plan) -> dict[str, Any]:
     """Causes and what to check next, as plain data."""
-    told = causes.verdict(ranking, plan, job.intake.decided, catalogue)
+    findings = cold_ohms(job.found, catalogue, job.intake.ohms)
+    told = causes.danger(findings) or causes.verdict(ranking, plan, job.intake.decided, catalogue)
     notes = [catalogue.contradictions[key].text for key in ranking.contradictions]
     notes += [causes.unexplained(name, catalogue) for name in ranking.unexplained]
     notes += [causes.alike(pair, catalogue) for pair in ranking.alike if ranking.told]
@@ -170,7 +171,7 @@ def causes_as_data(job: Job, catalogue: Catalogue, ranking: Ranking, plan: Plan)
             for one in plan.checks
         ],
         "enough": causes.enough(plan),
-        "ohms": [causes.ohm_finding(one) for one in cold_ohms(job.found, catalogue, job.intake.ohms)],
+        "ohms": [causes.ohm_finding(one) for one in findings],
     }
 
 

@@ -94,6 +94,16 @@ def verdict(ranking: Ranking, plan: Plan, decided: str | None, catalogue: Catalo
     return Verdict(headline, f"{_from(ranking)} {_further(plan, catalogue)}", _state(plan))
 
 
+def danger(findings: list[OhmFinding]) -> Verdict | None:
+    """What comes before any cause: a heater or a bed that must not be switched on."""
+    for one in findings:
+        if one.what != "sensor" and one.kind in ("short", "other_voltage"):
+            kind = _("a short") if one.kind == "short" else _("that of {fits}").format(fits=one.fits)
+            headline = _("{name} reads {kind}: do not switch on").format(name=OHM_NAMES[one.what], kind=kind)
+            return Verdict(headline, ohm_finding(one), State.OVER)
+    return None
+
+
 def short(ranking: Ranking, decided: str | None, catalogue: Catalogue) -> str:
     """The answer in a few words, for the spine."""
     if decided is not None:
@@ -160,10 +170,13 @@ def ruled_out(ranked: list[Ranked], catalogue: Catalogue) -> list[str]:
     return [_("By {fact}: {causes}").format(fact=fit, causes=", ".join(names)) for fit, names in by_fact.items()]
 
 
-def alike(pair: tuple[str, str], catalogue: Catalogue) -> str:
-    """Two causes that the facts cannot tell apart."""
-    one, other = (begun(cause(key, catalogue)) for key in pair)
-    return _("These facts cannot tell {one} from {other}.").format(one=one, other=other)
+def alike(pair: tuple[str, str, str], catalogue: Catalogue) -> str:
+    """Two causes that the facts cannot tell apart, and the check that would."""
+    one, other = (begun(cause(key, catalogue)) for key in pair[:2])
+    text = _("These facts cannot tell {one} from {other}").format(one=one, other=other)
+    if not pair[2]:
+        return text + "."
+    return text + _("; this would: {check}").format(check=begun(catalogue.checks[pair[2]].label))
 
 
 def unexplained(name: str, catalogue: Catalogue) -> str:

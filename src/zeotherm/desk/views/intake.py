@@ -24,7 +24,7 @@ from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.causeroom import CauseRoom, Diagnosis
-from zeotherm.desk.causeview import IntakeView, intake
+from zeotherm.desk.causeview import MACHINE, IntakeView, intake, machine_change
 from zeotherm.desk.patina import Span
 from zeotherm.desk.viewmodels import ladder
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
@@ -100,6 +100,7 @@ class IntakePage(QWidget):
         self._bench = bench
         self.room = CauseRoom(workers, self)
         self._diagnosis: Diagnosis | None = None
+        self.view: IntakeView | None = None
         self._wanted = ""
         self._seen = False
         self.ladder = Ladder()
@@ -223,7 +224,7 @@ class IntakePage(QWidget):
 
     def _show(self, diagnosis: Diagnosis) -> None:
         self._diagnosis = diagnosis
-        view = intake(diagnosis, self._wanted)
+        view = self.view = intake(diagnosis, self._wanted)
         self.verdict.show_verdict(view.verdict)
         self.chips.show_groups(view.groups)
         self.heads["told"].setText(view.told)
@@ -249,6 +250,10 @@ class IntakePage(QWidget):
     # what is done
 
     def _tell(self, key: str) -> None:
+        if key.startswith(MACHINE):
+            if self._diagnosis is not None:
+                self._bench.find(*machine_change(key, self._diagnosis))
+            return
         asked, _dot, option = key.partition(".")
         if option:
             self._bench.tell(asked, option)

@@ -30,6 +30,7 @@ LEAST_DENSITY = 0.02  # of a reading, against one that is spot on: an instrument
 PSEUDO_JOBS = 20.0  # jobs that the catalogue's own priors are worth against the shop's
 LATE_WHEN = {"after_cooling": 0.07, "no_pattern": 0.10}  # of "when", where the failure has a clock
 RULED_OUT, STRONG = 0.012, 0.3
+ALIKE, PARTING = 1.6, 0.25  # ratio within which facts do not part two causes; difference of answers that would
 UNEXPLAINED_Z, UNEXPLAINED_P = 3.0, 0.09
 
 
@@ -70,7 +71,7 @@ class Ranking:
     """All causes, likeliest first, and what does not fit."""
 
     causes: tuple[Ranked, ...]
-    alike: tuple[tuple[str, str], ...]  # pairs that the facts do not tell apart
+    alike: tuple[tuple[str, str, str], ...]  # pairs that the facts do not tell apart, and the check that would
     contradictions: tuple[str, ...]  # ids
     unexplained: tuple[str, ...]  # question.option or station
     told: int
@@ -282,7 +283,7 @@ class Table:
 
     def _alike(
         self, ranked: list[Ranked], every: list[tuple[str, str, Array]], within: Array
-    ) -> tuple[tuple[str, str], ...]:
+    ) -> tuple[tuple[str, str, str], ...]:
         """Pairs among the leading causes whose facts are all about as likely under either."""
         leading = [one.key for one in ranked[:4] if one.probability > 0.12]
         found = []
@@ -290,9 +291,19 @@ class Table:
             for other in leading[place + 1 :]:
                 rows = self.keys.index(one), self.keys.index(other)
                 ratios = [self._mean(rows[0], v, within) / self._mean(rows[1], v, within) for _k, _n, v in every]
-                if ratios and abs(math.log(math.prod(ratios))) < math.log(1.6):
-                    found.append((one, other))
+                if ratios and abs(math.log(math.prod(ratios))) < math.log(ALIKE):
+                    found.append((one, other, self._parting(rows, within)))
         return tuple(found)
+
+    def _parting(self, rows: tuple[int, int], within: Array) -> str:
+        """The check whose answers differ most between two causes; empty where none differs much."""
+        weights = [
+            within * self._of_cause[row] / max(float((within * self._of_cause[row]).sum()), 1e-12) for row in rows
+        ]
+        checks = [key for key, check in self.catalogue.checks.items() if not check.reads and not check.buys]
+        apart = {key: float(np.abs((weights[0] - weights[1]) @ self.shares(key)).sum()) / 2.0 for key in checks}
+        best = max(apart, key=lambda key: apart[key])
+        return best if apart[best] > PARTING else ""
 
     def _unexplained(self, every: list[tuple[str, str, Array]], facts: Facts) -> tuple[str, ...]:
         """Facts that no cause explains."""

@@ -1,0 +1,147 @@
+"""Intake's pieces: what the view says of a diagnosis, own causes, counted jobs, attachments."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+
+from tests.window import settle
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.judgement.causes.next_check import plan
+from zeotherm.core.judgement.causes.ranking import Facts, Table
+from zeotherm.core.judgement.causes.worlds import hypotheses
+from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.documents import Job, Reading
+from zeotherm.desk.causeroom import Diagnosis
+from zeotherm.desk.causeview import CheckView, intake
+from zeotherm.desk.widgets.check_card import CheckCard
+from zeotherm.shop import edits
+
+
+def diagnosed(job: Job) -> Diagnosis:
+    catalogue = shipped()
+    table = Table(hypotheses(job.found, catalogue), {}, catalogue)
+    facts = Facts({key: tuple(told) for key, told in job.intake.answers.items()}, job.readings)
+    return Diagnosis(job, catalogue, table.rank(facts), plan(table, facts, job.found, job.intake.skipped))
+
+
+def told(*answers: tuple[str, str]) -> Job:
+    job = Job()
+    for asked, option in answers:
+        job = edits.with_answer(job, asked, option)
+    return job
+
+
+def test_a_new_job_asks_what_goes_wrong():
+    view = intake(diagnosed(Job()))
+    assert view.verdict.headline == "Nothing known yet: what goes wrong?"
+    assert view.verdict.state is State.UNKNOWN
+    assert view.told.startswith("0 of")
+    assert sum(group.wanted for group in view.groups) == 1
+
+
+def test_facts_show_as_told_with_their_signs():
+    view = intake(diagnosed(told(("goes_wrong", "thin"), ("strand", "curls"))))
+    assert [chip.key for group in view.groups for chip in group.chips if chip.told] == [
+        "goes_wrong.thin",
+        "strand.curls",
+    ]
+    clog = next(row for row in view.causes if row.key == "clog")
+    assert any(sign.way == 1 and "throws it aside" in sign.text for sign in clog.signs)
+    assert clog.share.endswith("%")
+    assert "for:" in clog.spoken
+
+
+def test_the_picked_check_comes_forward():
+    diagnosis = diagnosed(told(("goes_wrong", "thin")))
+    usual = intake(diagnosis)
+    other = usual.then[0].key
+    assert intake(diagnosis, other).check.key == other
+    assert usual.check.key != other
+
+
+def test_a_check_shows_its_time_cost_and_dangers():
+    view = intake(diagnosed(told(("goes_wrong", "thin"), ("strand", "curls"))), "needle")
+    assert (view.check.time, view.check.cost, view.check.signs) == ("3 min", "£0", ("burn",))
+    assert {answer.key for answer in view.check.answers} == {"frees", "same"}
+    assert all("→" in answer.text for answer in view.check.answers)
+
+
+def test_once_enough_is_known_the_mending_stands_there():
+    job = told(
+        ("goes_wrong", "nothing"), ("bend", "snaps"), ("plug", "snapped"), ("age", "months"), ("other_spool", "cured")
+    )
+    view = intake(diagnosed(job))
+    assert view.verdict.state is State.CLEAR
+    assert "Cut back to sound filament" in view.mends
+    assert "not heat" in view.verdict.reason
+
+
+def test_readings_count_as_facts():
+    job = Job(readings={"sink_base": Reading(value=50.0)})
+    assert "1 fact" in intake(diagnosed(job)).verdict.reason
+
+
+@pytest.fixture
+def window(open_window, qtbot):
+    """Intake of Dunlin's job."""
+    window = open_window()
+    window.bench.prefer("Dunlin")
+    window.bench.open_job(window.bench.key)
+    settle(qtbot, window)
+    window.show_intake()
+    qtbot.waitUntil(lambda: window.intake.diagnosis is not None, timeout=5_000)
+    window.intake.room.stop()
+    return window
+
+
+def test_own_causes_are_taken_in_and_wrong_ones_named(window, qtbot):
+    path = window.bench.own_causes()
+    assert "Dunlin" in window.bench.job.machine
+    path.write_text("[causes.clog]\ncommon = 900.0\n")
+    window.bench.read_own_causes()
+    assert window.bench.catalogue.causes["clog"].common == 900.0
+    qtbot.waitUntil(lambda: window.intake.diagnosis.ranking.first.key == "clog", timeout=5_000)
+    path.write_text("[causes.clog]\ncommon = -1.0\n")
+    window.bench.read_own_causes()
+    assert "line 2" in window.spine.entry.hint.toolTip()
+    assert window.bench.catalogue.causes["clog"].common == shipped().causes["clog"].common
+
+
+def test_decided_jobs_count_until_switched_off(window, qtbot):
+    bench = window.bench
+    bench.decide("wet")
+    other = next(key for key, job in bench._workshop.jobs() if job.machine.startswith("Curlew"))
+    bench.open_job(other)
+    assert bench.decided_jobs() == {"wet": 1}
+    QTest.mouseClick(window.intake.count, Qt.MouseButton.LeftButton)
+    assert bench.decided_jobs() == {}
+
+
+def test_a_photograph_dropped_on_the_window_is_kept(window, tmp_path: Path):
+    photo = tmp_path / "plug.png"
+    photo.write_bytes(b"not really a picture")
+    window.import_file(photo)
+    assert [one.name for one in window.bench.job.intake.attachments] == ["plug.png"]
+    window.import_file(tmp_path / "gone.png")
+    assert "could not be read" in window.spine.entry.hint.toolTip()
+    assert len(window.bench.job.intake.attachments) == 1
+
+
+@pytest.mark.parametrize(("text", "why"), [("warm", "no number"), ("4000", "−50 to 600"), ("55 V", "V")])
+def test_a_wrong_reading_is_refused_in_place(qtbot, text, why):
+    card = CheckCard()
+    qtbot.addWidget(card)
+    read = []
+    card.read.connect(lambda station, value: read.append((station, value)))
+    card.show_check(CheckView("b", "Block", "Probe it.", "5 min", "£0", ("burn",), False, "block", ()), (), "", "")
+    card.field.setText(text)
+    QTest.keyClick(card.field, Qt.Key.Key_Return)
+    assert why in card.trouble.text()
+    assert read == []
+    card.field.setText("208.5")
+    QTest.keyClick(card.field, Qt.Key.Key_Return)
+    assert read == [("block", 208.5)]
