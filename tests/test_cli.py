@@ -166,3 +166,44 @@ def test_options_that_do_not_fit_are_refused_with_their_name(tmp_path: Path):
         found = run("check", str(path))
         assert found.exit_code == 1
         assert told in found.stderr
+
+
+def test_causes_are_ranked_by_what_is_told(tmp_path: Path):
+    copy = tmp_path / "job.json"
+    copy.write_text(Path(CURLEW).read_text())
+    for words in (["jams"], ["late"], ["afternoon"], ["heater", "3.7", "ohm"]):
+        assert run("set", str(copy), *words).exit_code == 0
+    assert json.loads(copy.read_text())["intake"]["answers"]["depends"] == ["hour"]
+    data = json.loads(run("causes", str(copy), "--quick", "--json").stdout)
+    assert data["verdict"] == "Heater reads that of 12 V: do not switch on"
+    assert data["simulated"] == 0
+    assert sum(one["probability"] for one in data["causes"]) == pytest.approx(1.0)
+    assert all(one["mends"] for one in data["causes"])
+    assert all(answer["after"] <= 1.0 for one in data["checks"] for answer in one["answers"])
+    assert run("set", str(copy), "forget", "when").exit_code == 0
+    assert "when" not in json.loads(copy.read_text())["intake"]["answers"]
+
+
+def test_simulated_causes_name_the_sun(tmp_path: Path):
+    found = run("causes", CURLEW)
+    assert found.exit_code == 0
+    assert "sun or heating warms the machine" in found.stdout.splitlines()[0]
+
+
+def test_answers_that_nobody_asks_for_are_named(tmp_path: Path):
+    copy = tmp_path / "job.json"
+    data = json.loads(Path(CURLEW).read_text())
+    copy.write_text(json.dumps({**data, "intake": {"answers": {"wen": ["soak"]}}}))
+    found = run("check", str(copy))
+    assert found.exit_code == 0
+    assert "Did you mean when?" in found.stderr
+
+
+def test_a_run_carries_bands_and_certainty(tmp_path: Path):
+    rows = run("run", CURLEW).stdout.splitlines()
+    head = rows[0].split(",")
+    down, holds = head.index("bore band down"), head.index("creep_retracted holds [-]")
+    printed = [row.split(",") for row in rows[1:] if row.split(",")[2] == "print"]
+    known = [row for row in printed if row[down]]
+    assert len(known) > 0.6 * len(printed)
+    assert all(0.0 <= float(row[holds]) <= 1.0 for row in known if row[holds])

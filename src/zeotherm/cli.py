@@ -244,8 +244,13 @@ def report(job_file: Path, output: Path) -> None:
 @JOB
 def check(job_file: Path) -> None:
     """Say whether a job file is sound."""
+    from zeotherm.core.catalogue import shipped
+    from zeotherm.shop.job_files import unknown_answers
+
     job = _job(job_file)
     click.echo(f"{job_file.name}: job {job.number}, {job.machine}: sound.")
+    for strange in unknown_answers(job, shipped().with_own(job.catalogue)):
+        click.echo(f"{job_file.name}: {strange} It does not count.", err=True)
 
 
 @main.command()

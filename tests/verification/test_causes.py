@@ -24,6 +24,7 @@ def workers():
     found.close()
 
 
+@pytest.mark.timeout(1800)
 def test_hidden_causes_are_found_sooner_than_by_a_fixed_order(workers, record, request):
     """Forty cases on two machines; with --record four hundred on eight."""
     whole = request.config.getoption("--record")

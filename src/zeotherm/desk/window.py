@@ -27,6 +27,7 @@ from PyQt6.QtWidgets import (
 )
 
 from zeotherm import __version__
+from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import reports, theme
 from zeotherm.desk.answering import Found
@@ -164,6 +165,9 @@ class Window(QMainWindow):
         below = f"{_('Job')} {job.number}" + (f" · {job.place}" if job.place else "")
         self.spine.job.show_job(job.machine, below)
         self.setWindowTitle(f"{job.machine} · Zeotherm")
+        known = self.intake.diagnosis
+        if known is None or known.job.number != job.number:
+            self.spine.intake.show_answer(_("What goes wrong?"), State.UNKNOWN)
 
     def _show_answer(self, found: Found) -> None:
         self.spine.explain.show_answer(short(found.judged), verdict(found.judged).state)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable, Collection, Iterator, Mapping
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
+from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from multiprocessing import get_context
 from typing import Any
@@ -15,6 +17,7 @@ from zeotherm.core.judgement.causes.worlds import AS_FOUND, Hypothesis, as_found
 from zeotherm.core.machine.documents import Setup, Variant
 from zeotherm.core.solver.axisymmetric import CancelledError
 
+log = logging.getLogger(__name__)
 Keys = tuple[str, ...]
 PROCESSES = 2
 POLL_SECONDS = 0.05
@@ -95,7 +98,7 @@ class Workers:
     ) -> Iterator[tuple[Keys, Column | Exception]]:
         """Each wanted set as it is solved, or what went wrong with it. Raises CancelledError."""
         mine = self._next(BOARD)
-        futures = {self._started().submit(_column, mine, asked, keys): keys for keys in wanted}
+        futures = {self._submit(_column, mine, asked, keys): keys for keys in wanted}
         for future in self._as_done(set(futures), mine, cancelled):
             wrong = future.exception()
             if wrong is not None and not isinstance(wrong, Exception):
@@ -105,7 +108,7 @@ class Workers:
     def cheapest(self, asked: Asked, base: Column, cancelled: Callable[[], bool]) -> Column | None:
         """The cheapest set that meets every limit. Raises CancelledError, or what the search raises."""
         mine = self._next(BOARD)
-        future = self._started().submit(_cheapest, mine, asked, base)
+        future = self._submit(_cheapest, mine, asked, base)
         for done in self._as_done({future}, mine, cancelled):
             found: Column | None = done.result()
             return found
@@ -122,10 +125,10 @@ class Workers:
 
         Raises CancelledError.
         """
-        mine, start = self._next(CAUSES), self._started()
+        mine = self._next(CAUSES)
         off = departures(machine.found, machine.catalogue)
-        sound = start.submit(_outcome, mine, sound_machine(machine.found, machine.catalogue, off), machine, None)
-        found = start.submit(_outcome, mine, as_found(machine.found), machine, None)
+        sound = self._submit(_outcome, mine, sound_machine(machine.found, machine.catalogue, off), machine, None)
+        found = self._submit(_outcome, mine, as_found(machine.found), machine, None)
         anyway: Risk | None = None
         for future in self._as_done({sound, found}, mine, cancelled):
             wrong = future.exception()
@@ -134,7 +137,7 @@ class Workers:
             elif wrong is None:
                 anyway = future.result().risk
         futures = {
-            start.submit(_outcome, mine, world.setup, machine, anyway): index
+            self._submit(_outcome, mine, world.setup, machine, anyway): index
             for index, world in enumerate(worlds)
             if world.setup is not None and index not in known
         }
@@ -147,7 +150,7 @@ class Workers:
     def warm(self) -> None:
         """Start the processes before they are needed."""
         for _process in range(PROCESSES):
-            self._started().submit(_ready)
+            self._submit(_ready)
 
     def close(self) -> None:
         """Let the processes go; what they are at is dropped."""
@@ -162,10 +165,15 @@ class Workers:
             self._numbers[lane] += 1
             return lane, int(self._numbers[lane])
 
-    def _started(self) -> ProcessPoolExecutor:
-        if self._pool is None:
-            self._pool = ProcessPoolExecutor(PROCESSES, self._context, _begin, (self._numbers,))
-        return self._pool
+    def _submit(self, work: Callable[..., Any], *given: Any) -> Future[Any]:
+        """Hand work to a process; where one has died since, to fresh ones."""
+        if self._pool is not None:
+            try:
+                return self._pool.submit(work, *given)
+            except BrokenProcessPool:
+                log.warning("a worker process has died; starting fresh ones")
+        self._pool = ProcessPoolExecutor(PROCESSES, self._context, _begin, (self._numbers,))
+        return self._pool.submit(work, *given)
 
     def _as_done(self, waiting: set[Future[Any]], mine: Ticket, cancelled: Callable[[], bool]) -> Iterator[Future[Any]]:
         while waiting:
@@ -176,4 +184,6 @@ class Workers:
                 for future in waiting:
                     future.cancel()
                 raise CancelledError
+            if any(isinstance(future.exception(), BrokenProcessPool) for future in done):
+                self._pool = None  # a process died; the next request gets fresh ones
             yield from done

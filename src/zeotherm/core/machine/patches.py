@@ -16,6 +16,9 @@ class ClashError(ValueError):
         super().__init__(f"{path} would be {one} and {other} at once")
         self.path, self.one, self.other = path, one, other
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        return type(self), (self.path, self.one, self.other)  # so that it comes whole out of a worker process
+
 
 def merge_patch(target: JsonValue, patch: JsonValue) -> JsonValue:
     """Apply a JSON merge patch, RFC 7396, section 2; a null deletes. Returns a new value."""

@@ -30,7 +30,7 @@ LEAST_DENSITY = 0.02  # of a reading, against one that is spot on: an instrument
 PSEUDO_JOBS = 20.0  # jobs that the catalogue's own priors are worth against the shop's
 LATE_WHEN = {"after_cooling": 0.07, "no_pattern": 0.10}  # of "when", where the failure has a clock
 RULED_OUT, STRONG = 0.012, 0.3
-ALIKE, PARTING = 1.6, 0.25  # ratio within which facts do not part two causes; difference of answers that would
+LEADING, ALIKE, PARTING = 0.12, 1.6, 0.25  # probability; ratio within which facts do not part; what would
 UNEXPLAINED_Z, UNEXPLAINED_P = 3.0, 0.09
 
 
@@ -231,7 +231,7 @@ class Table:
         simulated = [i for i, world in enumerate(self.worlds) if world.setup is not None]
         return Ranking(
             tuple(ranked),
-            self._alike(ranked, every, within),
+            self._alike(ranked, within),
             contradictions(facts, self.catalogue),
             self._unexplained(every, facts),
             len(every),
@@ -281,18 +281,16 @@ class Table:
         typical = self.outcomes[first].typical if first in self.outcomes else None
         return Ranked(key, share, self.priors[key], self.shop.get(key, 0), evidence, typical, ruled)
 
-    def _alike(
-        self, ranked: list[Ranked], every: list[tuple[str, str, Array]], within: Array
-    ) -> tuple[tuple[str, str, str], ...]:
-        """Pairs among the leading causes whose facts are all about as likely under either."""
-        leading = [one.key for one in ranked[:4] if one.probability > 0.12]
+    def _alike(self, ranked: list[Ranked], within: Array) -> tuple[tuple[str, str, str], ...]:
+        """Pairs among the leading causes that all that is known, but for how common they are, leaves about even."""
+        leading = [one for one in ranked[:4] if one.probability > LEADING]
         found = []
         for place, one in enumerate(leading):
             for other in leading[place + 1 :]:
-                rows = self.keys.index(one), self.keys.index(other)
-                ratios = [self._mean(rows[0], v, within) / self._mean(rows[1], v, within) for _k, _n, v in every]
-                if ratios and abs(math.log(math.prod(ratios))) < math.log(ALIKE):
-                    found.append((one, other, self._parting(rows, within)))
+                apart = one.probability / other.probability / (one.prior / other.prior)
+                if abs(math.log(apart)) < math.log(ALIKE):
+                    rows = self.keys.index(one.key), self.keys.index(other.key)
+                    found.append((one.key, other.key, self._parting(rows, within)))
         return tuple(found)
 
     def _parting(self, rows: tuple[int, int], within: Array) -> str:

@@ -33,6 +33,9 @@ class DoesNotFitError(ValueError):
         super().__init__(message)
         self.path = path
 
+    def __reduce__(self) -> tuple[Any, ...]:
+        return type(self), (self.path, str(self))  # so that it comes whole out of a worker process
+
 
 @dataclass(frozen=True, slots=True)
 class Inputs:

@@ -1,0 +1,82 @@
+"""Worker processes: two lanes that leave each other alone."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.judgement.board import Column
+from zeotherm.core.judgement.causes.outcomes import Outcome
+from zeotherm.core.judgement.causes.worlds import AS_FOUND, hypotheses
+from zeotherm.core.machine.documents import Setup, Variant, patched
+from zeotherm.core.machine.patches import ClashError
+from zeotherm.core.solver.axisymmetric import CancelledError
+from zeotherm.shop.workers import Asked, Machine, Workers
+
+SHORT = patched(Setup(), {"schedule": {"print_min": 30.0, "cool_min": 0.0}})
+
+
+@pytest.fixture(scope="module")
+def workers():
+    """Two processes."""
+    found = Workers()
+    yield found
+    found.close()
+
+
+def test_a_board_leaves_the_causes_under_way_alone(workers):
+    worlds = [one for one in hypotheses(SHORT, shipped()) if one.cause in ("fan_dead", "wet")]
+    results = workers.outcomes(Machine(SHORT, shipped(), {}), worlds, lambda: False)
+    first, one = next(results)
+    assert first == AS_FOUND
+    assert isinstance(one, Outcome)
+    board = dict(workers.columns(Asked(SHORT, {}, shipped(), {}), [()], lambda: False))
+    assert isinstance(board[()], Column)
+    rest = dict(results)
+    assert [worlds[index].cause for index in rest] == ["fan_dead"]
+    assert rest[0].fails > 0.9
+
+
+def test_known_worlds_are_not_run_again(workers):
+    worlds = [one for one in hypotheses(SHORT, shipped()) if one.cause == "fan_dead"]
+    assert list(dict(workers.outcomes(Machine(SHORT, shipped(), {}), worlds, lambda: False, {0}))) == [AS_FOUND]
+
+
+def test_cancelled_worlds_stop(workers):
+    worlds = hypotheses(SHORT, shipped())
+    with pytest.raises(CancelledError):
+        dict(workers.outcomes(Machine(SHORT, shipped(), {}), worlds, lambda: True))
+
+
+def test_a_column_that_does_not_fit_says_so_and_the_next_is_solved(workers):
+    odd = Variant(label="Wrong break", change={"hotend": {"break_part": "lined_steel"}})
+    high, low = (
+        Variant(label=label, change={"fan": {"voltage_v": volts}}) for label, volts in (("High", 24.0), ("Low", 9.0))
+    )
+    variants = {"odd": odd, "high": high, "low": low}
+    found = dict(workers.columns(Asked(SHORT, variants, shipped(), {}), [("odd",), ("high", "low"), ()], lambda: False))
+    assert "does not fit" in str(found[("odd",)])
+    assert isinstance(found[("high", "low")], ClashError)
+    assert isinstance(found[()], Column)
+
+
+def test_a_process_that_died_is_replaced():
+    workers = Workers()
+    try:
+        asked = Asked(SHORT, {}, shipped(), {})
+        assert isinstance(dict(workers.columns(asked, [()], lambda: False))[()], Column)
+        for process in list(workers._pool._processes.values()):
+            process.kill()
+        tries = [dict(workers.columns(asked, [()], lambda: False))[()] for _try in range(2)]
+        assert isinstance(tries[-1], Column)
+    finally:
+        workers.close()
+
+
+def test_a_world_without_an_answer_is_told_with_its_reason(workers):
+    broken = replace(hypotheses(SHORT, shipped())[0], setup=patched(SHORT, {"hotend": {"break_part": "lined_steel"}}))
+    results = dict(workers.outcomes(Machine(SHORT, shipped(), {}), [broken], lambda: False))
+    assert isinstance(results[0], Exception)
+    assert "does not fit" in str(results[0])
