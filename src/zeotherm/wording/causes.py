@@ -64,7 +64,9 @@ def evidence(one: Evidence, catalogue: Catalogue) -> str:
         if one.value is not None:
             return _("{told}; by the model it takes {time}").format(told=told, time=duration(one.value))
         return _("{told}, by the model").format(told=told)
-    return f"{told}: {one.reason}" if one.reason else told
+    if one.reason:
+        return f"{told}: {one.reason}"
+    return _("{told}; more usual with other causes").format(told=told) if one.ratio < 1.0 else told
 
 
 def speaks(one: Evidence) -> int:

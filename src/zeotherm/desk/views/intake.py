@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, QUrl
@@ -39,6 +40,8 @@ from zeotherm.shop.workers import Workers
 from zeotherm.wording.causes import OHM_NAMES
 from zeotherm.wording.entry import Measured, understand
 from zeotherm.wording.language import _
+
+log = logging.getLogger(__name__)
 
 
 class OhmsPanel(QWidget):
@@ -179,7 +182,7 @@ class IntakePage(QWidget):
         bench.job_changed.connect(self._job_changed)
         bench.answered.connect(self._answered)
         self.room.changed.connect(self._show)
-        self.room.failed.connect(lambda wrong: bench.told.emit(_("Ranking failed: {what}").format(what=wrong)))
+        self.room.failed.connect(self._failed)
         self.room.busy_changed.connect(self.verdict.set_busy)
         self.chips.activated.connect(self._tell)
         self.chips.pressed.connect(lambda key, _place: self._tell(key))
@@ -238,6 +241,12 @@ class IntakePage(QWidget):
         self._show_settle(view)
         if self._bench.found is not None:
             self.ladder.show_view(ladder(self._bench.found))
+
+    def _failed(self, wrong: Exception) -> None:
+        log.error("ranking causes failed", exc_info=wrong)
+        self.foot.setText(
+            _("The causes of heat could not be simulated; the ranking stands on what was told. The log says more.")
+        )
 
     def _show_settle(self, view: IntakeView) -> None:
         if view.decided is not None:

@@ -258,7 +258,7 @@ class Table:
         found = []
         for kind, name, values in every:
             ratio = self._mean(row, values, within) / max(self._others(row, values, within), 1e-9)
-            reason = said[name][1] if name in said else ""
+            reason = said[name][1] if name in said and (ratio > 1.0 or self._rarer(name, said[name][0])) else ""
             value = None
             asked = name.split(".")[0]
             if kind == "reading":
@@ -272,6 +272,11 @@ class Table:
         if first in self.outcomes and cause.must_fail and self.outcomes[first].fails < 0.3:
             found.append(Evidence("model", "prints_on", self._fails(first), "", self.outcomes[first].fails))
         return tuple(sorted(found, key=lambda one: -abs(math.log(max(one.ratio, 1e-6)))))
+
+    def _rarer(self, name: str, share: float) -> bool:
+        """Whether an answer is given more seldom under a cause than at large, so that its reason speaks against."""
+        asked, _dot, option = name.partition(".")
+        return share < self.catalogue.asked[asked].options[option].base
 
     def _ranked(self, key: str, share: float, evidence: tuple[Evidence, ...], within: Array) -> Ranked:
         row = self.keys.index(key)

@@ -13,6 +13,7 @@ from zeotherm.core.machine.patches import Patch, patch_at, value_at
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.run import check
 
+AROUND = ("case", "heats")
 AS_FOUND = -1  # stands for the machine as it was found, beside the worlds of the causes
 LEAST_PRINT_MIN = 240.0  # a world is run at least this long, so that what comes late can come
 DEPARTURE_SEEN, DEPARTURE_BY_CHANCE = 0.85, 0.15  # shares of machines in which a cause's own sign was noted
@@ -41,7 +42,10 @@ def departures(setup: Setup, catalogue: Catalogue) -> dict[str, Departure]:
     """What of the machine found is worse than sound, by path."""
     found = {}
     bore = catalogue.hotends[setup.hotend.template].bore
+    stated = catalogue.air_sources[setup.surroundings.air_from].stated
     for path, rule in catalogue.sound.items():
+        if stated and path.split(".")[0] in AROUND:
+            continue  # the air is stated: what is around plays no part
         value = value_at(setup, path)
         if rule.bore in ("any", bore) and _worse(value, _good(rule, setup, catalogue), rule):
             shown = ", ".join(heat.label for heat in value.values()) if isinstance(value, dict) else value
