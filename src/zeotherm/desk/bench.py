@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
@@ -320,6 +321,26 @@ class Bench(QObject):
         self._edit(
             lambda job: job_files.validated({**job.model_dump(mode="json"), **words}, _("The job")), _("description")
         )
+
+    def unpack(self, digest: str) -> Path | None:
+        """An attached file, written to a folder of its own so that it can be looked at; None where it is not here."""
+        attachment = next((one for one in self._job.intake.attachments if one.digest == digest), None)
+        if attachment is None:
+            return None
+        try:
+            content = self._workshop.attached(attachment)
+            folder = Path(tempfile.mkdtemp(prefix="zeotherm-"))
+            job_files.write_bytes(folder / Path(attachment.name).name, content)
+        except ShopError as wrong:
+            self.told.emit(str(wrong))
+            return None
+        return folder / Path(attachment.name).name
+
+    def detach(self, digest: str) -> None:
+        """Take a file off the job; undo brings it back."""
+        known = {one.digest: one for one in self._job.intake.attachments}
+        if digest in known:
+            self._edit(lambda job: edits.with_attachment(job, known[digest], keep=False), _("file taken off"))
 
     def note(self, key: str, default: str = "") -> str:
         """A remembered setting."""

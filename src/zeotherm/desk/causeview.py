@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import html
 from dataclasses import dataclass
 
 from zeotherm.core.judgement.causes.next_check import ENOUGH, Next
@@ -280,8 +281,12 @@ def _progress(diagnosis: Diagnosis) -> str:
 
 
 def _attached(job: Job) -> str:
-    names = [one.name for one in job.intake.attachments]
-    return ", ".join(names) if names else ""
+    """The attached files, each a link that opens it and one that takes it off."""
+    off = _("take off")
+    return "<br>".join(
+        f'<a href="open:{one.digest}">{html.escape(one.name)}</a> (<a href="off:{one.digest}">{off}</a>)'
+        for one in job.intake.attachments
+    )
 
 
 def settled(diagnosis: Diagnosis) -> bool:

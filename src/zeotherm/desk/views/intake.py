@@ -194,6 +194,7 @@ class IntakePage(QWidget):
         self.causes.activated.connect(lambda key: bench.decide(key))
         self.count.toggled.connect(self._count)
         self.attach.clicked.connect(self._attach)
+        self.attached.linkActivated.connect(self._follow)
         for span, button in self.column.buttons.items():
             button.clicked.connect(lambda _checked, span=span: self.ladder.set_span(span))
         self.column.buttons[Span.FULL].setChecked(True)
@@ -286,6 +287,16 @@ class IntakePage(QWidget):
         name, _kind = QFileDialog.getOpenFileName(self, _("Attach a photo or a file"))
         if name:
             self._bench.attach(Path(name))
+
+    def _follow(self, link: str) -> None:
+        """Open an attached file, or take it off."""
+        what, _colon, digest = link.partition(":")
+        if what == "off":
+            self._bench.detach(digest)
+            return
+        path = self._bench.unpack(digest)
+        if path is not None:
+            QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
 
     def open_own_causes(self) -> None:
         """The file of the shop's own causes, in whatever edits text here."""
