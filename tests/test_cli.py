@@ -207,3 +207,13 @@ def test_a_run_carries_bands_and_certainty(tmp_path: Path):
     known = [row for row in printed if row[down]]
     assert len(known) > 0.6 * len(printed)
     assert all(0.0 <= float(row[holds]) <= 1.0 for row in known if row[holds])
+
+
+def test_the_report_tells_what_was_found_and_decided(tmp_path: Path, qapp):
+    copy, page = tmp_path / "job.json", tmp_path / "report.html"
+    data = json.loads(Path(CURLEW).read_text())
+    copy.write_text(json.dumps({**data, "intake": {"answers": {"when": ["soak"]}, "decided": "sun_room"}}))
+    assert run("report", str(copy), "-o", str(page)).exit_code == 0
+    text = page.read_text()
+    assert "Told and checked: When: after 1 h or more." in text
+    assert "Cause decided on: Sun or heating warms the machine." in text

@@ -15,7 +15,7 @@ import numpy as np
 
 from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.causes.next_check import ENOUGH, Plan, plan
+from zeotherm.core.judgement.causes.next_check import Plan, plan
 from zeotherm.core.judgement.causes.outcomes import Outcome, Risk, outcome
 from zeotherm.core.judgement.causes.ranking import Facts, Table
 from zeotherm.core.judgement.causes.worlds import AS_FOUND, Hypothesis, departures, hypotheses, sound_machine
@@ -255,8 +255,3 @@ def solved(case: Case, textbook: bool = False) -> Solved:
 def _order(table: Table, facts: Facts) -> list[str]:
     shares = table.by_cause(table.posterior(facts))
     return [table.keys[i] for i in np.argsort(-shares)]
-
-
-def stopped(one: Solved) -> bool:
-    """Whether the stop rule was met."""
-    return one.sure >= ENOUGH

@@ -5,7 +5,7 @@ from __future__ import annotations
 import html
 from dataclasses import dataclass
 
-from zeotherm.core.judgement.causes.next_check import ENOUGH, Next
+from zeotherm.core.judgement.causes.next_check import Next
 from zeotherm.core.judgement.causes.ohms import cold_ohms
 from zeotherm.core.judgement.causes.ranking import Ranked
 from zeotherm.core.machine.documents import Job
@@ -127,8 +127,8 @@ class IntakeView:
     attached: str
 
 
-def intake(diagnosis: Diagnosis, wanted: str = "") -> IntakeView:
-    """The view of a diagnosis; wanted: the check that was picked out of those that follow."""
+def intake(diagnosis: Diagnosis, wanted: str = "", busy: bool = False) -> IntakeView:
+    """The view of a diagnosis; wanted: the check that was picked; busy: whether worlds are still being run."""
     job, catalogue, ranking, plan = diagnosis.job, diagnosis.catalogue, diagnosis.ranking, diagnosis.plan
     decided = job.intake.decided
     checks = sorted(plan.checks, key=lambda one: one.key != wanted)
@@ -150,7 +150,7 @@ def intake(diagnosis: Diagnosis, wanted: str = "") -> IntakeView:
         enough=words.enough(plan),
         mends=catalogue.causes[first].mends if (plan.enough or decided) and first in catalogue.causes else "",
         decided=decided,
-        progress=_progress(diagnosis),
+        progress=_progress(diagnosis, busy),
         ohms=tuple((one.what, words.ohm_finding(one)) for one in findings),
         attached=_attached(job),
     )
@@ -271,13 +271,13 @@ def _next(one: Next, diagnosis: Diagnosis) -> NextRow:
     return NextRow(one.key, label, time, min(one.bits / BITS_FULL, 1.0), f"{label}, {time}")
 
 
-def _progress(diagnosis: Diagnosis) -> str:
-    ranking = diagnosis.ranking
-    if ranking.simulated >= ranking.to_simulate:
-        return _("Causes of heat simulated on this machine: {count}.").format(count=ranking.simulated)
-    return _("Simulating causes of heat on this machine: {done} of {all}; Esc stops.").format(
-        done=ranking.simulated, all=ranking.to_simulate
-    )
+def _progress(diagnosis: Diagnosis, busy: bool) -> str:
+    done, every = diagnosis.ranking.simulated, diagnosis.ranking.to_simulate
+    if done >= every:
+        return _("Causes of heat simulated on this machine: {count}.").format(count=done)
+    if busy:
+        return _("Simulating causes of heat on this machine: {done} of {all}; Esc stops.").format(done=done, all=every)
+    return _("Causes of heat simulated on this machine: {done} of {all}; F2 goes on.").format(done=done, all=every)
 
 
 def _attached(job: Job) -> str:
@@ -287,8 +287,3 @@ def _attached(job: Job) -> str:
         f'<a href="open:{one.digest}">{html.escape(one.name)}</a> (<a href="off:{one.digest}">{off}</a>)'
         for one in job.intake.attachments
     )
-
-
-def settled(diagnosis: Diagnosis) -> bool:
-    """Whether enough is known to settle on the first cause."""
-    return diagnosis.ranking.first.probability >= ENOUGH

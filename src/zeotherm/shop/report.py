@@ -20,9 +20,9 @@ from zeotherm.core.machine.quantity import Choice, declared
 from zeotherm.core.runs.series import differences
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.shop.series_files import as_series
+from zeotherm.wording import causes, numbers
 from zeotherm.wording import course as times
 from zeotherm.wording import margins as words
-from zeotherm.wording import numbers
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import BEYOND, verdict
 
@@ -112,6 +112,13 @@ def html(sheet: Sheet, picture: bytes, written: str) -> str:
         watts=answer.solved.readout.watts,
         ceiling=answer.ceiling * 1e9 if answer.ceiling else None,
         flow=answer.setup.printing.flow_mm3_s,
+        told_facts=[
+            causes.fact(f"{asked}.{option}", answer.catalogue)
+            for asked, options in job.intake.answers.items()
+            for option in options
+            if asked in answer.catalogue.asked
+        ],
+        cause=answer.catalogue.causes.get(job.intake.decided or ""),
         cautions=[(answer.catalogue.cautions[key].sign, text) for key, text in cautions(answer).items()],
         number=numbers.plain,
     )

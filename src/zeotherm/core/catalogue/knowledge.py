@@ -45,8 +45,6 @@ class Asked(Known):
 class Question(Asked):
     """A fact that is known or can be told at once."""
 
-    hint: str = ""
-
 
 class Check(Asked):
     """Something to do at the bench, and what it costs."""

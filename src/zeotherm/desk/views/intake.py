@@ -183,7 +183,7 @@ class IntakePage(QWidget):
         bench.answered.connect(self._answered)
         self.room.changed.connect(self._show)
         self.room.failed.connect(self._failed)
-        self.room.busy_changed.connect(self.verdict.set_busy)
+        self.room.busy_changed.connect(self._busy_changed)
         self.chips.activated.connect(self._tell)
         self.chips.pressed.connect(lambda key, _place: self._tell(key))
         self.card.answered.connect(bench.tell)
@@ -228,7 +228,7 @@ class IntakePage(QWidget):
 
     def _show(self, diagnosis: Diagnosis) -> None:
         self._diagnosis = diagnosis
-        view = self.view = intake(diagnosis, self._wanted)
+        view = self.view = intake(diagnosis, self._wanted, self.room.busy)
         self.verdict.show_verdict(view.verdict)
         self.chips.show_groups(view.groups)
         self.heads["told"].setText(view.told)
@@ -242,6 +242,11 @@ class IntakePage(QWidget):
         self._show_settle(view)
         if self._bench.found is not None:
             self.ladder.show_view(ladder(self._bench.found))
+
+    def _busy_changed(self, busy: bool) -> None:
+        self.verdict.set_busy(busy)
+        if not busy and self._diagnosis is not None:
+            self._show(self._diagnosis)
 
     def _failed(self, wrong: Exception) -> None:
         log.error("ranking causes failed", exc_info=wrong)

@@ -31,14 +31,6 @@ class Chips(RowsWidget):
         self._lay_out()
         self.update()
 
-    def box(self, key: str) -> QRect:
-        """Where a chip stands."""
-        return self._boxes[key]
-
-    def head(self, key: str) -> int:
-        """Where a question begins [px]."""
-        return next((y for group, y in self._heads if group.key == key), 0)
-
     def _lay_out(self) -> None:
         metrics = QFontMetrics(theme.font(13, 600))
         self._boxes, self._heads = {}, []

@@ -62,7 +62,6 @@ class Ranked:
     prior: float
     shop_jobs: int
     evidence: tuple[Evidence, ...]  # weightiest first
-    typical: float | None  # s of printing until it fails
     ruled_out_by: Evidence | None
 
 
@@ -226,7 +225,7 @@ class Table:
         shares = self.by_cause(logs)
         within = np.exp(logs - logs.max())
         evidence = {key: self._evidence(row, every, within) for row, key in enumerate(self.keys)}
-        ranked = [self._ranked(key, float(shares[row]), evidence[key], within) for row, key in enumerate(self.keys)]
+        ranked = [self._ranked(key, float(shares[row]), evidence[key]) for row, key in enumerate(self.keys)]
         ranked.sort(key=lambda one: -one.probability)
         simulated = [i for i, world in enumerate(self.worlds) if world.setup is not None]
         return Ranking(
@@ -278,13 +277,10 @@ class Table:
         asked, _dot, option = name.partition(".")
         return share < self.catalogue.asked[asked].options[option].base
 
-    def _ranked(self, key: str, share: float, evidence: tuple[Evidence, ...], within: Array) -> Ranked:
-        row = self.keys.index(key)
-        first = int(np.argmax(within * self._of_cause[row]))
+    def _ranked(self, key: str, share: float, evidence: tuple[Evidence, ...]) -> Ranked:
         against = [one for one in evidence if one.ratio < STRONG]
         ruled = min(against, key=lambda one: one.ratio) if share < RULED_OUT and against else None
-        typical = self.outcomes[first].typical if first in self.outcomes else None
-        return Ranked(key, share, self.priors[key], self.shop.get(key, 0), evidence, typical, ruled)
+        return Ranked(key, share, self.priors[key], self.shop.get(key, 0), evidence, ruled)
 
     def _alike(self, ranked: list[Ranked], within: Array) -> tuple[tuple[str, str, str], ...]:
         """Pairs among the leading causes that all that is known, but for how common they are, leaves about even."""
