@@ -64,6 +64,7 @@ def test_the_picked_check_comes_forward():
 def test_a_check_shows_its_time_cost_and_dangers():
     view = intake(diagnosed(told(("goes_wrong", "thin"), ("strand", "curls"))), "needle")
     assert (view.check.time, view.check.cost, view.check.signs) == ("3 min", "£0", ("burn",))
+    assert "burn for minutes" in view.check.cautions[0]
     assert {answer.key for answer in view.check.answers} == {"frees", "same"}
     assert all("→" in answer.text for answer in view.check.answers)
 
@@ -142,7 +143,7 @@ def test_a_wrong_reading_is_refused_in_place(qtbot, text, why):
     qtbot.addWidget(card)
     read = []
     card.read.connect(lambda station, value: read.append((station, value)))
-    card.show_check(CheckView("b", "Block", "Probe it.", "5 min", "£0", ("burn",), False, "block", ()), (), "", "")
+    card.show_check(CheckView("b", "Block", "Probe it.", "5 min", "£0", ("burn",), (), False, "block", ()), (), "", "")
     card.field.setText(text)
     QTest.keyClick(card.field, Qt.Key.Key_Return)
     assert why in card.trouble.text()

@@ -60,6 +60,10 @@ def test_unclear_facts_say_what_to_do(line):
     assert isinstance(understand(line, Setup(), shipped()), Unclear)
 
 
+def test_a_fact_mistyped_is_guessed_at():
+    assert "Did you mean jam?" in understand("jamz", Setup(), shipped()).text
+
+
 def test_the_entry_line_still_sets_the_fan():
     assert edits.apply_line(Job(), "fan 9.1 V")[0].setup().fan.voltage_v == 9.1
     assert told(edits.apply_line(Job(), "fan weak")[0]) == {"fan_sound": ["weak"]}

@@ -5,6 +5,7 @@ from __future__ import annotations
 import html
 from dataclasses import dataclass
 
+from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.judgement.causes.next_check import Next
 from zeotherm.core.judgement.causes.ohms import cold_ohms
 from zeotherm.core.judgement.causes.ranking import Ranked
@@ -91,6 +92,7 @@ class CheckView:
     time: str
     cost: str
     signs: tuple[str, ...]
+    cautions: tuple[str, ...]  # what the signs warn of
     dismantles: bool
     reads: str  # station, where the answer is a reading
     answers: tuple[AnswerRow, ...]
@@ -123,7 +125,7 @@ class IntakeView:
     mends: str  # how to mend the first, or the decided one, once enough is known
     decided: str | None
     progress: str
-    ohms: tuple[tuple[str, str], ...]  # what, finding
+    ohms: tuple[tuple[str, str, str], ...]  # what, value, finding
     attached: str
 
 
@@ -147,11 +149,14 @@ def intake(diagnosis: Diagnosis, wanted: str = "", busy: bool = False) -> Intake
         notes=_notes(diagnosis),
         check=_check(checks[0], diagnosis) if checks and not decided else None,
         then=tuple(_next(one, diagnosis) for one in checks[1 : 1 + SHOWN_CHECKS]) if not decided else (),
-        enough=words.enough(plan),
+        enough=_("Decided; its parts stand on the options board (F5).") if decided else words.enough(plan),
         mends=catalogue.causes[first].mends if (plan.enough or decided) and first in catalogue.causes else "",
         decided=decided,
         progress=_progress(diagnosis, busy),
-        ohms=tuple((one.what, words.ohm_finding(one)) for one in findings),
+        ohms=tuple(
+            (one.what, f"{one.measured:g}" if one.measured is not None else "", words.ohm_finding(one))
+            for one in findings
+        ),
         attached=_attached(job),
     )
 
@@ -261,8 +266,15 @@ def _check(one: Next, diagnosis: Diagnosis) -> CheckView:
     )  # fmt: skip
     cost = f"{diagnosis.job.currency}{about.cost:.0f}"
     return CheckView(
-        one.key, about.label, how, words.minutes(one), cost, tuple(about.signs), about.dismantles, about.reads, answers
-    )
+        one.key, about.label, how, words.minutes(one), cost, tuple(about.signs), _cautions(about, diagnosis),
+        about.dismantles, about.reads, answers,
+    )  # fmt: skip
+
+
+def _cautions(about: Check, diagnosis: Diagnosis) -> tuple[str, ...]:
+    """The catalogue's words for each sign of a check, the usual ones before those of a special case."""
+    every = sorted(diagnosis.catalogue.cautions.values(), key=lambda one: bool(one.when))
+    return tuple(next(one.text for one in every if one.sign == sign) for sign in about.signs)
 
 
 def _next(one: Next, diagnosis: Diagnosis) -> NextRow:

@@ -117,7 +117,7 @@ def understand(text: str, setup: Setup, catalogue: Catalogue) -> Understood:
         return told
     part = next(_parts_at_start(line), None)
     if part is None:
-        return Unclear(_unknown_part(line))
+        return Unclear(_unknown_part(line, catalogue))
     item, rest = part
     try:
         if isinstance(item, Choice):
@@ -144,11 +144,12 @@ def _parts_at_start(line: str) -> Iterator[tuple[Declared | Station, str]]:
         yield _vocabulary()[whole], words[1] if len(words) > 1 else ""
 
 
-def _unknown_part(line: str) -> str:
+def _unknown_part(line: str, catalogue: Catalogue) -> str:
     words = re.split(r"\s(?=[\d+\-\N{MINUS SIGN}])", line, maxsplit=1)[0]
     if NUMBER.match(words):
         return _("{value} of what? Put the part first, such as: fan {value}").format(value=line)
-    near = difflib.get_close_matches(words.lower(), names(), n=1, cutoff=0.55)
+    facts = [name for asked in catalogue.asked.values() for option in asked.options.values() for name in option.names]
+    near = difflib.get_close_matches(words.lower(), [*names(), *facts], n=1, cutoff=0.55)
     begun = [name for name in names() if name.startswith(words.lower())]
     if begun:
         return _("Go on: {names}").format(names=", ".join(begun[:4]))

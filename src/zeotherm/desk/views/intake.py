@@ -68,9 +68,12 @@ class OhmsPanel(QWidget):
             grid.addWidget(finding, 2 * row + 2, 0, 1, 2)
             self.fields[what], self.findings[what] = field, finding
 
-    def show_findings(self, findings: tuple[tuple[str, str], ...]) -> None:
-        for what, text in findings:
+    def show_findings(self, findings: tuple[tuple[str, str, str], ...]) -> None:
+        """What is measured, its value, and what that tells."""
+        for what, value, text in findings:
             self.findings[what].setText(text)
+            if not self.fields[what].hasFocus():
+                self.fields[what].setText(value)
 
     def _enter(self, what: str) -> None:
         text = self.fields[what].text().strip()

@@ -185,6 +185,8 @@ class CheckCard(QWidget):
         self.name.setWordWrap(True)
         self.how.setWordWrap(True)
         self.signs = Signs()
+        self.cautions = QLabel()
+        self.cautions.setWordWrap(True)
         self.answers = [Answer() for _answer in range(MOST_ANSWERS)]
         self.field = QLineEdit()
         self.field.setPlaceholderText(_("reading in °C"))
@@ -208,7 +210,7 @@ class CheckCard(QWidget):
         inner = QVBoxLayout(self.box)
         inner.setContentsMargins(12, 10, 12, 10)
         inner.setSpacing(6)
-        for widget in (self.name, self.how, self.figures, self.signs, self.effect, *self.answers):
+        for widget in (self.name, self.how, self.figures, self.signs, self.cautions, self.effect, *self.answers):
             inner.addWidget(widget)
         row = QHBoxLayout()
         row.addWidget(self.field, 1)
@@ -243,6 +245,8 @@ class CheckCard(QWidget):
         apart = " · " + _("something comes apart") if check.dismantles else ""
         self.figures.setText(f"<b>{check.time}</b> · <b>{check.cost}</b>{apart}")
         self.signs.show_signs(check.signs)
+        self.cautions.setText(" ".join(check.cautions))
+        self.cautions.setVisible(bool(check.cautions))
         self.effect.setText(_("What each answer would do"))
         for index, answer in enumerate(self.answers):
             answer.setVisible(index < len(check.answers))
@@ -285,6 +289,7 @@ class CheckCard(QWidget):
         for label in (self.how, self.figures):
             label.setFont(theme.font(13))
         self.effect.setFont(theme.font(13, 600))
+        self.cautions.setFont(theme.font(12))
         self.mends.setFont(theme.font(14, 600))
         self.enough.setFont(theme.font(12))
         self.enough.setStyleSheet(f"color: {t.soft};")
