@@ -181,7 +181,7 @@ def _cell(margin: Margin | None) -> Cell:
 
 def _figures(job: Job, column: Column) -> tuple[str, ...]:
     failure = column.failure
-    stops = _("not in this job")
+    stops = _("no")
     if failure is not None:
         run = column.course.run
         stops = numbers.clock(run.clock(failure.likely)) if failure.likely is not None else _("perhaps")

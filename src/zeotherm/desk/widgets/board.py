@@ -14,7 +14,8 @@ from zeotherm.desk.widgets.rows import RowsWidget
 from zeotherm.wording.language import _
 
 NAMES, CHOSEN = 126, 146
-NARROWEST, WIDEST = 84, 124  # px of a column
+NAMES_TIGHT, CHOSEN_TIGHT = 118, 114  # px, where the board is compact
+NARROWEST, WIDEST = 76, 124  # px of a column
 HEAD, ROW, FIGURE = 60, 28, 26
 BAR = 18
 PAD = 6
@@ -46,24 +47,30 @@ class Board(RowsWidget):
         view = self._view
         if view is None:
             return QSize(400, 300)
-        wide = self.column_at(len(view.columns)).left() + (theme.scaled(CHOSEN) + 20 if view.chosen else 12)
+        wide = self.column_at(len(view.columns)).left() + (self._chosen_wide() + 20 if view.chosen else 12)
         high = HEAD + ROW * len(view.limits) + 10 + FIGURE * len(view.figures) + 2 * PAD
         return QSize(int(wide), theme.scaled(high) + 8)
+
+    def _names(self) -> int:
+        return theme.scaled(NAMES_TIGHT if self._compact else NAMES)
+
+    def _chosen_wide(self) -> int:
+        return theme.scaled(CHOSEN_TIGHT if self._compact else CHOSEN)
 
     def _wide(self) -> float:
         view = self._view
         assert view is not None
-        left = self._room - 52 - theme.scaled(NAMES) - (theme.scaled(CHOSEN) if view.chosen else 0)
+        left = self._room - 52 - self._names() - (self._chosen_wide() if view.chosen else 0)
         return min(max(left / len(view.columns), theme.scaled(NARROWEST)), theme.scaled(WIDEST))
 
     def column_at(self, index: int) -> QRectF:
         """Where a column stands."""
         wide = self._wide()
-        return QRectF(16 + theme.scaled(NAMES) + index * wide, 4, wide, self._height())
+        return QRectF(16 + self._names() + index * wide, 4, wide, self._height())
 
     def _chosen_box(self, count: int) -> QRectF:
         box = self.column_at(count)
-        return QRectF(box.left() + 8, 4, theme.scaled(CHOSEN), self._height())
+        return QRectF(box.left() + 8, 4, self._chosen_wide(), self._height())
 
     def _height(self) -> float:
         view = self._view
@@ -122,15 +129,15 @@ class Board(RowsWidget):
         right = self.column_at(len(view.columns)).left()
         painter.setPen(t["ink"])
         painter.setFont(theme.font(14, 700))
-        painter.drawText(QRectF(16, 10, theme.scaled(NAMES), 22), Qt.AlignmentFlag.AlignVCenter, _("Options"))
+        painter.drawText(QRectF(16, 10, self._names(), 22), Qt.AlignmentFlag.AlignVCenter, _("Options"))
         painter.setFont(theme.font(12))
         painter.setPen(t["soft"])
-        painter.drawText(QRectF(16, 30, theme.scaled(NAMES), 20), Qt.AlignmentFlag.AlignVCenter, _("room to limit"))
+        painter.drawText(QRectF(16, 30, self._names(), 20), Qt.AlignmentFlag.AlignVCenter, _("room to limit"))
         for index, (label, unit) in enumerate(view.limits):
             y = self._row_y(index)
             painter.setPen(QPen(t["line"], 1))
             painter.drawLine(QPointF(16, y), QPointF(right, y))
-            box = QRectF(16, y, theme.scaled(NAMES) - 6, theme.scaled(ROW))
+            box = QRectF(16, y, self._names() - 6, theme.scaled(ROW))
             painter.setPen(t["ink"])
             painter.setFont(theme.font(13))
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, label)
@@ -143,7 +150,7 @@ class Board(RowsWidget):
             painter.drawLine(QPointF(16, y), QPointF(right, y))
             painter.setPen(t["ink"])
             painter.setFont(theme.font(13, 600 if index == 0 else 400))
-            box = QRectF(16, y, theme.scaled(NAMES), theme.scaled(FIGURE))
+            box = QRectF(16, y, self._names(), theme.scaled(FIGURE))
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, label)
 
     def _paint_column(self, painter: QPainter, column: ColumnView, box: QRectF) -> None:
@@ -188,7 +195,7 @@ class Board(RowsWidget):
     def _paint_cell(self, painter: QPainter, cell: Cell, line: QRectF, small: bool) -> None:
         t = theme.tokens()
         middle = line.center().y()
-        if not (self._compact and small):
+        if not self._compact:
             post = line.left() + BAR + 8
             length = max(abs(cell.bar) * BAR, 1.5)
             left = post if cell.bar < 0 else post - length
