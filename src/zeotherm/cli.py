@@ -168,7 +168,7 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
         finally:
             workers.close()
     table = Table(worlds, outcomes, catalogue)
-    facts = Facts({key: tuple(told) for key, told in job.intake.answers.items()}, job.readings)
+    facts = Facts.of(job)
     ranking = table.rank(facts)
     data = causes_as_data(
         job, catalogue, ranking, plan(table, facts, job.found, job.intake.skipped, job.intake.decided)

@@ -37,7 +37,18 @@ def shares(found: Table, given: Facts) -> dict[str, float]:
 def ran(fails=0.9, soak=0.8, **cures: float) -> Outcome:
     when = {"at_once": 0.5 * (1 - soak), "minutes": 0.5 * (1 - soak), "soak": soak}
     stations = {"sink_base": np.array([20.0, 55.0])}
-    return Outcome(fails, when, 5400.0, Risk(()), cures, np.array([0.0, 7200.0]), 9.0, stations, {"sink_base": 3.0})
+    return Outcome(
+        fails,
+        when,
+        5400.0,
+        (3600.0, 7200.0),
+        Risk(()),
+        cures,
+        np.array([0.0, 7200.0]),
+        9.0,
+        stations,
+        {"sink_base": 3.0},
+    )
 
 
 def all_ran(found: Table, like: dict[str, Outcome], other: Outcome) -> Table:
@@ -96,6 +107,13 @@ def test_a_world_that_prints_on_speaks_against_its_cause():
     assert shares(prints, given)["lint"] < 0.4 * shares(fails, given)["lint"]
     lint = next(one for one in prints.rank(given).causes if one.key == "lint")
     assert any(item.key == "prints_on" for item in lint.evidence)
+
+
+def test_a_reading_is_held_against_its_own_hour_with_a_band():
+    found = all_ran(table(), {}, ran())
+    given = Facts({}, {"sink_base": Reading(value=38.0, clock_h=10.0)})
+    shown = next(item for item in found.rank(given).first.evidence if item.key == "sink_base")
+    assert shown.predicted == pytest.approx((37.5 - 3.0, 37.5 + 3.0))
 
 
 def test_contradictions_and_what_no_cause_explains_are_said():

@@ -7,7 +7,7 @@ from pydantic import ValidationError
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Job, Setup, patched
-from zeotherm.core.machine.patches import merge_patch, patch_at, value_at
+from zeotherm.core.machine.patches import composed, merge_patch, patch_at, value_at
 from zeotherm.core.machine.quantity import Choice, Quantity, declared
 from zeotherm.core.twin.hotend.inputs import QUANTITIES, DoesNotFitError, resolve
 from zeotherm.core.twin.whole.around import QUANTITIES as AROUND
@@ -78,3 +78,11 @@ def test_wrong_voltage_goes_with_the_square():
     full = resolve(Setup(), shipped()).inputs.heater_power
     assert resolve(patched(Setup(), patch_at("hotend.supply_v", 12.0)), shipped()).inputs.heater_power == full / 4
     assert resolve(patched(Setup(), patch_at("hotend.heater_rated_v", 12.0)), shipped()).inputs.heater_power == full * 4
+
+
+def test_composed_patches_do_what_both_do_and_keep_what_deletes():
+    one, other = {"a": {"x": 1, "y": 2}}, {"a": {"x": None}, "b": None}
+    both = composed(one, other)
+    assert both == {"a": {"x": None, "y": 2}, "b": None}
+    document = {"a": {"x": 9, "z": 3}, "b": 4}
+    assert merge_patch(document, both) == merge_patch(merge_patch(document, one), other)

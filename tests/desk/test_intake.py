@@ -24,7 +24,7 @@ from zeotherm.shop import edits
 def diagnosed(job: Job) -> Diagnosis:
     catalogue = shipped()
     table = Table(hypotheses(job.found, catalogue), {}, catalogue)
-    facts = Facts({key: tuple(told) for key, told in job.intake.answers.items()}, job.readings)
+    facts = Facts.of(job)
     return Diagnosis(job, catalogue, table.rank(facts), plan(table, facts, job.found, job.intake.skipped))
 
 

@@ -15,7 +15,7 @@ from zeotherm.core.machine.intake import Ohms
 from zeotherm.wording import causes as words
 
 CATALOGUE = shipped()
-NOTHING_LEFT = Plan((), (), True, "nothing_left")
+NOTHING_LEFT = Plan((), (), "nothing_left")
 
 
 def ranking(**answers: str):
@@ -37,7 +37,7 @@ def test_shares_never_say_they_are_certain(value, text):
 def test_the_verdict_follows_what_is_known():
     told = words.verdict(ranking(), NOTHING_LEFT, None, CATALOGUE)
     assert told.headline == "Nothing known yet: what goes wrong?"
-    told = words.verdict(ranking(goes_wrong="thin"), Plan((check("needle", 3.0),), (), False, ""), None, CATALOGUE)
+    told = words.verdict(ranking(goes_wrong="thin"), Plan((check("needle", 3.0),), (), ""), None, CATALOGUE)
     assert told.headline.startswith("Not clear yet; first guess:")
     assert told.reason.endswith("A check of 3 min can move it to 90 %.")
     assert told.state is State.UNKNOWN
@@ -53,7 +53,7 @@ def test_headlines_fit_the_band():
 
 
 def test_a_check_that_moves_little_is_named_without_a_figure():
-    plan = Plan((check("fan_turns", 0.5, after=0.41),), (), False, "")
+    plan = Plan((check("fan_turns", 0.5, after=0.41),), (), "")
     told = words.verdict(ranking(goes_wrong="thin"), plan, None, CATALOGUE)
     assert told.reason.endswith("Next: does the sink fan turn?")
 
@@ -69,9 +69,15 @@ def test_faults_outside_heat_say_so():
     ("one", "text"),
     [
         (Evidence("answer", "strand.curls", 3.0, "thrown aside"), "strand in air: curls: thrown aside"),
-        (Evidence("model", "when.soak", 2.0, "", 5400.0), "when: after 1 h or more; by the model it takes 1 h 30 min"),
-        (Evidence("model", "prints_on", 0.2, "", 0.03), "the model of this machine prints on with it"),
-        (Evidence("reading", "sink_base", 4.0, "", 51.2), "sink base: the model with it has 51 °C"),
+        (
+            Evidence("model", "when.soak", 2.0, "", (3600.0, 7200.0)),
+            "when: after 1 h or more; by the model 1 h to 2 h",
+        ),
+        (
+            Evidence("model", "prints_on", 0.2, share=0.03),
+            "the model of this machine prints on with it, 3 % that it stops",
+        ),
+        (Evidence("reading", "sink_base", 4.0, "", (48.1, 54.3)), "sink base: the model with it has 48 to 54 °C"),
         (Evidence("departure", "fan.direction", 5.7, "the fan pulls, as found"), "the fan pulls, as found"),
     ],
 )

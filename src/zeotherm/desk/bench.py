@@ -13,7 +13,7 @@ from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.judgement.ask import first_answer
 from zeotherm.core.judgement.board import offered
 from zeotherm.core.machine.documents import Job, Setup, Variant
-from zeotherm.core.machine.patches import Patch, merged
+from zeotherm.core.machine.patches import Patch, composed
 from zeotherm.core.machine.quantity import declared
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
@@ -60,6 +60,7 @@ class Bench(QObject):
         self._wish: float | None = None  # the moment that was scrubbed to; None: the worst
         self._drag: str | None = None
         self._own: Patch = {}
+        self._catalogue: tuple[Patch, Catalogue] = ({}, shipped())
         self._key, self._job = self._first_job()
 
     @property
@@ -80,10 +81,10 @@ class Bench(QObject):
     @property
     def catalogue(self) -> Catalogue:
         """The catalogue with the shop's own causes and the job's own entries."""
-        return shipped().with_own(merged(self._own, self._job.catalogue)) if self._own else self._own_of_job()
-
-    def _own_of_job(self) -> Catalogue:
-        return shipped().with_own(self._job.catalogue)
+        patch = composed(self._own, self._job.catalogue)
+        if self._catalogue[0] != patch:  # asked for at every key: made once
+            self._catalogue = (patch, shipped().with_own(patch))
+        return self._catalogue[1]
 
     @property
     def counts_jobs(self) -> bool:

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import logging
 from dataclasses import dataclass
-from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
@@ -39,8 +38,19 @@ class Known:
     worlds: list[Hypothesis]
     outcomes: dict[int, Outcome]
     failed: set[int]
-    table: Table | None = None  # of the outcomes so far
-    made_for: tuple[Any, ...] = ()
+    table: Table | None = None  # the last one made
+
+    def ready(self, catalogue: Catalogue, shop: dict[str, int]) -> Table:
+        """The table of all outcomes so far; the last one serves as long as it is still of them."""
+        last = self.table
+        if (
+            last is None
+            or len(last.outcomes) != len(self.outcomes)
+            or last.shop != shop
+            or last.catalogue is not catalogue
+        ):
+            self.table = last = Table(self.worlds, dict(self.outcomes), catalogue, shop)
+        return last
 
     @property
     def missing(self) -> bool:
@@ -111,11 +121,6 @@ class CauseRoom(QObject):
 
 
 def _diagnosis(job: Job, catalogue: Catalogue, shop: dict[str, int], known: Known) -> Diagnosis:
-    made_for = (len(known.outcomes), tuple(sorted(shop.items())), id(catalogue))
-    if known.table is None or known.made_for != made_for:
-        known.table, known.made_for = Table(known.worlds, dict(known.outcomes), catalogue, shop), made_for
-    facts = Facts({key: tuple(told) for key, told in job.intake.answers.items()}, job.readings)
-    ranking = known.table.rank(facts)
-    return Diagnosis(
-        job, catalogue, ranking, plan(known.table, facts, job.found, job.intake.skipped, job.intake.decided)
-    )
+    table, facts = known.ready(catalogue, shop), Facts.of(job)
+    proposed = plan(table, facts, job.found, job.intake.skipped, job.intake.decided)
+    return Diagnosis(job, catalogue, table.rank(facts), proposed)

@@ -52,17 +52,21 @@ def evidence(one: Evidence, catalogue: Catalogue) -> str:
     if one.kind == "departure":
         return one.reason
     if one.key == "prints_on":
-        return _("the model of this machine prints on with it")
+        return _("the model of this machine prints on with it, {share} that it stops").format(
+            share=share(one.share or 0.0)
+        )
     if one.kind == "reading":
         label = STATIONS[one.key].label.lower()
-        if one.value is None:
+        if one.predicted is None:
             return _("{label} as read").format(label=label)
-        shown = numbers.with_unit(one.value, "°C", 0)
-        return _("{label}: the model with it has {value}").format(label=label, value=shown)
+        low, high = one.predicted
+        shown = f"{numbers.plain(low, 0)} {_('to')} {numbers.with_unit(high, '°C', 0)}"
+        return _("{label}: the model with it has {span}").format(label=label, span=shown)
     told = begun(fact(one.key, catalogue))
     if one.kind == "model":
-        if one.value is not None:
-            return _("{told}; by the model it takes {time}").format(told=told, time=duration(one.value))
+        if one.predicted is not None:
+            early, late = (duration(time) for time in one.predicted)
+            return _("{told}; by the model {early} to {late}").format(told=told, early=early, late=late)
         return _("{told}, by the model").format(told=told)
     if one.reason:
         return f"{told}: {one.reason}"

@@ -8,6 +8,7 @@ from pydantic import BaseModel, ConfigDict, Field, JsonValue, model_validator
 
 Share = Annotated[float, Field(gt=0, lt=1)]
 Said = tuple[Share, Annotated[str, Field(min_length=3)]]  # a probability, and the reason for it
+Need = Literal["", "case", "heat", "liner"]
 Sign = Literal["burn", "mains", "fumes", "flame"]
 
 
@@ -32,7 +33,7 @@ class Asked(Known):
     kind: Literal["one", "many"] = "one"
     minutes: Annotated[float, Field(gt=0)] = 0.3
     options: dict[str, Option]
-    needs: Literal["", "case", "liner", "metal", "heat"] = ""  # what the machine must have for it to make sense
+    needs: Need = ""  # what the machine must have for it to make sense
 
     @model_validator(mode="after")
     def _sums_to_one(self) -> Asked:
@@ -86,7 +87,7 @@ class Cause(Known):
     common: Annotated[float, Field(gt=0)]  # how common, against the others
     why: str  # for that number
     bore: Literal["metal", "liner", "any"] = "any"
-    needs: Literal["", "case"] = ""
+    needs: Need = ""
     worlds: tuple[World, ...] = ()  # what is simulated; none: the symptoms alone speak
     must_fail: bool = True  # the feed stops where this is the cause: a world that prints on speaks against it
     shows: dict[str, Said] = {}  # question.option or check.option -> probability and reason

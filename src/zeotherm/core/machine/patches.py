@@ -40,6 +40,15 @@ def merged(target: Patch, patch: Patch) -> Patch:
     return found
 
 
+def composed(one: Patch, other: Patch) -> Patch:
+    """One patch that does what two do after each other; unlike a merged document it keeps the nulls that delete."""
+    found = dict(one)
+    for key, value in other.items():
+        before = found.get(key)
+        found[key] = composed(before, value) if isinstance(before, dict) and isinstance(value, dict) else value
+    return found
+
+
 def difference(source: Patch, target: Patch) -> Patch:
     """The smallest merge patch that makes `target` of `source`."""
     found: Patch = {key: None for key in source if key not in target}

@@ -12,6 +12,7 @@ import numpy.typing as npt
 from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.causes.ranking import MODEL_DOUBT, TEMPER, Facts, Table
+from zeotherm.core.judgement.causes.worlds import has
 from zeotherm.core.machine.documents import Setup
 
 Array = npt.NDArray[np.float64]
@@ -53,8 +54,12 @@ class Plan:
 
     checks: tuple[Next, ...]  # most worth first
     questions: tuple[Next, ...]
-    enough: bool
-    why: str  # decided, nothing_left, or empty
+    why: str  # why enough is known: decided, nothing_left; empty while it is not
+
+    @property
+    def enough(self) -> bool:
+        """Whether asking may stop."""
+        return bool(self.why)
 
 
 def plan(table: Table, facts: Facts, setup: Setup, skipped: Collection[str] = (), decided: str | None = None) -> Plan:
@@ -66,7 +71,7 @@ def plan(table: Table, facts: Facts, setup: Setup, skipped: Collection[str] = ()
     open_checks = [
         key
         for key, check in catalogue.checks.items()
-        if not _done(key, check, facts) and key not in skipped and fits(check, setup, catalogue)
+        if not _done(key, check, facts) and key not in skipped and has(check.needs, setup, catalogue)
     ]
     checks = [_next(table, key, logs, now, usual) for key in open_checks]
     checks = [one for one in checks if one.bits >= LEAST_BITS]
@@ -81,18 +86,7 @@ def plan(table: Table, facts: Facts, setup: Setup, skipped: Collection[str] = ()
     sure = float(now.max()) >= ENOUGH
     telling = bool(checks) or any(one.bits >= LEAST_BITS for one in questions)
     why = "decided" if sure or decided else "" if telling else "nothing_left"
-    return Plan(tuple(checks), tuple(questions), bool(why), why)
-
-
-def fits(check: Check, setup: Setup, catalogue: Catalogue) -> bool:
-    """Whether a check makes sense on a machine."""
-    shape = catalogue.hotends[setup.hotend.template]
-    stated = catalogue.air_sources[setup.surroundings.air_from].stated
-    has_case = stated or catalogue.cases[setup.case.part].vent_cm2.value > 0.0
-    return {
-        "": True, "case": has_case, "liner": shape.bore == "liner", "metal": shape.bore == "metal",
-        "heat": stated or bool(setup.heats),
-    }[check.needs]  # fmt: skip
+    return Plan(tuple(checks), tuple(questions), why)
 
 
 def usual_failure(table: Table, facts: Facts, logs: Array) -> float:

@@ -17,7 +17,7 @@ from zeotherm.core.judgement.course import Course, Failure, course_of
 from zeotherm.core.judgement.margins import probability_positive
 from zeotherm.core.judgement.probe import Probe, room
 from zeotherm.core.machine.documents import Setup
-from zeotherm.core.machine.patches import Patch, merged, patch_at, value_at
+from zeotherm.core.machine.patches import Patch, composed, patch_at, value_at
 from zeotherm.core.twin.whole.run import simulate
 
 Array = npt.NDArray[np.float64]
@@ -64,6 +64,7 @@ class Outcome:
     fails: float  # probability that the feed stops within the job [-]
     when: dict[str, float]  # at_once, minutes, soak: probabilities, given that it fails
     typical: float | None  # s of printing until it fails, likely
+    span: tuple[float, float] | None  # the same, from when to when in four cases of five
     risk: Risk
     cures: dict[str, float]  # check -> probability that it cures, given that it fails
     times: Array  # s since switching on
@@ -77,7 +78,7 @@ class Outcome:
             return None
         time = self.times[-1] if clock_h is None else (clock_h - self.start_h) * 3600.0
         value = float(np.interp(time, self.times, self.stations[station]))
-        return (value, self.widths.get(station, 5.0)) if math.isfinite(value) else None
+        return (value, self.widths[station]) if math.isfinite(value) else None
 
 
 def outcome(
@@ -96,11 +97,12 @@ def outcome(
     sure = bands(answer.solved, answer.limits, cancelled, in_full=0)
     start = course.run.printing_from or 0.0
     risk = Risk(tuple(_ways(course, sure, start)))
-    fails, when, typical, driver = _when(risk, anyway or Risk(()), course.run.end - start)
+    fails, when, times, driver = _when(risk, anyway or Risk(()), course.run.end - start)
     cures = _cures(course, answer, sure, driver, catalogue, cancelled) if fails > NEVER else {}
-    kept = {key: course.series[key] for key in READ if key in course.series}
-    widths = {key: max(sure.values[key].down, sure.values[key].up) for key in kept if key in sure.values}
-    return Outcome(fails, when, typical, risk, cures, course.run.times, course.run.clock(0.0), kept, widths)
+    kept = {key: course.series[key] for key in READ if key in course.series and key in sure.values}
+    widths = {key: max(sure.values[key].down, sure.values[key].up) for key in kept}
+    typical, span = (times[1], (times[0], times[2])) if times is not None else (None, None)
+    return Outcome(fails, when, typical, span, risk, cures, course.run.times, course.run.clock(0.0), kept, widths)
 
 
 def _ways(course: Course, sure: Bands, start: float) -> list[Way]:
@@ -133,8 +135,9 @@ def _of_failure(course: Course, failure: Failure, start: float) -> Way:
     return Way(tenth, half, ninth, DRIVERS[driver])
 
 
-def _when(risk: Risk, anyway: Risk, end: float) -> tuple[float, dict[str, float], float | None, str]:
-    """Probability of a failure, its spread over the answers of "when", its likely time, the limit that drives it."""
+def _when(risk: Risk, anyway: Risk, end: float) -> tuple[float, dict[str, float], list[float] | None, str]:
+    """Probability of a failure, its spread over the answers of "when", its early, likely and late times (tenth, half,
+    ninth of those within the job), and the limit that drives it."""
 
     def by(time: float) -> float:
         return max(1.0 - (1.0 - risk.by(time)) / max(1.0 - anyway.by(time), 1e-3), 0.0)
@@ -146,8 +149,9 @@ def _when(risk: Risk, anyway: Risk, end: float) -> tuple[float, dict[str, float]
         return NEVER, {"at_once": 0.2, "minutes": 0.3, "soak": 0.5}, None, ""
     first = max(risk.ways, key=lambda way: way.by(end))
     grid = np.geomspace(30.0, end, 60)
-    half = next((float(time) for time in grid if by(float(time)) >= 0.5 * fails), float(end))
-    return min(fails, 1.0 - NEVER), {key: part / fails for key, part in parts.items()}, half, first.limit
+    shares = np.maximum.accumulate([by(float(time)) / fails for time in grid])
+    times = [float(grid[min(int(np.searchsorted(shares, share)), len(grid) - 1)]) for share in (0.1, 0.5, 0.9)]
+    return min(fails, 1.0 - NEVER), {key: part / fails for key, part in parts.items()}, times, first.limit
 
 
 def _cures(
@@ -181,7 +185,7 @@ def change_of(check: Check, setup: Setup) -> Patch:
     """What a check changes in the machine; nothing where its effect is not computed."""
     change: Patch = dict(check.simulated or {})
     for path, by in check.adds.items():
-        change = merged(change, patch_at(path, float(value_at(setup, path)) + by))
+        change = composed(change, patch_at(path, float(value_at(setup, path)) + by))
     if check.without_heats and setup.heats:
         change = {**change, "heats": dict.fromkeys(setup.heats)}
     return change

@@ -18,7 +18,7 @@ import numpy.typing as npt
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.causes.outcomes import Outcome
 from zeotherm.core.judgement.causes.worlds import AS_FOUND, DEPARTURE_BY_CHANCE, DEPARTURE_SEEN, Hypothesis
-from zeotherm.core.machine.documents import Reading
+from zeotherm.core.machine.documents import Job, Reading
 
 Array = npt.NDArray[np.float64]
 WRONG = 0.15  # share of answers that say nothing
@@ -41,6 +41,11 @@ class Facts:
     answers: Mapping[str, tuple[str, ...]]
     readings: Mapping[str, Reading] = field(default_factory=dict)
 
+    @classmethod
+    def of(cls, job: Job) -> Facts:
+        """All that a job knows."""
+        return cls({key: tuple(told) for key, told in job.intake.answers.items()}, job.readings)
+
 
 @dataclass(frozen=True, slots=True)
 class Evidence:
@@ -50,7 +55,8 @@ class Evidence:
     key: str  # question.option, station, path
     ratio: float
     reason: str = ""  # of the catalogue
-    value: float | None = None  # what the cause predicts, of a reading [°C] or of a time [s]
+    predicted: tuple[float, float] | None = None  # 95 % span of a reading [°C]; 80 % span of a failure's time [s]
+    share: float | None = None  # probability that the feed stops at all, where it is unlikely
 
 
 @dataclass(frozen=True)
@@ -145,7 +151,7 @@ class Table:
             known = self._simulated(asked, found) or known
         shares = np.array([known.get(option, math.nan) for option in about.options])
         if about.kind == "many":
-            return np.where(np.isnan(shares), base, shares)
+            return np.where(np.isnan(shares), base, (1.0 - WRONG) * shares + WRONG * base)
         rest = np.isnan(shares)
         left = max(1.0 - float(np.nansum(shares)), 0.0)
         total = float(base[rest].sum())
@@ -224,7 +230,7 @@ class Table:
         logs = self.posterior(facts)
         shares = self.by_cause(logs)
         within = np.exp(logs - logs.max())
-        evidence = {key: self._evidence(row, every, within) for row, key in enumerate(self.keys)}
+        evidence = {key: self._evidence(row, every, within, facts) for row, key in enumerate(self.keys)}
         ranked = [self._ranked(key, float(shares[row]), evidence[key]) for row, key in enumerate(self.keys)]
         ranked.sort(key=lambda one: -one.probability)
         simulated = [i for i, world in enumerate(self.worlds) if world.setup is not None]
@@ -249,7 +255,9 @@ class Table:
         total = float(weights.sum())
         return float((weights * np.exp(values)).sum() / total) if total > 1e-12 else math.exp(float(values.mean()))
 
-    def _evidence(self, row: int, every: list[tuple[str, str, Array]], within: Array) -> tuple[Evidence, ...]:
+    def _evidence(
+        self, row: int, every: list[tuple[str, str, Array]], within: Array, facts: Facts
+    ) -> tuple[Evidence, ...]:
         key = self.keys[row]
         cause = self.catalogue.causes[key]
         said = {**self.catalogue.domains[cause.domain].shows, **cause.shows}
@@ -258,18 +266,18 @@ class Table:
         for kind, name, values in every:
             ratio = self._mean(row, values, within) / max(self._others(row, values, within), 1e-9)
             reason = said[name][1] if name in said and (ratio > 1.0 or self._rarer(name, said[name][0])) else ""
-            value = None
+            span = None
             asked = name.split(".")[0]
             if kind == "reading":
-                predicted = self.reading(first, name, None)
-                value = predicted[0] if predicted else None
+                shown = self.reading(first, name, facts.readings[name].clock_h)
+                span = (shown[0] - shown[1], shown[0] + shown[1]) if shown else None
             elif first in self.outcomes and cause.must_fail and self._simulated(asked, self.outcomes[first]):
-                kind, reason, value = "model", "", self.outcomes[first].typical if asked == "when" else None
-            found.append(Evidence(kind, name, ratio, reason, value))
+                kind, reason, span = "model", "", self.outcomes[first].span if asked == "when" else None
+            found.append(Evidence(kind, name, ratio, reason, span))
         by_chance = DEPARTURE_SEEN / DEPARTURE_BY_CHANCE
         found += [Evidence("departure", sign.path, by_chance, sign.text) for sign in self.worlds[first].signs]
         if first in self.outcomes and cause.must_fail and self.outcomes[first].fails < 0.3:
-            found.append(Evidence("model", "prints_on", self._fails(first), "", self.outcomes[first].fails))
+            found.append(Evidence("model", "prints_on", self._fails(first), share=self.outcomes[first].fails))
         return tuple(sorted(found, key=lambda one: -abs(math.log(max(one.ratio, 1e-6)))))
 
     def _rarer(self, name: str, share: float) -> bool:

@@ -9,7 +9,7 @@ from pydantic import BaseModel, JsonValue, ValidationError
 from zeotherm.core.catalogue.knowledge import Cause, Sound, World
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup, patched
-from zeotherm.core.machine.patches import Patch, patch_at, value_at
+from zeotherm.core.machine.patches import Patch, composed, patch_at, value_at
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.run import check
 
@@ -61,7 +61,7 @@ def hypotheses(setup: Setup, catalogue: Catalogue) -> list[Hypothesis]:
     bore = catalogue.hotends[setup.hotend.template].bore
     found = []
     for key, cause in catalogue.causes.items():
-        if cause.bore not in ("any", bore) or (cause.needs == "case" and _has_no_case(setup, catalogue)):
+        if cause.bore not in ("any", bore) or not has(cause.needs, setup, catalogue):
             continue
         known = [(world, _world(world, setup, sound, off, catalogue)) for world in _worlds(cause, off)]
         fitting = [(world, made) for world, made in known if made is not None]
@@ -83,7 +83,7 @@ def sound_machine(setup: Setup, catalogue: Catalogue, off: dict[str, Departure])
         if path == "heats":
             change = {**change, "heats": dict.fromkeys(setup.heats)}
         else:
-            change = _joined(change, patch_at(path, _good(catalogue.sound[path], setup, catalogue)))
+            change = composed(change, patch_at(path, _good(catalogue.sound[path], setup, catalogue)))
     return patched(setup, change)
 
 
@@ -102,15 +102,6 @@ def _long_enough(setup: Setup) -> Patch:
     }  # fmt: skip
 
 
-def _joined(one: Patch, other: Patch) -> Patch:
-    """As a merge patch, but keeping nulls, which delete later."""
-    found = dict(one)
-    for key, value in other.items():
-        before = found.get(key)
-        found[key] = _joined(before, value) if isinstance(before, dict) and isinstance(value, dict) else value
-    return found
-
-
 def _worlds(cause: Cause, off: dict[str, Departure]) -> tuple[World, ...]:
     """A cause's worlds; the machine as found is the one where it shows the cause's own sign."""
     for world in cause.worlds:
@@ -123,9 +114,9 @@ def _world(world: World, setup: Setup, sound: Setup, off: dict[str, Departure], 
     change: Patch = dict(world.change)
     for path in world.keep:
         if path in off:
-            change = _joined(patch_at(path, off[path].value), change)
+            change = composed(patch_at(path, off[path].value), change)
     for path, by in world.adds.items():
-        change = _joined(change, patch_at(path, float(value_at(sound, path)) + by))
+        change = composed(change, patch_at(path, float(value_at(sound, path)) + by))
     try:
         made = patched(sound, change)
         check(made, catalogue)
@@ -134,9 +125,15 @@ def _world(world: World, setup: Setup, sound: Setup, off: dict[str, Departure], 
     return made
 
 
-def _has_no_case(setup: Setup, catalogue: Catalogue) -> bool:
+def has(what: str, setup: Setup, catalogue: Catalogue) -> bool:
+    """Whether a machine may have what a cause or a check needs; case and sun are not known where the air is stated."""
     stated = catalogue.air_sources[setup.surroundings.air_from].stated
-    return not stated and catalogue.cases[setup.case.part].vent_cm2.value <= 0.0
+    return {
+        "": True,
+        "case": stated or catalogue.cases[setup.case.part].vent_cm2.value > 0.0,
+        "heat": stated or bool(setup.heats),
+        "liner": catalogue.hotends[setup.hotend.template].bore == "liner",
+    }[what]
 
 
 def _good(rule: Sound, setup: Setup, catalogue: Catalogue) -> float | str:
