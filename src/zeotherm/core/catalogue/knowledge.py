@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, JsonValue, model_validator
+from pydantic import Field, JsonValue, model_validator
+
+from zeotherm.core.catalogue.entry import Entry
 
 Share = Annotated[float, Field(gt=0, lt=1)]
 Said = tuple[Share, Annotated[str, Field(min_length=3)]]  # a probability, and the reason for it
@@ -12,13 +14,7 @@ Need = Literal["", "case", "heat", "liner"]
 Sign = Literal["burn", "mains", "fumes", "flame"]
 
 
-class Known(BaseModel):
-    """Frozen and strict."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
-
-
-class Option(Known):
+class Option(Entry):
     """One answer, and how often it is given whatever the cause."""
 
     label: str
@@ -26,7 +22,7 @@ class Option(Known):
     names: tuple[str, ...] = ()  # further words for the entry line
 
 
-class Asked(Known):
+class Asked(Entry):
     """What has a few answers. `one`: they exclude each other and their shares sum to one; `many`: each may hold."""
 
     label: str
@@ -57,29 +53,31 @@ class Check(Asked):
     buys: bool = False
     fan: bool = False  # belongs to the fan checks that come early for a fault that takes its time
     simulated: dict[str, JsonValue] | None = None  # a change of the machine: whether it cures is computed
-    adds: dict[str, float] = {}  # quantities of the machine by what is added for the same purpose
+    adds: dict[str, float] = Field(
+        default_factory=dict
+    )  # quantities of the machine by what is added for the same purpose
     without_heats: bool = False  # the same without sun or other extra heat
     outlasts: bool = False  # takes as long as the trouble usually takes to come, and half as long again
     reads: str = ""  # a station: the answer is a reading
 
 
-class World(Known):
+class World(Entry):
     """One way in which a cause shows in the machine: paths kept as found, and a change over a sound machine."""
 
     share: Annotated[float, Field(gt=0, le=1)] = 1.0
     keep: tuple[str, ...] = ()
-    change: dict[str, JsonValue] = {}
-    adds: dict[str, float] = {}
+    change: dict[str, JsonValue] = Field(default_factory=dict)
+    adds: dict[str, float] = Field(default_factory=dict)
 
 
-class Domain(Known):
+class Domain(Entry):
     """A kind of cause, and what all of the kind show."""
 
     label: str
-    shows: dict[str, Said] = {}
+    shows: dict[str, Said] = Field(default_factory=dict)
 
 
-class Cause(Known):
+class Cause(Entry):
     """Why a machine fails."""
 
     label: str
@@ -90,7 +88,7 @@ class Cause(Known):
     needs: Need = ""
     worlds: tuple[World, ...] = ()  # what is simulated; none: the symptoms alone speak
     must_fail: bool = True  # the feed stops where this is the cause: a world that prints on speaks against it
-    shows: dict[str, Said] = {}  # question.option or check.option -> probability and reason
+    shows: dict[str, Said] = Field(default_factory=dict)  # question.option or check.option -> probability and reason
     refuted_by: str = ""  # in words
     mends: str
     remedies: tuple[str, ...] = ()  # of the catalogue, for the options board
@@ -103,17 +101,22 @@ class Cause(Known):
         return self
 
 
-class Sound(Known):
-    """What a sound machine has at a path, where what was found is worse."""
+class Reference(Entry):
+    """What a sound machine has in one place; how far a setup is from it is a reason for its trouble."""
 
-    good: float | str = "rated"  # "rated": as the fitted part says
+    good: float | str  # "rated": as the fitted fan says
+    at_least: float = 0.0  # departures smaller than this are not worth a word
     worse: Literal["above", "below", "other"]
-    at_least: float = 0.0
+
+
+class Sound(Reference):
+    """What a machine is set to before one cause is put into it."""
+
     bore: Literal["metal", "liner", "any"] = "any"
     text: str = ""  # how a departure reads
 
 
-class Contradiction(Known):
+class Contradiction(Entry):
     """Two answers that cannot both be so."""
 
     one: str

@@ -8,16 +8,21 @@ from functools import cache
 from importlib.resources import files
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, JsonValue, model_validator
+from pydantic import Field, JsonValue, model_validator
 
-from zeotherm.core.catalogue.knowledge import Asked, Cause, Check, Contradiction, Domain, Question, Said, Sound
+from zeotherm.core.catalogue.entry import Entry
+from zeotherm.core.catalogue.knowledge import (
+    Asked,
+    Cause,
+    Check,
+    Contradiction,
+    Domain,
+    Question,
+    Reference,
+    Said,
+    Sound,
+)
 from zeotherm.core.machine.patches import merge_patch
-
-
-class Entry(BaseModel):
-    """Frozen and strict; one thing on a shelf."""
-
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 class Figure(Entry):
@@ -228,14 +233,6 @@ class Limit(Entry):
     needs: str = ""  # an input that must be above nought for the limit to mean anything
     passed: Literal["over", "short"] = "over"
     counts: Literal["printing", "job", "hot", "always"] = "always"  # in which part of a job
-
-
-class Reference(Entry):
-    """What a sound machine has in one place; how far a setup is from it is a reason for its trouble."""
-
-    good: float | str
-    at_least: float = 0.0  # departures smaller than this are not worth a word
-    worse: Literal["above", "below", "other"]
 
 
 class Accumulation(Entry):

@@ -4,11 +4,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from zeotherm.core.catalogue.shelves import Catalogue, Reference
+from zeotherm.core.judgement.departures import departs, good_of
 from zeotherm.core.judgement.findings import Reason
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.judgement.probe import Probe, room
-from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import patch_at, value_at
 from zeotherm.core.twin.hotend.solved import Solved
 
@@ -21,8 +20,8 @@ def reasons(probe: Probe, limit: Held) -> list[Reason]:
     now = room(probe.rest, limit)
     found = []
     for path, reference in catalogue.references.items():
-        value, good = _value(probe, path), _good(probe.setup, catalogue, path, reference)
-        if not _departs(value, good, reference):
+        value, good = _value(probe, path), good_of(reference, probe.setup, catalogue)
+        if not departs(value, good, reference):
             continue
         righted = _righted(probe, path, good)
         if righted is None:
@@ -53,14 +52,3 @@ def _righted(probe: Probe, path: str, good: float | str) -> Solved | None:
     if path == FAN_AIR:
         return probe.in_air(replace(probe.solved.air, fan=float(good)))
     return probe.with_change(patch_at(path, good))
-
-
-def _good(setup: Setup, catalogue: Catalogue, path: str, reference: Reference) -> float | str:
-    return catalogue.fans[setup.fan.part].rated_v if path == "fan.voltage_v" else reference.good
-
-
-def _departs(value: float | str, good: float | str, reference: Reference) -> bool:
-    if isinstance(value, str) or isinstance(good, str):
-        return value != good
-    by = {"above": value - good, "below": good - value, "other": abs(value - good)}[reference.worse]
-    return by >= reference.at_least

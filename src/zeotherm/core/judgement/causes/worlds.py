@@ -6,8 +6,9 @@ from dataclasses import dataclass
 
 from pydantic import BaseModel, JsonValue, ValidationError
 
-from zeotherm.core.catalogue.knowledge import Cause, Sound, World
+from zeotherm.core.catalogue.knowledge import Cause, World
 from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.judgement.departures import departs, good_of
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import Patch, composed, patch_at, value_at
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
@@ -47,8 +48,8 @@ def departures(setup: Setup, catalogue: Catalogue) -> dict[str, Departure]:
         if stated and path.split(".")[0] in AROUND:
             continue  # the air is stated: what is around plays no part
         value = value_at(setup, path)
-        if rule.bore in ("any", bore) and _worse(value, _good(rule, setup, catalogue), rule):
-            shown = ", ".join(heat.label for heat in value.values()) if isinstance(value, dict) else value
+        shown = ", ".join(heat.label for heat in value.values()) if isinstance(value, dict) else value
+        if rule.bore in ("any", bore) and departs(shown, good_of(rule, setup, catalogue), rule):
             text = rule.text.format(value=f"{shown:g}" if isinstance(shown, float) else shown)
             found[path] = Departure(path, _plain(value), text)
     return found
@@ -83,7 +84,7 @@ def sound_machine(setup: Setup, catalogue: Catalogue, off: dict[str, Departure])
         if path == "heats":
             change = {**change, "heats": dict.fromkeys(setup.heats)}
         else:
-            change = composed(change, patch_at(path, _good(catalogue.sound[path], setup, catalogue)))
+            change = composed(change, patch_at(path, good_of(catalogue.sound[path], setup, catalogue)))
     return patched(setup, change)
 
 
@@ -134,20 +135,6 @@ def has(what: str, setup: Setup, catalogue: Catalogue) -> bool:
         "heat": stated or bool(setup.heats),
         "liner": catalogue.hotends[setup.hotend.template].bore == "liner",
     }[what]
-
-
-def _good(rule: Sound, setup: Setup, catalogue: Catalogue) -> float | str:
-    return catalogue.fans[setup.fan.part].rated_v if rule.good == "rated" else rule.good
-
-
-def _worse(value: object, good: float | str, rule: Sound) -> bool:
-    if isinstance(value, dict):
-        return bool(value)
-    if isinstance(value, str) or isinstance(good, str):
-        return value != good
-    assert isinstance(value, float)
-    by = {"above": value - good, "below": good - value, "other": abs(value - good)}[rule.worse]
-    return by >= max(rule.at_least, 1e-9)
 
 
 def _plain(value: object) -> JsonValue:
