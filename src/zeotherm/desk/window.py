@@ -212,7 +212,7 @@ class Window(QMainWindow):
                 (_("Choose"), "F5", self.show_choose),
                 (_("Next step"), "PgDown", lambda: self._along_spine(1)),
                 (_("Previous step"), "PgUp", lambda: self._along_spine(-1)),
-                (_("Ladder span"), "F8", self.explain.next_span),
+                (_("Ladder span"), "F8", self._next_span),
                 (_("Time strip"), "F9", self.explain.fold_strip),
                 (_("Worst moment"), "Ctrl+Home", lambda: self.bench.scrub(None)),
                 (_("Full window"), "F11", self._toggle_full),
@@ -312,8 +312,9 @@ class Window(QMainWindow):
         return understand(line, self.bench.job.setup(), self.bench.catalogue)
 
     def _enter(self, line: str) -> None:
-        ways = {self.choose: self.bench.offer_line, self.intake: self.bench.enter_fact}
-        if next((way for view, way in ways.items() if view is self.stack.currentWidget()), self.bench.enter)(line):
+        shown, bench = self.stack.currentWidget(), self.bench
+        enter = bench.offer_line if shown is self.choose else bench.enter_fact if shown is self.intake else bench.enter
+        if enter(line):
             done = self.spine.entry.hint.toolTip()
             self.spine.entry.accepted()
             self.spine.entry.say(_("Done: {what}").format(what=done))
@@ -424,6 +425,12 @@ class Window(QMainWindow):
         if self.machine is not None:
             self.machine.refresh()
         self.update()
+
+    def _next_span(self) -> None:
+        shown = self.stack.currentWidget()
+        for view in (self.intake, self.explain, self.choose, self.jobs):
+            if view is shown:
+                view.column.next_span()
 
     def _toggle_full(self) -> None:
         self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)

@@ -24,7 +24,6 @@ from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.boardroom import BoardRoom
 from zeotherm.desk.boardview import BoardView, Solved, board, shown_column
-from zeotherm.desk.patina import Span
 from zeotherm.desk.reports import Change
 from zeotherm.desk.shapes import state_colour
 from zeotherm.desk.viewmodels import ladder_of_set
@@ -135,9 +134,6 @@ class ChooseView(QWidget):
         self.keep.clicked.connect(lambda: bench.offer_trial())
         self.off.clicked.connect(lambda: self._remove(self.board.focused() or self.board.last))
         self.take.clicked.connect(self._take_suggested)
-        for span, button in self.column.buttons.items():
-            button.clicked.connect(lambda _checked, span=span: self.ladder.set_span(span))
-        self.column.buttons[Span.FULL].setChecked(True)
 
     @property
     def change(self) -> Change:

@@ -11,7 +11,6 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.patina import Span
 from zeotherm.desk.pictures.section import Reading
 from zeotherm.desk.timeview import strip
 from zeotherm.desk.viewmodels import LeverRow, ladder, lever_rows, margin_rows
@@ -39,7 +38,6 @@ class ExplainView(QWidget):
         super().__init__(parent)
         self.setObjectName("page")
         self._bench = bench
-        self._span = Span.FULL
         self._judged: Answer | None = None
         self.ladder = Ladder()
         self.column = LadderColumn(self.ladder)
@@ -97,9 +95,8 @@ class ExplainView(QWidget):
         self.cutaway.pointed.connect(self._show_point)
         self.levers.set_to.connect(lambda path, value, dragging: bench.set_value(path, value, dragging=dragging))
         self.levers.reset.connect(bench.set_found)
-        for span, button in self.column.buttons.items():
-            button.clicked.connect(lambda _checked, span=span: self.set_span(span))
-        self.set_span(Span.FULL)
+        self.column.chosen.connect(lambda span: self.cutaway.set_scale(span.value))
+        self.cutaway.set_scale(self.column.span.value)
 
     def show_job(self, job: Job) -> None:
         found = self._bench.found
@@ -149,20 +146,9 @@ class ExplainView(QWidget):
         if self._bench.found is not None:
             self.show_found(self._bench.found)
 
-    def set_span(self, span: Span) -> None:
-        """One span for the ladder and for every picture."""
-        self._span = span
-        self.ladder.set_span(span)
-        self.cutaway.set_scale(span.value)
-        self.column.buttons[span].setChecked(True)
-
     def fold_strip(self) -> None:
         """Fold the time strip to its sentence, or open it."""
         self.strip.set_folded(not self.strip.folded)
-
-    def next_span(self) -> None:
-        spans = list(Span)
-        self.set_span(spans[(spans.index(self._span) + 1) % len(spans)])
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._fold()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLayout, QPushButton, QVBoxLayout, QWidget
 
 from zeotherm.desk import theme
@@ -31,6 +32,8 @@ def frame(page: QWidget, column: QWidget, verdict: VerdictBand, body: QLayout, b
 class LadderColumn(QWidget):
     """The ladder with the buttons that choose its span."""
 
+    chosen = pyqtSignal(object)  # Span
+
     def __init__(self, ladder_widget: Ladder, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.ladder = ladder_widget
@@ -48,10 +51,24 @@ class LadderColumn(QWidget):
             button = QPushButton(f"{span.label} °C")
             button.setCheckable(True)
             self._group.addButton(button)
+            button.clicked.connect(lambda _checked, span=span: self.set_span(span))
             self.buttons[span] = button
             row.addWidget(button)
         layout.addWidget(foot)
         self.setFixedWidth(theme.scaled(COLUMN))
+        self.set_span(Span.FULL)
+
+    def set_span(self, span: Span) -> None:
+        """One span for the ladder, and for who listens."""
+        self.span = span
+        self.ladder.set_span(span)
+        self.buttons[span].setChecked(True)
+        self.chosen.emit(span)
+
+    def next_span(self) -> None:
+        """The other span."""
+        spans = list(Span)
+        self.set_span(spans[(spans.index(self.span) + 1) % len(spans)])
 
     def refresh(self) -> None:
         """Take up the theme."""

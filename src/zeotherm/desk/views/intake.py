@@ -26,7 +26,6 @@ from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.causeroom import CauseRoom, Diagnosis
 from zeotherm.desk.causeview import MACHINE, IntakeView, intake, machine_change
-from zeotherm.desk.patina import Span
 from zeotherm.desk.viewmodels import ladder
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.widgets.cause_list import CauseList
@@ -198,9 +197,6 @@ class IntakePage(QWidget):
         self.count.toggled.connect(self._count)
         self.attach.clicked.connect(self._attach)
         self.attached.linkActivated.connect(self._follow)
-        for span, button in self.column.buttons.items():
-            button.clicked.connect(lambda _checked, span=span: self.ladder.set_span(span))
-        self.column.buttons[Span.FULL].setChecked(True)
 
     @property
     def diagnosis(self) -> Diagnosis | None:

@@ -10,7 +10,6 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
 from zeotherm.desk.answering import OtherJob
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.patina import Span
 from zeotherm.desk.viewmodels import JobRow, job_row, sore_spots
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.widgets.job_list import JobList
@@ -53,9 +52,6 @@ class JobsView(QWidget):
         self.list.activated.connect(lambda key: self.opened.emit(int(key)))
         self.ladder.activated.connect(lambda key: self.opened.emit(int(key)))
         self.verdict.button.clicked.connect(self.open_chosen)
-        for span, button in self.column.buttons.items():
-            button.clicked.connect(lambda _checked, span=span: self.ladder.set_span(span))
-        self.column.buttons[Span.FULL].setChecked(True)
         self.refresh()
 
     def _lay_out(self) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -33,14 +33,14 @@ class Board(RowsWidget):
     def show_view(self, view: BoardView) -> None:
         self._view = view
         self.setMinimumSize(self.sizeHint())
-        self._lay_out()
+        self.lay_out()
         self.update()
 
     def set_room(self, width: int, compact: bool) -> None:
         """The width there is; compact: without bars."""
         self._room, self._compact = width, compact
         self.setMinimumSize(self.sizeHint())
-        self._lay_out()
+        self.lay_out()
         self.update()
 
     def sizeHint(self) -> QSize:
@@ -78,7 +78,7 @@ class Board(RowsWidget):
         high = HEAD + ROW * len(view.limits) + 10 + FIGURE * len(view.figures) + PAD
         return float(theme.scaled(high))
 
-    def _lay_out(self) -> None:
+    def lay_out(self) -> None:
         view = self._view
         if view is None:
             return
@@ -87,10 +87,6 @@ class Board(RowsWidget):
             for index, column in enumerate(view.columns)
         ]
         self.place_rows(rows)
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        self._lay_out()
-        super().resizeEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         view = self._view

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.desk import theme
@@ -31,10 +31,10 @@ class CauseList(RowsWidget):
 
     def show_causes(self, causes: tuple[CauseRow, ...], notes: tuple[tuple[str, str, bool], ...]) -> None:
         self._causes, self._notes = causes, notes
-        self._lay_out()
+        self.lay_out()
         self.update()
 
-    def _lay_out(self) -> None:
+    def lay_out(self) -> None:
         wide = self.width() - LEFT - 40
         metrics = QFontMetrics(theme.font(13))
         y, self._places, self._lines = 4, [], []
@@ -56,10 +56,6 @@ class CauseList(RowsWidget):
         self.place_rows(
             [(row.key, row.spoken, row.tip, place) for row, place in zip(self._causes, self._places, strict=True)]
         )
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        self._lay_out()
-        super().resizeEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

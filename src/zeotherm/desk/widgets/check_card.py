@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QFrame,
@@ -129,18 +129,14 @@ class Then(RowsWidget):
     def show_rows(self, rows: tuple[NextRow, ...]) -> None:
         self._all = rows
         self.setFixedHeight(theme.scaled(NEXT) * len(rows) + 2)
-        self._lay_out()
+        self.lay_out()
         self.update()
 
     def _place(self, index: int) -> QRect:
         return QRect(0, theme.scaled(NEXT) * index, self.width(), theme.scaled(NEXT))
 
-    def _lay_out(self) -> None:
+    def lay_out(self) -> None:
         self.place_rows([(row.key, row.spoken, row.label, self._place(i)) for i, row in enumerate(self._all)])
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        self._lay_out()
-        super().resizeEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         t = theme.tokens()
@@ -198,7 +194,7 @@ class CheckCard(QWidget):
         self.mends = QLabel()
         self.mends.setWordWrap(True)
         self.then = Then()
-        self._lay_out()
+        self._build()
         for answer in self.answers:
             answer.clicked.connect(lambda _on=False, answer=answer: self._answer(answer.key))
         self.field.returnPressed.connect(self._read)
@@ -206,7 +202,7 @@ class CheckCard(QWidget):
         self.then.activated.connect(self.picked)
         self.then.pressed.connect(lambda key, _place: self.picked.emit(key))
 
-    def _lay_out(self) -> None:
+    def _build(self) -> None:
         inner = QVBoxLayout(self.box)
         inner.setContentsMargins(12, 10, 12, 10)
         inner.setSpacing(6)

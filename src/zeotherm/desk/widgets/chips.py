@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.desk import theme
@@ -28,10 +28,10 @@ class Chips(RowsWidget):
 
     def show_groups(self, groups: tuple[ChipGroup, ...]) -> None:
         self._groups = groups
-        self._lay_out()
+        self.lay_out()
         self.update()
 
-    def _lay_out(self) -> None:
+    def lay_out(self) -> None:
         metrics = QFontMetrics(theme.font(13, 600))
         self._boxes, self._heads = {}, []
         y = 4
@@ -55,10 +55,6 @@ class Chips(RowsWidget):
                 for chip in group.chips
             ]
         )
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        self._lay_out()
-        super().resizeEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         t = theme.tokens()

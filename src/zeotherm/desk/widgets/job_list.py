@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.catalogue import shipped
@@ -30,7 +30,7 @@ class JobList(RowsWidget):
     def show_rows(self, rows: tuple[JobRow, ...], chosen: int) -> None:
         self._all, self._chosen = rows, str(chosen)
         self.setMinimumHeight(theme.scaled(ROW) * len(rows) + 12)
-        self._lay_out()
+        self.lay_out()
         self.update()
 
     @property
@@ -45,12 +45,8 @@ class JobList(RowsWidget):
     def _place(self, index: int) -> QRect:
         return QRect(8, 6 + theme.scaled(ROW) * index, self.width() - 16, theme.scaled(ROW))
 
-    def _lay_out(self) -> None:
+    def lay_out(self) -> None:
         self.place_rows([(str(row.key), row.spoken, row.complaint, self._place(i)) for i, row in enumerate(self._all)])
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        self._lay_out()
-        super().resizeEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cache
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QBrush, QImage, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QBrush, QImage, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -40,12 +40,12 @@ class Ladder(RowsWidget):
 
     def show_view(self, view: LadderView) -> None:
         self._view = view
-        self._lay_out()
+        self.lay_out()
         self.update()
 
     def set_span(self, span: Span) -> None:
         self._span = span
-        self._lay_out()
+        self.lay_out()
         self.update()
 
     @property
@@ -58,11 +58,7 @@ class Ladder(RowsWidget):
         top, bottom = head(), self.height() - 12
         return bottom - self.scale.share(temperature) * (bottom - top)
 
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        self._lay_out()
-        super().resizeEvent(event)
-
-    def _lay_out(self) -> None:
+    def lay_out(self) -> None:
         if self._view is None:
             return
         markers = sorted(self._view.markers, key=lambda marker: -marker.value)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -33,7 +33,7 @@ class Margins(RowsWidget):
 
     def show_rows(self, rows: tuple[MarginRow, ...]) -> None:
         self._all = rows
-        self._lay_out()
+        self.lay_out()
         self.update()
 
     def set_compact(self, compact: bool, most: int) -> None:
@@ -41,7 +41,7 @@ class Margins(RowsWidget):
         self._compact, self._most = compact, most
         self.setMinimumHeight(self._wanted())
         self.setMaximumHeight(self._wanted())
-        self._lay_out()
+        self.lay_out()
 
     def sizeHint(self) -> QSize:
         return QSize(400, self._wanted())
@@ -55,12 +55,8 @@ class Margins(RowsWidget):
     def _place(self, index: int) -> QRect:
         return QRect(6, theme.scaled(HEAD + ROW * index), self.width() - 12, theme.scaled(ROW))
 
-    def _lay_out(self) -> None:
+    def lay_out(self) -> None:
         self.place_rows([(row.key, row.spoken, row.tip, self._place(index)) for index, row in enumerate(self._shown())])
-
-    def resizeEvent(self, event: QResizeEvent | None) -> None:
-        self._lay_out()
-        super().resizeEvent(event)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         t = theme.tokens()

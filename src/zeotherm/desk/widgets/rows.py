@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from PyQt6.QtCore import QRect, Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent
-from PyQt6.QtWidgets import QWidget
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QResizeEvent
+from PyQt6.QtWidgets import QScrollArea, QWidget
 
 WAYS = {Qt.Key.Key_Up: -1, Qt.Key.Key_Left: -1, Qt.Key.Key_Down: 1, Qt.Key.Key_Right: 1}
 
@@ -62,6 +62,14 @@ class RowsWidget(QWidget):
         self.last = ""  # the row that had the focus last
         self._rows: list[Row] = []
 
+    def lay_out(self) -> None:
+        """Put the rows in their places; done again whenever the size changes."""
+        raise NotImplementedError
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.lay_out()
+        super().resizeEvent(event)
+
     def place_rows(self, rows: Sequence[tuple[str, str, str, QRect]]) -> None:
         """Put a row at each (key, spoken name, tooltip, place), in order."""
         while len(self._rows) < len(rows):
@@ -86,7 +94,17 @@ class RowsWidget(QWidget):
     def row_focused(self, key: str) -> None:
         self.last = key
         self.chosen.emit(key)
+        self._bring_into_view(key)
         self.update()
+
+    def _bring_into_view(self, key: str) -> None:
+        """Scroll whatever this list stands in, so that the row can be seen."""
+        holder = self.parentWidget()
+        while holder is not None and not isinstance(holder, QScrollArea):
+            holder = holder.parentWidget()
+        row = next((row for row in self.rows() if row.key == key), None)
+        if holder is not None and row is not None:
+            holder.ensureWidgetVisible(row, 0, 30)
 
     def focus_row(self, key: str) -> None:
         for row in self.rows():
