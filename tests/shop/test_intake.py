@@ -47,7 +47,7 @@ def test_what_is_never_asked_is_refused():
         ("afternoon", Fact("depends", "hour", "Comes only with: some hour of day")),
         ("forget when", Fact("when", None, "When: not known")),
         ("heater 14.2 ohm", Measured("heater", 14.2, "heater, cold: 14.2 Ω")),
-        ("sensor 104k ohm", Measured("sensor", 104e3, "sensor, cold: 104000 Ω")),
+        ("sensor 104k ohm", Measured("sensor", 104e3, "sensor, cold: 104 kΩ")),
         ("bed 1,9 Ω", Measured("bed", 1.9, "bed, cold: 1.9 Ω")),
     ],
 )

@@ -59,6 +59,7 @@ class Bench(QObject):
         self._ran = Kept()
         self._wish: float | None = None  # the moment that was scrubbed to; None: the worst
         self._drag: str | None = None
+        self._unpacked = tempfile.TemporaryDirectory(prefix="zeotherm-")  # attached files that were opened
         self._own: Patch = {}
         self._catalogue: tuple[Patch, Catalogue] = ({}, shipped())
         self._key, self._job = self._first_job()
@@ -149,6 +150,7 @@ class Bench(QObject):
         self._lister.close()
         self._reader.close()
         self._workshop.close()
+        self._unpacked.cleanup()
 
     # intents
 
@@ -196,9 +198,9 @@ class Bench(QObject):
         """Note a cold meter reading."""
         self._edit(lambda job: edits.with_ohms(job, what, value, at_c), _("cold ohms"))
 
-    def read(self, station: str, value: float) -> None:
+    def read(self, station: str, value: float, tolerance: float | None) -> None:
         """Pin a reading that a check asked for, late in a print."""
-        self._edit(lambda job: edits.with_reading(job, station, value), STATIONS[station].label)
+        self._edit(lambda job: edits.with_reading(job, station, value, tolerance), STATIONS[station].label)
 
     def skip(self, check: str) -> None:
         """Leave a check out, or offer it again."""
@@ -330,7 +332,7 @@ class Bench(QObject):
             return None
         try:
             content = self._workshop.attached(attachment)
-            folder = Path(tempfile.mkdtemp(prefix="zeotherm-"))
+            folder = Path(tempfile.mkdtemp(dir=self._unpacked.name))
             job_files.write_bytes(folder / Path(attachment.name).name, content)
         except ShopError as wrong:
             self.told.emit(str(wrong))

@@ -114,6 +114,7 @@ class IntakeView:
     """All of Intake."""
 
     verdict: Verdict
+    brief: str  # the verdict in a few words
     groups: tuple[ChipGroup, ...]
     told: str
     settings: str
@@ -138,8 +139,10 @@ def intake(diagnosis: Diagnosis, wanted: str = "", busy: bool = False) -> Intake
     shown = [one for one in ranking.causes if one.ruled_out_by is None][:SHOWN_CAUSES]
     first = decided or ranking.first.key
     findings = cold_ohms(job.found, catalogue, job.intake.ohms)
+    danger = words.danger(findings)
     return IntakeView(
-        verdict=words.danger(findings) or words.verdict(ranking, plan, decided, catalogue),
+        verdict=danger or words.verdict(ranking, plan, decided, catalogue),
+        brief=danger.headline if danger is not None else words.short(ranking, decided, catalogue),
         groups=_groups(diagnosis, ask),
         told=_("{told} of {all}").format(
             told=sum(1 for key in catalogue.questions if job.intake.answers.get(key)), all=len(catalogue.questions)

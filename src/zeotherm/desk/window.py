@@ -33,7 +33,6 @@ from zeotherm.desk import reports, theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.boardview import Solved, board
-from zeotherm.desk.causeroom import Diagnosis
 from zeotherm.desk.views.choose import ChooseView
 from zeotherm.desk.views.explain import ExplainView
 from zeotherm.desk.views.intake import IntakePage
@@ -43,7 +42,6 @@ from zeotherm.desk.views.report import ReportView
 from zeotherm.desk.widgets.spine import Spine
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.workers import Workers
-from zeotherm.wording import causes
 from zeotherm.wording.entry import Understood, understand
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import short, verdict
@@ -145,7 +143,7 @@ class Window(QMainWindow):
         self.spine.explain.clicked.connect(self.show_explain)
         self.spine.choose.clicked.connect(self.show_choose)
         self.choose.room.changed.connect(self._show_board)
-        self.intake.room.changed.connect(self._show_causes)
+        self.intake.answered.connect(self.spine.intake.show_answer)
         self.intake.verdict.button.clicked.connect(self.show_explain)
         self.spine.entry.entered.connect(self._enter)
         self.explain.verdict.button.clicked.connect(self.show_choose)
@@ -176,12 +174,6 @@ class Window(QMainWindow):
         told = board(solved).verdict
         self.spine.choose.show_answer(told.headline, told.state)
         self.report.follow()
-
-    def _show_causes(self, known: Diagnosis) -> None:
-        told = self.intake.view.verdict if self.intake.view is not None else None
-        words = causes.short(known.ranking, known.job.intake.decided, known.catalogue)
-        if told is not None:
-            self.spine.intake.show_answer(told.headline if told.state.bad else words, told.state)
 
     # keys, menu
 

@@ -207,22 +207,12 @@ def prior(one: Ranked) -> str:
     return text
 
 
-def ohms(value: float | None) -> str:
-    """A resistance."""
-    if value is None:
-        return "–"
-    for size, unit in ((1e6, "MΩ"), (1e3, "kΩ")):
-        if value >= size:
-            return f"{value / size:.3g} {unit}"
-    return f"{value:.3g} Ω"
-
-
 def ohm_finding(one: OhmFinding) -> str:
     """One reading against what is fitted."""
     name = OHM_NAMES[one.what]
     if one.expected is None:
         return _("{name}: none fitted").format(name=name)
-    expected = _("{low} to {high} expected").format(low=ohms(one.low), high=ohms(one.high))
+    expected = _("{low} to {high} expected").format(low=numbers.ohms(one.low), high=numbers.ohms(one.high))
     if not one.kind:
         return f"{name}: {expected}"
-    return f"{name} {ohms(one.measured)}: {OHM_KINDS[one.kind].format(fits=one.fits)} ({expected})"
+    return f"{name} {numbers.ohms(one.measured)}: {OHM_KINDS[one.kind].format(fits=one.fits)} ({expected})"

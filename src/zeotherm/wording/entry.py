@@ -18,9 +18,11 @@ from zeotherm.core.machine.patches import Patch, value_at
 from zeotherm.core.machine.quantity import Choice, Declared, Quantity, declared
 from zeotherm.core.twin.stations import STATIONS, Station
 from zeotherm.wording.language import _
-from zeotherm.wording.numbers import clock, difference_unit, with_unit
+from zeotherm.wording.numbers import clock, difference_unit, ohms, with_unit
 from zeotherm.wording.units import NUMBER, NotANumberError, convert, read_number
 
+METERED = ("heater", "sensor", "bed")
+MOST_OHMS = 1e8
 PLUS_MINUS = "±"
 CLOCK = r"(\d{1,2}):(\d{2})"
 READING_BOUNDS = {"°C": (-50.0, 600.0), "W": (0.0, 600.0)}
@@ -185,7 +187,7 @@ def _set(item: Quantity, rest: str, setup: Setup) -> Understood:
     return SetValue(item.path, value, f"{item.label}: {shown}")
 
 
-def _measure(station: Station, rest: str) -> Understood:
+def _measure(station: Station, rest: str) -> Read | Unclear:
     if not rest:
         return Unclear(_("{label}: type the reading in {unit}.").format(label=station.label, unit=station.unit))
     figure, doubted, doubt_text = rest.replace("+/-", PLUS_MINUS).replace("+-", PLUS_MINUS).partition(PLUS_MINUS)
@@ -238,15 +240,35 @@ def _forget_fact(rest: str, catalogue: Catalogue) -> Fact | None:
     return None
 
 
+OHMS = re.compile(r"([\d.,]+) ?([kKmM]?) ?(?i:ohms?|Ω)?")
+OHM_SCALES = {"": 1.0, "k": 1e3, "K": 1e3, "m": 1e-3, "M": 1e6}
+
+
 def _ohms(line: str) -> Measured | Unclear | None:
-    found = re.match(r"^(heater|sensor|bed) ([\d.,]+) ?([kKM]?) ?(?:ohms?|Ω)$", line, re.IGNORECASE)
-    if found is None:
+    what, _space, rest = line.partition(" ")
+    if what.lower() not in METERED or not re.search(r"(ohms?|Ω)$", rest, re.IGNORECASE):
         return None
-    what, text, scale = found.groups()
-    value = read_number(text) * {"": 1.0, "k": 1e3, "K": 1e3, "M": 1e6}[scale]
-    if value > 1e8:
+    return measured(what.lower(), rest)
+
+
+def measured(what: str, text: str) -> Measured | Unclear:
+    """A meter reading of heater, sensor or bed: '14.2', '104k', '1.1 kohm'. What is unclear is said in `Unclear`."""
+    found = OHMS.fullmatch(text.strip())
+    if found is None:
+        return Unclear(_("'{text}' is no resistance. Type it as 14.2, 104k or 1.1 kohm.").format(text=text))
+    value = read_number(found.group(1)) * OHM_SCALES[found.group(2)]
+    if value > MOST_OHMS:
         return Unclear(_("A meter shows up to 100 MΩ; more than it can show is open: type 50 Mohm."))
-    return Measured(what.lower(), value, _("{what}, cold: {value} Ω").format(what=what.lower(), value=f"{value:g}"))
+    return Measured(what, value, _("{what}, cold: {value}").format(what=what, value=ohms(value)))
+
+
+def reading(station: str, text: str) -> Read | Unclear:
+    """A reading at a station from its figure alone: '54.1', '130 F', '54.1 ±0.5'."""
+    try:
+        meant = _measure(STATIONS[station], " ".join(text.split()))
+    except NotANumberError as wrong:
+        return Unclear(str(wrong))
+    return meant
 
 
 def _timed(line: str, setup: Setup, catalogue: Catalogue) -> Understood | None:

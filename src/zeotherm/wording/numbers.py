@@ -71,3 +71,13 @@ def band(width: Band, unit: str) -> str:
     if width.even:
         return f"±{plain(max(width.up, width.down), places)} {unit}"
     return f"+{plain(width.up, places)}/{MINUS}{plain(width.down, places)} {unit}"
+
+
+def ohms(value: float | None) -> str:
+    """A resistance."""
+    if value is None:
+        return "–"
+    for size, unit in ((1e6, "MΩ"), (1e3, "kΩ")):
+        if value >= size:
+            return f"{value / size:.3g} {unit}"
+    return f"{value:.3g} Ω"

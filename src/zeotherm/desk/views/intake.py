@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QUrl
+from PyQt6.QtCore import Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QDesktopServices, QResizeEvent
 from PyQt6.QtWidgets import (
     QFileDialog,
@@ -37,7 +37,7 @@ from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.workers import Workers
 from zeotherm.wording.causes import OHM_NAMES
-from zeotherm.wording.entry import Measured, understand
+from zeotherm.wording.entry import Measured, measured
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
@@ -79,14 +79,11 @@ class OhmsPanel(QWidget):
         if not text:
             self._bench.tell_ohms(what, None)
             return
-        line = f"{what} {text}" if text[-1] in "mMΩ" and not text.endswith(("k", "M")) else f"{what} {text} ohm"
-        meant = understand(line, self._bench.job.setup(), self._bench.catalogue)
+        meant = measured(what, text)
         if isinstance(meant, Measured):
             self._bench.tell_ohms(what, meant.ohms)
         else:
-            self.findings[what].setText(
-                _("'{text}' is no resistance. Type it as 14.2, 104k or 1.1 kohm.").format(text=text)
-            )
+            self.findings[what].setText(meant.text)
 
     def refresh(self) -> None:
         """Take up the theme."""
@@ -99,13 +96,14 @@ class OhmsPanel(QWidget):
 class IntakePage(QWidget):
     """Facts, causes and the next check of the job on the bench."""
 
+    answered = pyqtSignal(str, object)  # in a few words, with its State
+
     def __init__(self, bench: Bench, workers: Workers, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("page")
         self._bench = bench
         self.room = CauseRoom(workers, self)
         self._diagnosis: Diagnosis | None = None
-        self.view: IntakeView | None = None
         self._wanted = ""
         self._seen = False
         self.ladder = Ladder()
@@ -206,7 +204,7 @@ class IntakePage(QWidget):
     def begin(self) -> None:
         """The view comes up: rank what is known."""
         self.count.setChecked(self._bench.counts_jobs)
-        if not self._seen:  # fonts set before the columns were ever shown do not last
+        if not self._seen:  # under a style sheet, scroll areas forget their fonts when they are put into a window
             self._seen = True
             self.refresh()
         self._rank()
@@ -227,8 +225,9 @@ class IntakePage(QWidget):
 
     def _show(self, diagnosis: Diagnosis) -> None:
         self._diagnosis = diagnosis
-        view = self.view = intake(diagnosis, self._wanted, self.room.busy)
+        view = intake(diagnosis, self._wanted, self.room.busy)
         self.verdict.show_verdict(view.verdict)
+        self.answered.emit(view.brief, view.verdict.state)
         self.chips.show_groups(view.groups)
         self.heads["told"].setText(view.told)
         self.settings.setText(view.settings)
@@ -320,11 +319,11 @@ class IntakePage(QWidget):
         t = theme.tokens()
         for name, head in self.heads.items():
             main = name in ("known", "causes")
-            head.setFont(theme.font(14, 700) if main else theme.font(12))
             head.setStyleSheet("" if main else f"color: {t.soft};")
+            head.setFont(theme.font(14, 700) if main else theme.font(12))
         for label in (self.settings, self.attached):
-            label.setFont(theme.font(12))
             label.setStyleSheet(f"color: {t.soft};")
+            label.setFont(theme.font(12))
         for button in (self.settle, self.count, self.attach):
             button.setFont(theme.font(13))
         self.foot.setFont(theme.font(12, 600))

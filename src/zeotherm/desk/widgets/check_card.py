@@ -21,8 +21,8 @@ from zeotherm.desk.causeview import AnswerRow, CheckView, NextRow
 from zeotherm.desk.shapes import draw_hazard
 from zeotherm.desk.widgets.cautions import WORDS
 from zeotherm.desk.widgets.rows import RowsWidget
+from zeotherm.wording.entry import Read, reading
 from zeotherm.wording.language import _
-from zeotherm.wording.units import NotANumberError, convert, read_number
 
 MOST_ANSWERS = 4
 ANSWER, NEXT = 50, 27
@@ -168,7 +168,7 @@ class CheckCard(QWidget):
     """Shows a `CheckView`; emits what was answered."""
 
     answered = pyqtSignal(str, str)  # check, option
-    read = pyqtSignal(str, float)  # station, value
+    read = pyqtSignal(str, float, object)  # station, value, 95 % half-width
     skipped = pyqtSignal(str)
     picked = pyqtSignal(str)  # one of the checks that follow
 
@@ -260,20 +260,11 @@ class CheckCard(QWidget):
     def _read(self) -> None:
         if self._check is None or not self.field.text().strip():
             return
-        text = self.field.text().strip()
-        number = "".join(letter for letter in text if letter in "0123456789.,+-")
-        try:
-            value = convert(read_number(number), text[len(number) :].strip(), "°C")
-        except NotANumberError as wrong:
-            self._refuse(str(wrong))
+        meant = reading(self._check.reads, self.field.text())
+        if isinstance(meant, Read) and meant.value is not None:
+            self.read.emit(meant.station, meant.value, meant.tolerance)
             return
-        if not -50.0 <= value <= 600.0:
-            self._refuse(_("A reading goes from −50 to 600 °C."))
-            return
-        self.read.emit(self._check.reads, value)
-
-    def _refuse(self, text: str) -> None:
-        self.trouble.setText(text)
+        self.trouble.setText(meant.text)
         self.trouble.show()
 
     def refresh(self) -> None:
