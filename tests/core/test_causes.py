@@ -9,7 +9,7 @@ from pydantic import ValidationError
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.causes.next_check import plan
 from zeotherm.core.judgement.causes.ohms import cold_ohms, told_by
-from zeotherm.core.judgement.causes.outcomes import Outcome, Risk, Way, outcome
+from zeotherm.core.judgement.causes.outcomes import GRID, Outcome, Risk, Way, outcome
 from zeotherm.core.judgement.causes.ranking import Facts, Table
 from zeotherm.core.judgement.causes.worlds import AS_FOUND, departures, hypotheses, sound_machine
 from zeotherm.core.machine.documents import Reading, Setup, patched
@@ -35,20 +35,11 @@ def shares(found: Table, given: Facts) -> dict[str, float]:
 
 
 def ran(fails=0.9, soak=0.8, **cures: float) -> Outcome:
-    when = {"at_once": 0.5 * (1 - soak), "minutes": 0.5 * (1 - soak), "soak": soak}
+    """A world that fails late in a share of cases, between forty minutes and four hours."""
+    failed = np.interp(np.log(GRID), np.log([60.0, 300.0, 2400.0, 14400.0]), [0.0, 0.5 * (1 - soak), 1 - soak, 1.0])
     stations = {"sink_base": np.array([20.0, 55.0])}
-    return Outcome(
-        fails,
-        when,
-        5400.0,
-        (3600.0, 7200.0),
-        Risk(()),
-        cures,
-        np.array([0.0, 7200.0]),
-        9.0,
-        stations,
-        {"sink_base": 3.0},
-    )
+    times, widths = np.array([0.0, 7200.0]), {"sink_base": 3.0}
+    return Outcome(fails, failed, Risk(()), cures, times, 9.0, stations, widths)
 
 
 def all_ran(found: Table, like: dict[str, Outcome], other: Outcome) -> Table:
@@ -156,7 +147,7 @@ def test_fan_checks_come_early_by_themselves_where_it_fails_late():
     checks = plan(found, facts(goes_wrong="nothing", when="soak"), setup).checks
     assert sum(CATALOGUE.checks[one.key].fan for one in checks[:3]) >= 2
     substitute = next(one for one in checks if one.key == "substitute_air")
-    assert substitute.outlasts == pytest.approx(1.5 * 5400.0)
+    assert substitute.outlasts == pytest.approx(1.5 * ran().time(0.5))
 
 
 def test_what_was_done_or_left_out_is_not_offered_again():
@@ -216,7 +207,7 @@ def test_a_world_is_blamed_only_for_what_a_sound_machine_would_not_do():
     setup = patched(Setup(), {"fan": {"voltage_v": 0.0}, "schedule": {"print_min": 60.0, "cool_min": 0.0}})
     alone = outcome(setup, CATALOGUE)
     assert alone.fails > 0.9
-    assert alone.when["soak"] < 0.5
+    assert alone.between(40.0, None) < 0.5
     assert outcome(setup, CATALOGUE, anyway=alone.risk).fails < 0.1
 
 
@@ -232,6 +223,7 @@ def test_a_way_to_fail_rises_through_its_quantiles():
         ({"causes": {"clog": {"shows": {"needle.frees": [0.9, "much"], "needle.same": [0.9, "too"]}}}}, "sum to 1.80"),
         ({"causes": {"clog": {"remedies": ["magic"]}}}, "causes.clog.remedies"),
         ({"causes": {"clog": {"domain": "weather"}}}, "causes.clog.domain"),
+        ({"questions": {"depends": {"options": {"hour": {"label": "x", "base": 0.06, "cured_by": "y"}}}}}, "cured_by"),
         ({"questions": {"when": {"options": {"soak": {"label": "x", "base": 0.9}}}}}, "sum to 1.70"),
     ],
 )

@@ -23,6 +23,7 @@ from zeotherm.core.machine.documents import Reading, Setup, patched
 from zeotherm.shop.workers import Machine, Workers
 
 MISSING, WRONG = 0.2, 0.1
+TOLD_WHEN = {"at_once": (0.0, 5.0), "minutes": (5.0, 40.0), "soak": (40.0, None)}  # minutes of printing
 PATIENCE = 20  # checks after which anybody gives up
 # A fixed order as it might stand in a textbook: from the commonest trouble on, and heat from the fan inwards.
 TEXTBOOK = (
@@ -216,7 +217,7 @@ def _of_simulation(key: str, ran: Outcome | None) -> dict[str, float]:
         return {}
     if key == "when":
         return {
-            **{option: 0.85 * share for option, share in ran.when.items()},
+            **{option: 0.85 * ran.between(*minutes) for option, minutes in TOLD_WHEN.items()},
             "no_pattern": 0.1,
             "after_cooling": 0.05,
         }

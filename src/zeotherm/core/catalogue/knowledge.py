@@ -20,6 +20,10 @@ class Option(Entry):
     label: str
     base: Share
     names: tuple[str, ...] = ()  # further words for the entry line
+    from_min: float | None = None  # minutes of printing between which a failure is answered so; computed for a world
+    until_min: float | None = None
+    cured_by: str = ""  # a check: it comes only with what that check takes away; computed for a world
+    weight: Annotated[float, Field(gt=0, le=1)] = 1.0  # of such a cure
 
 
 class Asked(Entry):

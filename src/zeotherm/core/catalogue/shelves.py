@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import tomllib
-from functools import cache
+from functools import cache, cached_property
 from importlib.resources import files
 from typing import Annotated, Any, Literal
 
@@ -340,6 +340,14 @@ class Catalogue(Entry):
                 raise ValueError(f"causes.{key}.remedies: there is no remedy '{missing[0]}'")
         return self
 
+    @model_validator(mode="after")
+    def _answers_speak_of_checks(self) -> Catalogue:
+        for key, question in self.questions.items():
+            for name, option in question.options.items():
+                if option.cured_by and option.cured_by not in self.checks:
+                    raise ValueError(f"questions.{key}.options.{name}.cured_by: there is no check '{option.cured_by}'")
+        return self
+
     def _check_shares(self, where: str, shows: dict[str, Said]) -> None:
         totals: dict[str, float] = {}
         for answer, (share, _reason) in shows.items():
@@ -350,7 +358,7 @@ class Catalogue(Entry):
             if self.asked[name].kind == "one" and totals[name] > 0.995:
                 raise ValueError(f"{where}.shows: the answers of {name} sum to {totals[name]:.2f}, above 0.99")
 
-    @property
+    @cached_property
     def asked(self) -> dict[str, Asked]:
         """Questions and checks alike, by id."""
         return {**self.questions, **self.checks}

@@ -12,7 +12,7 @@ import numpy.typing as npt
 from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.causes.ranking import MODEL_DOUBT, TEMPER, Facts, Table
-from zeotherm.core.judgement.causes.worlds import has
+from zeotherm.core.judgement.causes.worlds import AS_FOUND, has
 from zeotherm.core.machine.documents import Setup
 
 Array = npt.NDArray[np.float64]
@@ -91,20 +91,24 @@ def plan(table: Table, facts: Facts, setup: Setup, skipped: Collection[str] = ()
 
 def usual_failure(table: Table, facts: Facts, logs: Array) -> float:
     """Seconds of printing after which the trouble usually comes: from the worlds that may be, within what was told."""
-    told = facts.answers.get("when", ())
-    low, high = {"at_once": (60.0, 300.0), "minutes": (300.0, 2400.0), "soak": (3600.0, math.inf)}.get(
-        told[0] if told else "", (60.0, math.inf)
-    )
+    low, high = _told_times(table.catalogue, facts)
     weights = np.exp(logs - logs.max())
-    times = [
-        (float(weights[index]), found.typical)
-        for index, found in table.outcomes.items()
-        if found.typical is not None and low <= found.typical <= high
-    ]
+    half = {index: found.time(0.5) for index, found in table.outcomes.items() if index != AS_FOUND}
+    times = [(float(weights[i]), time) for i, time in half.items() if time is not None and low <= time <= high]
     total = sum(weight for weight, _time in times)
     if total <= 1e-9:
         return min(max(USUAL_FAILURE, low), high)
     return sum(weight * time for weight, time in times) / total
+
+
+def _told_times(catalogue: Catalogue, facts: Facts) -> tuple[float, float]:
+    """Between which seconds of printing it fails, as far as that was told."""
+    for asked, options in facts.answers.items():
+        for option in options:
+            about = catalogue.asked[asked].options.get(option) if asked in catalogue.asked else None
+            if about is not None and about.from_min is not None:
+                return 60.0 * about.from_min, 60.0 * about.until_min if about.until_min is not None else math.inf
+    return 0.0, math.inf
 
 
 def _done(key: str, check: Check, facts: Facts) -> bool:

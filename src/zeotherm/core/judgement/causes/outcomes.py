@@ -13,7 +13,7 @@ from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.bands import Bands, bands
-from zeotherm.core.judgement.course import Course, Failure, course_of
+from zeotherm.core.judgement.course import STARTING, Course, Failure, course_of
 from zeotherm.core.judgement.margins import probability_positive
 from zeotherm.core.judgement.probe import Probe, room
 from zeotherm.core.machine.documents import Setup
@@ -22,10 +22,16 @@ from zeotherm.core.twin.whole.run import simulate
 
 Array = npt.NDArray[np.float64]
 TOLERANCE = 0.5  # K a step may be off: the doubt of a cause is wider by far
-AT_ONCE, MINUTES = 5.0 * 60.0, 40.0 * 60.0  # s of printing that part the answers of "when"
+MINUTE = 60.0
+GRID = np.geomspace(10.0, 2.0e5, 160)  # s of printing at which failures are counted
 NEVER = 0.03  # probability of a failure that the model does not see coming
 DRIVERS = {"soft_draw": "creep_retracted", "soft_stand": "creep", "coupler": "seat", "liner_heat": "liner_end"}
-SETS = (240.0, 720.0, 2400.0)  # s from a cold end above softening to a stop: tenth, half, ninth; an estimate
+WORTH_COUNTING = 0.05  # probability of being past a limit
+BEYOND = 1.6  # lengths of the job: where a failure is taken to come that does not come within it
+STOPS = {  # limits that stop the feed some time after they are passed [s]: tenth, half, ninth; estimates
+    "exit_core": (30.0, 90.0, 300.0),
+    "sink_base": (240.0, 720.0, 2400.0),
+}
 READ = ("block", "sink_base", "fan_inlet", "motor", "carriage", "case_air", "bed", "bore", "sink_top", "fan_outlet")
 
 
@@ -62,15 +68,32 @@ class Outcome:
     """One world, run for the whole job; failures that a sound machine would have as well are not counted."""
 
     fails: float  # probability that the feed stops within the job [-]
-    when: dict[str, float]  # at_once, minutes, soak: probabilities, given that it fails
-    typical: float | None  # s of printing until it fails, likely
-    span: tuple[float, float] | None  # the same, from when to when in four cases of five
+    failed: Array  # probability that it has failed by each time of `GRID`, given that it fails within the job
     risk: Risk
     cures: dict[str, float]  # check -> probability that it cures, given that it fails
     times: Array  # s since switching on
     start_h: float
     stations: dict[str, Array]  # °C over the times
     widths: dict[str, float]  # 95 % half-widths [K]
+
+    def between(self, from_min: float, until_min: float | None) -> float:
+        """Probability that it fails between two minutes of printing, given that it fails."""
+        early, late = (from_min * MINUTE, math.inf if until_min is None else until_min * MINUTE)
+        return self._by(late) - self._by(early)
+
+    def _by(self, time: float) -> float:
+        return 0.0 if time <= 0.0 else float(np.interp(math.log(min(time, GRID[-1])), np.log(GRID), self.failed))
+
+    def time(self, share: float) -> float | None:
+        """Seconds of printing by which this share of the failures has come; none where it hardly fails."""
+        at = min(int(np.searchsorted(self.failed, share)), len(GRID) - 1)
+        return float(GRID[at]) if self.fails > NEVER else None
+
+    @property
+    def span(self) -> tuple[float, float] | None:
+        """From when to when it fails in four cases of five [s of printing]."""
+        early, late = self.time(0.1), self.time(0.9)
+        return None if early is None or late is None else (early, late)
 
     def reading(self, station: str, clock_h: float | None) -> tuple[float, float] | None:
         """What a station should show at a clock time, or late in the print: value and 95 % half-width [°C, K]."""
@@ -97,61 +120,54 @@ def outcome(
     sure = bands(answer.solved, answer.limits, cancelled, in_full=0)
     start = course.run.printing_from or 0.0
     risk = Risk(tuple(_ways(course, sure, start)))
-    fails, when, times, driver = _when(risk, anyway or Risk(()), course.run.end - start)
+    end = course.run.end - start
+    fails, failed = _failing(risk, anyway or Risk(()), end)
+    driver = max(risk.ways, key=lambda way: way.by(end)).limit if risk.ways else ""
     cures = _cures(course, answer, sure, driver, catalogue, cancelled) if fails > NEVER else {}
     kept = {key: course.series[key] for key in READ if key in course.series and key in sure.values}
     widths = {key: max(sure.values[key].down, sure.values[key].up) for key in kept}
-    typical, span = (times[1], (times[0], times[2])) if times is not None else (None, None)
-    return Outcome(fails, when, typical, span, risk, cures, course.run.times, course.run.clock(0.0), kept, widths)
+    return Outcome(fails, failed, risk, cures, course.run.times, course.run.clock(0.0), kept, widths)
 
 
 def _ways(course: Course, sure: Bands, start: float) -> list[Way]:
     found = [_of_failure(course, failure, start) for failure in course.failures(sure.rooms)]
-    short = course.worst.get("exit_core")
-    band = sure.rooms.get("exit_core")
-    if short is not None and band is not None:
-        likely = 1.0 - probability_positive(short[0], band)
-        if likely > 0.05:
-            found.append(Way(30.0, 90.0, 300.0, "exit_core", likely))
-    warm = course.worst.get("sink_base")
-    band = sure.rooms.get("sink_base")
-    if warm is not None and band is not None:
-        likely = 1.0 - probability_positive(warm[0], band)
-        if likely > 0.05:
-            known = np.nan_to_num(course.rooms["sink_base"], nan=np.inf)
-            passed = float(course.run.times[int(np.argmax(known < max(0.0, warm[0] + 1e-6)))]) - start
-            begin = max(passed, 0.0)
-            found.append(Way(begin + SETS[0], begin + SETS[1], begin + SETS[2], "sink_base", likely))
+    for key, after in STOPS.items():
+        worst, band = course.worst.get(key), sure.rooms.get(key)
+        likely = 1.0 - probability_positive(worst[0], band) if worst is not None and band is not None else 0.0
+        if likely > WORTH_COUNTING:
+            begin = max(_passed(course, key) - start - STARTING, 0.0)
+            found.append(Way(begin + after[0], begin + after[1], begin + after[2], key, likely))
     return found
+
+
+def _passed(course: Course, key: str) -> float:
+    """When a limit is passed for the first time; where it never is, when it has the least room [s]."""
+    beyond = np.flatnonzero(course.rooms[key] < 0.0)
+    return float(course.run.times[beyond[0]]) if len(beyond) else course.worst[key][1]
 
 
 def _of_failure(course: Course, failure: Failure, start: float) -> Way:
     end = course.run.end - start
     assert failure.earliest is not None
     tenth = max(failure.earliest - start, 20.0)
-    half = max(failure.likely - start, tenth) if failure.likely is not None else max(1.6 * end, 2.0 * tenth)
-    ninth = max(failure.latest - start, half) if failure.latest is not None else max(1.6 * end, 2.0 * half)
+    half = max(failure.likely - start, tenth) if failure.likely is not None else max(BEYOND * end, 2.0 * tenth)
+    ninth = max(failure.latest - start, half) if failure.latest is not None else max(BEYOND * end, 2.0 * half)
     driver = course.run.catalogue.accumulations[failure.key].driver
     return Way(tenth, half, ninth, DRIVERS[driver])
 
 
-def _when(risk: Risk, anyway: Risk, end: float) -> tuple[float, dict[str, float], list[float] | None, str]:
-    """Probability of a failure, its spread over the answers of "when", its early, likely and late times (tenth, half,
-    ninth of those within the job), and the limit that drives it."""
+def _failing(risk: Risk, anyway: Risk, end: float) -> tuple[float, Array]:
+    """Probability of a failure within the job, and the share of those that have come by each time of `GRID`.
 
-    def by(time: float) -> float:
-        return max(1.0 - (1.0 - risk.by(time)) / max(1.0 - anyway.by(time), 1e-3), 0.0)
-
-    so_far = np.maximum.accumulate([by(AT_ONCE), by(MINUTES), by(end)])
-    parts = dict(zip(("at_once", "minutes", "soak"), np.diff(so_far, prepend=0.0).tolist(), strict=True))
-    fails = float(so_far[-1])
+    What the sound machine would do as well is divided out: 1 - (1 - world)/(1 - sound).
+    """
+    times = np.minimum(GRID, end)
+    alone = [1.0 - (1.0 - risk.by(float(time))) / max(1.0 - anyway.by(float(time)), 1e-3) for time in times]
+    by = np.maximum.accumulate(np.maximum(alone, 0.0))
+    fails = float(by[-1])
     if fails < NEVER:
-        return NEVER, {"at_once": 0.2, "minutes": 0.3, "soak": 0.5}, None, ""
-    first = max(risk.ways, key=lambda way: way.by(end))
-    grid = np.geomspace(30.0, end, 60)
-    shares = np.maximum.accumulate([by(float(time)) / fails for time in grid])
-    times = [float(grid[min(int(np.searchsorted(shares, share)), len(grid) - 1)]) for share in (0.1, 0.5, 0.9)]
-    return min(fails, 1.0 - NEVER), {key: part / fails for key, part in parts.items()}, times, first.limit
+        return NEVER, np.clip(np.log(GRID / GRID[0]) / math.log(end / GRID[0]), 0.0, 1.0)
+    return min(fails, 1.0 - NEVER), by / fails
 
 
 def _cures(

@@ -28,7 +28,8 @@ UNSIMULATED = 0.5  # the same before the world is run
 MODEL_DOUBT = 3.0  # K, 95 %, that a reading may be off besides the bands
 LEAST_DENSITY = 0.02  # of a reading, against one that is spot on: an instrument may have been held badly
 PSEUDO_JOBS = 20.0  # jobs that the catalogue's own priors are worth against the shop's
-LATE_WHEN = {"after_cooling": 0.07, "no_pattern": 0.10}  # of "when", where the failure has a clock
+UNTIMED = 0.17  # share of failures with a clock that are told without one
+ALWAYS = 0.2  # least share of troubles of which nobody notices what they come with
 RULED_OUT, STRONG = 0.012, 0.3
 LEADING, ALIKE, PARTING = 0.12, 1.6, 0.25  # probability; ratio within which facts do not part; what would
 UNEXPLAINED_Z, UNEXPLAINED_P = 3.0, 0.09
@@ -160,19 +161,17 @@ class Table:
 
     def _simulated(self, asked: str, found: Outcome) -> dict[str, float]:
         """What the simulation says of an answer; nothing where it is silent."""
-        if asked == "when":
-            left = 1.0 - sum(LATE_WHEN.values())
-            return {**{key: left * share for key, share in found.when.items()}, **LATE_WHEN}
-        if asked == "depends":
-            hour = found.cures.get("shade", 0.02)
-            case = found.cures.get("open_case", 0.04) * (1.0 - 0.5 * hour)
-            flow = 0.6 * found.cures.get("slow_flow", 0.1)
-            wishes = {"hour": hour, "case_shut": case, "high_flow": flow, "one_filament": 0.06}
-            total = sum(wishes.values()) + max(0.15, 1.0 - max(wishes.values()))
-            return {key: wish / total for key, wish in wishes.items()}
         if asked in found.cures:
             return {"cured": found.cures[asked]}
-        return {}
+        options = self.catalogue.asked[asked].options.items()
+        timed = {key: found.between(one.from_min, one.until_min) for key, one in options if one.from_min is not None}
+        if timed:
+            return {key: (1.0 - UNTIMED) * share for key, share in timed.items()}
+        cured = {key: one.weight * found.cures[one.cured_by] for key, one in options if one.cured_by in found.cures}
+        if not cured:
+            return {}
+        nothing_else = max(1.0 - max(cured.values()), ALWAYS)
+        return {key: share / (sum(cured.values()) + nothing_else) for key, share in cured.items()}
 
     def reading(self, index: int, station: str, clock_h: float | None) -> tuple[float, float] | None:
         """What a world predicts at a station: value and 95 % half-width; without a simulation, as the machine found."""
@@ -272,7 +271,8 @@ class Table:
                 shown = self.reading(first, name, facts.readings[name].clock_h)
                 span = (shown[0] - shown[1], shown[0] + shown[1]) if shown else None
             elif first in self.outcomes and cause.must_fail and self._simulated(asked, self.outcomes[first]):
-                kind, reason, span = "model", "", self.outcomes[first].span if asked == "when" else None
+                timed = any(one.from_min is not None for one in self.catalogue.asked[asked].options.values())
+                kind, reason, span = "model", "", self.outcomes[first].span if timed else None
             found.append(Evidence(kind, name, ratio, reason, span))
         by_chance = DEPARTURE_SEEN / DEPARTURE_BY_CHANCE
         found += [Evidence("departure", sign.path, by_chance, sign.text) for sign in self.worlds[first].signs]
