@@ -151,3 +151,27 @@ def test_a_wrong_reading_is_refused_in_place(qtbot, text, why):
     card.field.setText("208.5 ±2")
     QTest.keyClick(card.field, Qt.Key.Key_Return)
     assert read == [("block", 208.5, 2.0)]
+
+
+def test_own_and_the_jobs_own_entries_stand_together(window):
+    bench = window.bench
+    bench.own_causes().write_text("[causes.clog]\ncommon = 50.0\n")
+    bench.read_own_causes()
+    assert bench.catalogue.causes["clog"].common == 50.0
+    assert bench.catalogue is bench.catalogue  # made once, not at every key
+
+
+def test_a_chip_of_the_machine_corrects_what_was_found(window, qtbot):
+    row = next(row for row in window.intake.chips.rows() if row.key == "machine:printing.filament=abs")
+    QTest.mouseClick(row, Qt.MouseButton.LeftButton)
+    assert window.bench.job.found.printing.filament == "abs"
+    assert window.bench.job.trial == {}
+    row = next(row for row in window.intake.chips.rows() if row.key == "machine:case.part=side_vented")
+    QTest.mouseClick(row, Qt.MouseButton.LeftButton)
+    assert window.bench.job.found.surroundings.air_from == "case"
+
+
+def test_a_row_in_use_is_scrolled_into_view(window):
+    bar = window.intake._scrolls[0].verticalScrollBar()
+    window.intake.chips.focus_row("tried.settings")
+    assert bar.value() > 0

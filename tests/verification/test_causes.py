@@ -54,7 +54,7 @@ def test_hidden_causes_are_found_sooner_than_by_a_fixed_order(workers, record, r
         inside = (stated >= low) & (stated < high)
         if inside.sum() >= 5:
             told = f"stated {stated[inside].mean():.0%}, right {right[inside].mean():.0%} of {inside.sum()}"
-            record(f"Stated {low:.0%} to {min(high, 1.0):.0%}", with_, told, "near")
+            record(f"Stated {low:.0%} to {min(high, 1.0):.0%}", with_, told, "12 % apart on average")
             apart.append(abs(stated[inside].mean() - right[inside].mean()) * inside.sum())
             points.append((float(stated[inside].mean()), float(right[inside].mean()), int(inside.sum())))
     if whole:

@@ -124,7 +124,6 @@ def test_meter_readings_in_words(read, text):
 
 
 def test_no_bed_no_reading():
-    unheated = patched(Setup(), {"bed": {"part": "no_bed"}}) if "no_bed" in CATALOGUE.beds else None
-    beds = [key for key, bed in CATALOGUE.beds.items() if bed.power_w.value <= 0.0]
-    setup = unheated or patched(Setup(), {"bed": {"part": beds[0]}})
+    unheated = next(key for key, bed in CATALOGUE.beds.items() if bed.power_w.value <= 0.0)
+    setup = patched(Setup(), {"bed": {"part": unheated}})
     assert [words.ohm_finding(one) for one in cold_ohms(setup, CATALOGUE, Ohms())][-1] == "Bed: none fitted"

@@ -9,6 +9,7 @@ from pathlib import Path
 from PyQt6.QtCore import QByteArray, QEvent, QObject, Qt
 from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent, QKeySequence
 from PyQt6.QtWidgets import (
+    QAbstractButton,
     QApplication,
     QComboBox,
     QDialog,
@@ -39,6 +40,7 @@ from zeotherm.desk.views.intake import IntakePage
 from zeotherm.desk.views.jobs import JobsView
 from zeotherm.desk.views.machine import MachineDialog
 from zeotherm.desk.views.report import ReportView
+from zeotherm.desk.widgets.rows import Row
 from zeotherm.desk.widgets.spine import Spine
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.workers import Workers
@@ -128,6 +130,8 @@ class Window(QMainWindow):
         self.spine.intake.setChecked(view is self.intake)
         self.spine.explain.setChecked(view is self.explain)
         self.spine.choose.setChecked(view is self.choose)
+        if view is self.intake:
+            self.intake.setFocus(Qt.FocusReason.OtherFocusReason)
         if view is self.explain:
             self.explain.cutaway.setFocus(Qt.FocusReason.OtherFocusReason)
         if view is self.jobs:
@@ -270,6 +274,12 @@ class Window(QMainWindow):
                 self.jobs.open_chosen()
                 return True
             return False
+        if (
+            self.stack.currentWidget() is self.intake
+            and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+            and not isinstance(widget, Row | QAbstractButton)
+        ):
+            return self.intake.ask_next()
         text = event.text()
         if text and text.isalnum() and not isinstance(widget, QComboBox):
             self.spine.entry.type_text(text)

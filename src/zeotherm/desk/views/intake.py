@@ -101,6 +101,7 @@ class IntakePage(QWidget):
     def __init__(self, bench: Bench, workers: Workers, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("page")
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self._bench = bench
         self.room = CauseRoom(workers, self)
         self._diagnosis: Diagnosis | None = None
@@ -261,6 +262,15 @@ class IntakePage(QWidget):
         self.settle.setEnabled(bool(view.causes))
 
     # what is done
+
+    def ask_next(self) -> bool:
+        """Go to the question that would tell most; False where none is left."""
+        diagnosis = self._diagnosis
+        if diagnosis is None or not diagnosis.plan.questions:
+            return False
+        asked = diagnosis.plan.questions[0].key
+        self.chips.focus_row(f"{asked}.{next(iter(diagnosis.catalogue.questions[asked].options))}")
+        return True
 
     def _tell(self, key: str) -> None:
         if key.startswith(MACHINE):

@@ -9,11 +9,12 @@ from PyQt6.QtWidgets import QWidget
 from zeotherm.desk import theme
 from zeotherm.desk.causeview import CauseRow
 from zeotherm.desk.widgets.chips import draw_sign
+from zeotherm.desk.widgets.line import wrapped
 from zeotherm.desk.widgets.rows import RowsWidget
 from zeotherm.wording.language import _
 
 NAME, LINE, PAD = 24, 20, 7
-BAR, SHARE = 66, 70
+BAR = 66
 NOTE_LINES = 3
 ROOMY = 320  # px of width below which bars are short
 LEFT = 16
@@ -28,6 +29,8 @@ class CauseList(RowsWidget):
         self._notes: tuple[tuple[str, str, bool], ...] = ()
         self._places: list[QRect] = []
         self._lines: list[list[tuple[int, str]]] = []
+        self._names: list[list[str]] = []
+        self._bar = self._share = self._foot = 0
 
     def show_causes(self, causes: tuple[CauseRow, ...], notes: tuple[tuple[str, str, bool], ...]) -> None:
         self._causes, self._notes = causes, notes
@@ -37,20 +40,25 @@ class CauseList(RowsWidget):
     def lay_out(self) -> None:
         wide = self.width() - LEFT - 40
         metrics = QFontMetrics(theme.font(13))
-        y, self._places, self._lines = 4, [], []
+        y, self._places, self._lines, self._names = 4, [], [], []
+        self._bar = theme.scaled(BAR if self.width() > ROOMY else BAR / 3)
+        bold = QFontMetrics(theme.font(14, 700))
+        self._share = max([theme.scaled(38), *(bold.horizontalAdvance(row.share) + 4 for row in self._causes)])
         for row in self._causes:
+            name = wrapped(bold, row.label, self.width() - 2 * LEFT - self._bar - self._share - 28, 2)
             lines = [
                 (sign.way if index == 0 else 9, part)
                 for sign in row.signs
-                for index, part in enumerate(_wrapped(metrics, sign.text, wide, 2))
+                for index, part in enumerate(wrapped(metrics, sign.text, wide, 2))
             ]
-            high = theme.scaled(NAME + LINE * len(lines) + 2 * PAD)
+            high = theme.scaled(NAME * len(name) + LINE * len(lines) + 2 * PAD)
             self._places.append(QRect(6, y, self.width() - 12, high))
             self._lines.append(lines)
+            self._names.append(name)
             y += high + 2
         self._foot = y
         for head, text, _wrong in self._notes:
-            count = len(_wrapped(QFontMetrics(theme.font(12)), text, wide + 20, NOTE_LINES))
+            count = len(wrapped(QFontMetrics(theme.font(12)), text, wide + 20, NOTE_LINES))
             y += theme.scaled((22 if head else 2) + 17 * count) + 4
         self.setMinimumHeight(y + 6)
         self.place_rows(
@@ -60,14 +68,16 @@ class CauseList(RowsWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        for row, place, lines in zip(self._causes, self._places, self._lines, strict=True):
-            self._paint_cause(painter, row, QRectF(place), lines)
+        for index, row in enumerate(self._causes):
+            self._paint_cause(painter, row, QRectF(self._places[index]), self._names[index], self._lines[index])
         y = float(self._foot) if self._causes else 6.0
         for note in self._notes:
             y = self._paint_note(painter, note, y)
         painter.end()
 
-    def _paint_cause(self, painter: QPainter, row: CauseRow, box: QRectF, lines: list[tuple[int, str]]) -> None:
+    def _paint_cause(
+        self, painter: QPainter, row: CauseRow, box: QRectF, names: list[str], lines: list[tuple[int, str]]
+    ) -> None:
         t = theme.tokens()
         if row.first or row.key == self.focused():
             painter.setPen(QPen(t["meas" if row.key == self.focused() else "accent"], 1.6))
@@ -79,22 +89,20 @@ class CauseList(RowsWidget):
         top = box.top() + theme.scaled(PAD)
         high = theme.scaled(NAME)
         right = box.right() - 12
-        room = theme.scaled(SHARE if self.width() > ROOMY or row.bar > 0.99 else 38)
-        share = QRectF(right - room, top, room, high)
-        wide = theme.scaled(BAR if self.width() > ROOMY else BAR / 3)
-        bar = QRectF(share.left() - wide - 6, top + high / 2 - 4, wide, 8)
+        share = QRectF(right - self._share, top, self._share, high)
+        bar = QRectF(share.left() - self._bar - 6, top + high / 2 - 4, self._bar, 8)
         painter.setPen(t["ink"])
         painter.setFont(theme.font(14, 700 if row.first else 600))
-        name = QRectF(box.left() + LEFT - 6, top, bar.left() - box.left() - LEFT, high)
-        text = painter.fontMetrics().elidedText(row.label, Qt.TextElideMode.ElideRight, int(name.width()))
-        painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, text)
+        for index, name in enumerate(names):
+            place = QRectF(box.left() + LEFT - 6, top + high * index, bar.left() - box.left() - LEFT, high)
+            painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, name)
         painter.fillRect(bar, t["well"])
         painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * row.bar, bar.height()), t["accent"])
         painter.setFont(theme.font(14 if row.first else 13, 700))
         painter.drawText(share, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.share)
         painter.setFont(theme.font(13))
         for index, (way, line) in enumerate(lines):
-            y = top + high + theme.scaled(LINE) * index
+            y = top + high * len(names) + theme.scaled(LINE) * index
             if way != 9:
                 draw_sign(painter, way, QPointF(box.left() + LEFT + 1, y + theme.scaled(LINE) / 2))
             painter.setPen(t["soft" if way == 0 else "ink"])
@@ -105,7 +113,7 @@ class CauseList(RowsWidget):
         t = theme.tokens()
         head, text, wrong = note
         wide = self.width() - LEFT - 20
-        lines = _wrapped(QFontMetrics(theme.font(12)), text, wide, NOTE_LINES)
+        lines = wrapped(QFontMetrics(theme.font(12)), text, wide, NOTE_LINES)
         above = 22 if head else 2
         painter.setFont(theme.font(13, 700))
         painter.setPen(t["close" if wrong else "ink"])
@@ -116,19 +124,3 @@ class CauseList(RowsWidget):
             box = QRectF(LEFT, y + theme.scaled(above + 17 * index), wide, theme.scaled(17))
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, line)
         return y + theme.scaled(above + 17 * len(lines)) + 4
-
-
-def _wrapped(metrics: QFontMetrics, text: str, width: int, most: int) -> list[str]:
-    """A text in lines of a width; the last one is cut with an ellipsis."""
-    lines, words = [""], text.split()
-    for index, word in enumerate(words):
-        longer = f"{lines[-1]} {word}".strip()
-        if metrics.horizontalAdvance(longer) <= width or not lines[-1]:
-            lines[-1] = longer
-        elif len(lines) < most:
-            lines.append(word)
-        else:
-            rest = f"{lines[-1]} {' '.join(words[index:])}"
-            lines[-1] = metrics.elidedText(rest, Qt.TextElideMode.ElideRight, width)
-            break
-    return lines

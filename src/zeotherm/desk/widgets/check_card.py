@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QFrame,
@@ -20,12 +20,14 @@ from zeotherm.desk import theme
 from zeotherm.desk.causeview import AnswerRow, CheckView, NextRow
 from zeotherm.desk.shapes import draw_hazard
 from zeotherm.desk.widgets.cautions import WORDS
+from zeotherm.desk.widgets.line import wrapped
 from zeotherm.desk.widgets.rows import RowsWidget
 from zeotherm.wording.entry import Read, reading
 from zeotherm.wording.language import _
 
 MOST_ANSWERS = 4
-ANSWER, NEXT = 50, 27
+ANSWER, LEAD, NEXT = 48, 17, 27
+TRACK = 74  # px of the bar that shows before and after
 
 
 class Answer(QAbstractButton):
@@ -34,6 +36,8 @@ class Answer(QAbstractButton):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._row: AnswerRow | None = None
+        self._label: list[str] = []
+        self._leads: list[str] = []
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
@@ -51,11 +55,23 @@ class Answer(QAbstractButton):
         self.setText(row.label)
         self.setAccessibleName(text)
         self.setToolTip(_("{text}; {likely} likely").format(text=text, likely=row.likely))
-        self.setFixedHeight(theme.scaled(ANSWER))
-        self.update()
+        self._fit()
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._fit()
+        super().resizeEvent(event)
+
+    def _fit(self) -> None:
+        """As high as its words need."""
+        if self._row is not None:
+            room = self.width() - theme.scaled(TRACK) - 24
+            self._label = wrapped(QFontMetrics(theme.font(13, 600)), self._row.label, room, 2)
+            self._leads = wrapped(QFontMetrics(theme.font(12)), self._row.leads, room, 2)
+            self.setFixedHeight(theme.scaled(ANSWER + LEAD * (len(self._label) + len(self._leads) - 2)))
+            self.update()
 
     def sizeHint(self) -> QSize:
-        return QSize(240, theme.scaled(ANSWER))
+        return QSize(240, self.height())
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         if self._row is None:
@@ -68,27 +84,27 @@ class Answer(QAbstractButton):
             painter.setPen(QPen(t["meas" if self.hasFocus() else "rule"], 2 if self.hasFocus() else 1))
             painter.setBrush(t["accentbg" if self.underMouse() else "panel"])
             painter.drawRoundedRect(box, 3, 3)
-        line = theme.scaled(21)
+        line, track = theme.scaled(21), theme.scaled(TRACK)
+        left, right = box.left() + 9, box.right() - track - 6
         painter.setPen(t["ink"])
         painter.setFont(theme.font(13, 600))
-        share = theme.scaled(82)
-        words = QRectF(box.left() + 9, box.top() + 3, box.width() - share - 16, line)
-        text = painter.fontMetrics().elidedText(self._row.label, Qt.TextElideMode.ElideRight, int(words.width()))
-        painter.drawText(words, Qt.AlignmentFlag.AlignVCenter, text)
-        right = QRectF(box.right() - share - 4, box.top() + 3, share, line)
-        painter.drawText(right, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self._row.text)
+        share = QRectF(right, box.top() + 3, track, line)
+        painter.drawText(share, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self._row.text)
+        y = box.top() + 3
+        for word in self._label:
+            painter.drawText(QRectF(left, y, right - left, line), Qt.AlignmentFlag.AlignVCenter, word)
+            y += theme.scaled(LEAD)
         painter.setPen(t["soft"])
         painter.setFont(theme.font(12))
-        below = QRectF(box.left() + 9, box.top() + line + 3, box.width() - share - 16, line)
-        text = painter.fontMetrics().elidedText(self._row.leads, Qt.TextElideMode.ElideRight, int(below.width()))
-        painter.drawText(below, Qt.AlignmentFlag.AlignVCenter, text)
-        track = QRectF(box.right() - share - 4, below.center().y() - 4, share, 8)
-        painter.fillRect(track, t["well"])
+        for lead in self._leads:
+            painter.drawText(QRectF(left, y + 2, right - left, line), Qt.AlignmentFlag.AlignVCenter, lead)
+            y += theme.scaled(LEAD)
+        bar = QRectF(right, box.top() + line + 8, track, 8)
+        painter.fillRect(bar, t["well"])
         low, high = sorted((self._row.before, self._row.after))
-        painter.fillRect(QRectF(track.left(), track.top(), share * low, 8), t["accent"])
+        painter.fillRect(QRectF(bar.left(), bar.top(), track * low, 8), t["accent"])
         painter.setOpacity(0.5)
-        painter.fillRect(QRectF(track.left() + share * low, track.top(), share * (high - low), 8), t["accent"])
-        painter.setOpacity(1.0)
+        painter.fillRect(QRectF(bar.left() + track * low, bar.top(), track * (high - low), 8), t["accent"])
         painter.end()
 
 
@@ -125,42 +141,52 @@ class Then(RowsWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(_("Checks after it"), parent)
         self._all: tuple[NextRow, ...] = ()
+        self._labels: list[list[str]] = []
+        self._places: list[QRect] = []
 
     def show_rows(self, rows: tuple[NextRow, ...]) -> None:
         self._all = rows
-        self.setFixedHeight(theme.scaled(NEXT) * len(rows) + 2)
         self.lay_out()
         self.update()
 
-    def _place(self, index: int) -> QRect:
-        return QRect(0, theme.scaled(NEXT) * index, self.width(), theme.scaled(NEXT))
-
     def lay_out(self) -> None:
-        self.place_rows([(row.key, row.spoken, row.label, self._place(i)) for i, row in enumerate(self._all)])
+        metrics, small = QFontMetrics(theme.font(13)), QFontMetrics(theme.font(12))
+        self._labels, self._places, y = [], [], 0
+        for row in self._all:
+            room = self.width() - 66 - small.horizontalAdvance(row.time)
+            self._labels.append(wrapped(metrics, row.label, room, 2))
+            high = theme.scaled(NEXT + LEAD * (len(self._labels[-1]) - 1))
+            self._places.append(QRect(0, y, self.width(), high))
+            y += high
+        self.setFixedHeight(y + 2)
+        self.place_rows(
+            [(row.key, row.spoken, row.label, place) for row, place in zip(self._all, self._places, strict=True)]
+        )
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         t = theme.tokens()
         painter = QPainter(self)
-        for index, row in enumerate(self._all):
-            box = QRectF(self._place(index))
+        line = theme.scaled(NEXT)
+        for row, place, labels in zip(self._all, self._places, self._labels, strict=True):
+            box = QRectF(place)
             if row.key == self.focused():
                 painter.setPen(QPen(t["meas"], 2))
                 painter.drawRect(box.adjusted(1, 1, -1, -1))
             painter.setPen(QPen(t["line"], 1))
             painter.drawLine(QPointF(box.left(), box.top()), QPointF(box.right(), box.top()))
-            bar = QRectF(box.right() - 44, box.center().y() - 4, 40, 8)
+            bar = QRectF(box.right() - 44, box.top() + line / 2 - 4, 40, 8)
             painter.fillRect(bar, t["well"])
             painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * row.telling, 8), t["accent"])
             painter.setFont(theme.font(12))
             painter.setPen(t["soft"])
             time = painter.fontMetrics().horizontalAdvance(row.time)
-            right = QRectF(bar.left() - time - 10, box.top(), time + 4, box.height())
+            right = QRectF(bar.left() - time - 10, box.top(), time + 4, line)
             painter.drawText(right, Qt.AlignmentFlag.AlignVCenter, row.time)
             painter.setFont(theme.font(13))
             painter.setPen(t["ink"])
-            room = int(right.left() - box.left() - 8)
-            text = painter.fontMetrics().elidedText(row.label, Qt.TextElideMode.ElideRight, room)
-            painter.drawText(box.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, text)
+            for index, label in enumerate(labels):
+                part = QRectF(box.left() + 4, box.top() + theme.scaled(LEAD) * index, box.width(), line)
+                painter.drawText(part, Qt.AlignmentFlag.AlignVCenter, label)
         painter.end()
 
 

@@ -1,9 +1,9 @@
-"""One line of text that gives way where there is no room."""
+"""Text that gives way where there is no room: one line cut short, or a few lines."""
 
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QLabel, QSizePolicy, QWidget
 
 
@@ -20,3 +20,19 @@ class Line(QLabel):
         text = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, text)
         painter.end()
+
+
+def wrapped(metrics: QFontMetrics, text: str, width: int, most: int) -> list[str]:
+    """A text in lines of a width; the last one is cut with an ellipsis."""
+    lines, words = [""], text.split()
+    for index, word in enumerate(words):
+        longer = f"{lines[-1]} {word}".strip()
+        if metrics.horizontalAdvance(longer) <= width or not lines[-1]:
+            lines[-1] = longer
+        elif len(lines) < most:
+            lines.append(word)
+        else:
+            rest = f"{lines[-1]} {' '.join(words[index:])}"
+            lines[-1] = metrics.elidedText(rest, Qt.TextElideMode.ElideRight, width)
+            break
+    return lines
