@@ -117,8 +117,8 @@ def _done(key: str, check: Check, facts: Facts) -> bool:
 
 def _no_purchase_first(checks: list[Next], catalogue: Catalogue) -> list[Next]:
     """No part is bought while a check that costs nothing could still speak on the matter."""
-    free = [one for one in checks if not catalogue.checks[one.key].buys and one.minutes < 60.0]
-    return [one for one in checks if not (catalogue.checks[one.key].buys and free)]
+    free = [one for one in checks if not catalogue.checks[one.key].buys]
+    return free or checks
 
 
 def _next(table: Table, key: str, logs: Array, now: Array, usual: float) -> Next:
