@@ -79,6 +79,13 @@ def test_once_enough_is_known_the_mending_stands_there():
     assert "not heat" in view.verdict.reason
 
 
+def test_a_decided_cause_stands_first_even_where_facts_rule_it_out():
+    job = edits.decided(told(("goes_wrong", "corners"), ("pressure_off", "cured")), "fan_dead")
+    view = intake(diagnosed(job))
+    assert (view.causes[0].key, view.causes[0].decided) == ("fan_dead", True)
+    assert view.check is None
+
+
 def test_readings_count_as_facts():
     job = Job(readings={"sink_base": Reading(value=50.0)})
     assert "1 fact" in intake(diagnosed(job)).verdict.reason

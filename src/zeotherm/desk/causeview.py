@@ -9,8 +9,9 @@ from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.judgement.causes.next_check import Next
 from zeotherm.core.judgement.causes.ohms import cold_ohms
 from zeotherm.core.judgement.causes.ranking import Ranked
-from zeotherm.core.machine.documents import Job
+from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.patches import Patch, patch_at, value_at
+from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.desk.causeroom import Diagnosis
 from zeotherm.wording import causes as words
 from zeotherm.wording import numbers
@@ -23,6 +24,7 @@ MACHINE = "machine:"  # begins the keys of chips that are told of the machine it
 AFTER = "depends"  # the question after which they stand
 SETTINGS = (
     ("printing.nozzle_c", _("nozzle")), ("printing.flow_mm3_s", _("flow")), ("printing.retraction_mm", _("retracts")),
+    ("case.vents_open_pct", _("vents")),
 )  # fmt: skip
 
 
@@ -136,8 +138,9 @@ def intake(diagnosis: Diagnosis, wanted: str = "", busy: bool = False) -> Intake
     decided = job.intake.decided
     checks = sorted(plan.checks, key=lambda one: one.key != wanted)
     ask = plan.questions[0].key if plan.questions and not decided else ""
-    shown = [one for one in ranking.causes if one.ruled_out_by is None][:SHOWN_CAUSES]
     first = decided or ranking.first.key
+    standing = [one for one in ranking.causes if one.ruled_out_by is None or one.key == first]
+    shown = sorted(standing, key=lambda one: one.key != first)[:SHOWN_CAUSES]
     findings = cold_ohms(job.found, catalogue, job.intake.ohms)
     danger = words.danger(findings)
     return IntakeView(
@@ -214,10 +217,12 @@ def _groups(diagnosis: Diagnosis, ask: str) -> tuple[ChipGroup, ...]:
 
 def _settings(job: Job) -> str:
     setup = job.found
-    units = {"printing.nozzle_c": "°C", "printing.flow_mm3_s": "mm³/s", "printing.retraction_mm": "mm"}
-    parts = [f"{name} {numbers.with_unit(float(value_at(setup, path)), units[path])}" for path, name in SETTINGS]
-    vents = numbers.with_unit(setup.case.vents_open_pct, "%", 0)
-    return f"{', '.join(parts)}, {_('vents')} {vents}. {_('Type to correct: nozzle 215')}"
+    shown = []
+    for path, name in SETTINGS:
+        item = declared(Setup)[path]
+        assert isinstance(item, Quantity)
+        shown.append(f"{name} {numbers.with_unit(float(value_at(setup, path)), item.unit)}")
+    return f"{', '.join(shown)}. {_('Type to correct: nozzle 215')}"
 
 
 def _row(one: Ranked, diagnosis: Diagnosis, first: bool) -> CauseRow:
