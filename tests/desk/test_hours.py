@@ -14,7 +14,8 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 from tests.window import settle
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk.timeview import strip
-from zeotherm.shop.places import demo_jobs
+from zeotherm.shop import run_edits
+from zeotherm.shop.virtual_printer import as_csv, day
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -91,20 +92,21 @@ def test_a_fault_comes_at_the_moment_shown(qtbot, open_window):
 
 def test_a_log_is_dropped_on_the_window(qtbot, open_window, tmp_path):
     window = open_window()
-    next(one for one in window.actions() if one.text() == "Take the log off this job").trigger()
+    for key in list(window.bench.job.measured.runs):
+        window.measure.measuring.do(run_edits.without_run, key, label="run taken off")
     settle(qtbot, window)
-    assert window.bench.job.log is None
+    assert window.bench.job.measured.laid is None
     path = tmp_path / "probes.csv"
-    path.write_bytes(next(one for one in demo_jobs() if "curlew" in one.name).with_suffix(".csv").read_bytes())
+    path.write_text(as_csv(day()))
     drop(window, path)
-    qtbot.waitUntil(lambda: window.bench.job.log is not None, timeout=5000)
+    qtbot.waitUntil(lambda: window.bench.job.measured.laid is not None, timeout=5000)
     settle(qtbot, window)
-    assert window.bench.job.log.name == "probes.csv"
+    assert window.bench.job.measured.runs[window.bench.job.measured.laid].source == "probes.csv"
     assert "Not understood: feeding" in window.spine.entry.hint.toolTip()
     assert "less model" in window.explain.foot.text()
     assert "the model" in window.explain.foot.toolTip()
     bad = tmp_path / "bad.csv"
-    bad.write_text("time,bed\n0,20\n9,21\n4,22\n")
+    bad.write_text("time,bed\n0,20\n9,21\n12,warm\n")
     job = window.bench.job
     drop(window, bad)
     qtbot.waitUntil(lambda: "line 4" in window.spine.entry.hint.toolTip(), timeout=5000)

@@ -50,8 +50,8 @@ def test_from_the_strip_to_the_cure(qtbot, open_window, tmp_path: Path):
     assert bench.found.worst.worst.room < 0
 
     # the log over the model
-    window.import_file(next(one for one in demo_jobs() if "curlew" in one.name).with_suffix(".csv"))
-    qtbot.waitUntil(lambda: "Not understood: feeding" in window.spine.entry.hint.toolTip(), timeout=5000)
+    window.import_file(next(demo_jobs()[0].parent.glob("2-curlew-run1.csv")))
+    qtbot.waitUntil(lambda: "Read 1 008 rows" in window.spine.entry.hint.toolTip(), timeout=5000)
     settle(qtbot, window)
     assert len(explain.strip.view.dots) >= 2
 

@@ -14,17 +14,18 @@ from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.window import Window
-from zeotherm.shop.edits import with_log
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import read_job
 from zeotherm.shop.logs import start_log
+from zeotherm.shop.picture_files import as_document, read_picture
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.series_files import as_log, read_series
-from zeotherm.shop.workshop import open_or_make
+from zeotherm.shop.run_edits import with_picture, with_run
+from zeotherm.shop.run_files import packed
+from zeotherm.shop.series_files import as_run, read_series
+from zeotherm.shop.workshop import Workshop, open_or_make
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
@@ -53,22 +54,23 @@ class Mishap(QObject):
         )
 
 
-def demo_workshop() -> list[Job]:
-    """The jobs of the demo workshop."""
-    return [_with_its_log(read_job(path), path.with_suffix(".csv")) for path in demo_jobs()]
-
-
-def _with_its_log(job: Job, path: Path) -> Job:
-    if not path.exists():
-        return job
-    read = read_series(path, shipped())
-    return with_log(job, as_log(read, path.name))
+def fill_demo(workshop: Workshop) -> None:
+    """Put the demo's jobs in, each with the runs and the picture that lie beside it, all of their rows kept."""
+    for path in demo_jobs():
+        job = read_job(path)
+        for log_file in sorted(path.parent.glob(f"{path.stem}-run*.csv")):
+            read = read_series(log_file, shipped())
+            run = as_run(read, log_file.name)
+            job = with_run(job, run.model_copy(update={"digest": workshop.keep(packed(read.series))}))
+        for picture_file in sorted(path.parent.glob(f"{path.stem}-picture*.csv")):
+            job = with_picture(job, as_document(read_picture(picture_file), picture_file.name))
+        workshop.add(job)
 
 
 def make_window(workshop: Path, *, demo: bool, theme_name: str | None = None) -> Window:
     """A window on a workshop file, answered and ready to show. Raises ShopError."""
     theme.load_fonts()
-    bench = Bench(open_or_make(workshop, demo_workshop if demo else list))
+    bench = Bench(open_or_make(workshop, fill_demo if demo else None))
     if demo and not bench.note("on bench"):
         bench.prefer("Curlew")
     window = Window(bench, theme_name)

@@ -24,8 +24,6 @@ from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
 from zeotherm.shop import edits, job_files
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.own_causes import begin_own, own_file, read_own
-from zeotherm.shop.series_files import Read as ReadSeries
-from zeotherm.shop.series_files import as_log, read_series
 from zeotherm.shop.workshop import Workshop
 from zeotherm.wording.language import _
 
@@ -52,9 +50,6 @@ class Bench(QObject):
         self._solver.idle.connect(lambda: self.busy_changed.emit(False))
         self._lister = Scheduler(self)
         self._lister.arrived.connect(self.listed)
-        self._reader = Scheduler(self)
-        self._reader.arrived.connect(self._log_read)
-        self._reader.failed.connect(self._log_refused)
         self._found: Found | None = None
         self._ran = Kept()
         self._wish: float | None = None  # the moment that was scrubbed to; None: the worst
@@ -148,7 +143,6 @@ class Bench(QObject):
         """Stop working and let go of the workshop."""
         self._solver.close()
         self._lister.close()
-        self._reader.close()
         self._workshop.close()
         self._unpacked.cleanup()
 
@@ -158,57 +152,57 @@ class Bench(QObject):
         """Put a value on trial. dragging: more of the same will follow."""
         amend = self._drag == path
         self._drag = path if dragging else None
-        self._edit(lambda job: edits.with_value(job, path, value), declared(Setup)[path].label, amend=amend)
+        self.edit(lambda job: edits.with_value(job, path, value), declared(Setup)[path].label, amend=amend)
 
     def fault(self, key: str) -> bool:
         """Let one of the catalogue's faults come at the moment that is shown."""
         found = self._found
         minute = found.time / 60.0 if found is not None and found.course is not None else 60.0
         label = self.catalogue.faults[key].label
-        return self._edit(lambda job: edits.with_fault(job, key, minute), label)
+        return self.edit(lambda job: edits.with_fault(job, key, minute), label)
 
     def set_found(self, path: str | None = None) -> None:
         """Take the trial back, or one path of it."""
-        self._edit(lambda job: edits.as_found(job, path), _("as found"))
+        self.edit(lambda job: edits.as_found(job, path), _("as found"))
 
     def accept_trial(self) -> None:
         """Take the values on trial as found."""
-        self._edit(edits.accept_trial, _("taken as found"))
+        self.edit(edits.accept_trial, _("taken as found"))
 
     def enter(self, line: str) -> bool:
         """Do what an entry line says; False when it was refused."""
-        return self._edit(lambda job: edits.apply_line(job, line, self.clock, self.catalogue)[0], line)
+        return self.edit(lambda job: edits.apply_line(job, line, self.clock, self.catalogue)[0], line)
 
     def enter_fact(self, line: str) -> bool:
         """Do what an entry line says to the machine as it was found; False when it was refused."""
-        return self._edit(
+        return self.edit(
             lambda job: edits.as_fact(job, lambda now: edits.apply_line(now, line, self.clock, self.catalogue)[0]), line
         )
 
     def find(self, change: Patch, label: str) -> None:
         """Correct the machine as it was found."""
-        self._edit(lambda job: edits.as_fact(job, lambda now: edits.with_patch(now, change)), label)
+        self.edit(lambda job: edits.as_fact(job, lambda now: edits.with_patch(now, change)), label)
 
     def tell(self, asked: str, option: str | None) -> None:
         """Tell an answer, or take it back."""
         label = self.catalogue.asked[asked].label
-        self._edit(lambda job: edits.with_answer(job, asked, option, self.catalogue), label)
+        self.edit(lambda job: edits.with_answer(job, asked, option, self.catalogue), label)
 
     def tell_ohms(self, what: str, value: float | None, at_c: float | None = None) -> None:
         """Note a cold meter reading."""
-        self._edit(lambda job: edits.with_ohms(job, what, value, at_c), _("cold ohms"))
+        self.edit(lambda job: edits.with_ohms(job, what, value, at_c), _("cold ohms"))
 
     def read(self, station: str, value: float, tolerance: float | None) -> None:
         """Pin a reading that a check asked for, late in a print."""
-        self._edit(lambda job: edits.with_reading(job, station, value, tolerance), STATIONS[station].label)
+        self.edit(lambda job: edits.with_reading(job, station, value, tolerance), STATIONS[station].label)
 
     def skip(self, check: str) -> None:
         """Leave a check out, or offer it again."""
-        self._edit(lambda job: edits.with_skipped(job, check), _("check left out"))
+        self.edit(lambda job: edits.with_skipped(job, check), _("check left out"))
 
     def decide(self, cause: str | None) -> None:
         """Settle on a cause, or open the question again."""
-        self._edit(lambda job: edits.decided(job, cause, self.catalogue), _("cause decided"))
+        self.edit(lambda job: edits.decided(job, cause, self.catalogue), _("cause decided"))
 
     def attach(self, path: Path) -> None:
         """Keep a photograph or another file with the job."""
@@ -216,21 +210,21 @@ class Bench(QObject):
         def attached(job: Job) -> Job:
             return edits.with_attachment(job, self._workshop.attach(path))
 
-        if self._edit(attached, _("file attached")):
+        if self.edit(attached, _("file attached")):
             self.told.emit(_("Kept with the job: {name}").format(name=path.name))
 
     def offer(self, key: str, variant: Variant | None) -> None:
         """Put an option on the board, or take it off."""
         label = variant.label if variant else _("option taken off")
-        self._edit(lambda job: edits.with_variant(job, key, variant), label)
+        self.edit(lambda job: edits.with_variant(job, key, variant), label)
 
     def offer_trial(self) -> bool:
         """Make an option of the trial."""
-        return self._edit(edits.trial_as_variant, _("option from the trial"))
+        return self.edit(edits.trial_as_variant, _("option from the trial"))
 
     def offer_line(self, line: str) -> bool:
         """Make an option of an entry line; False when it was refused."""
-        return self._edit(lambda job: edits.line_as_variant(job, line), line)
+        return self.edit(lambda job: edits.line_as_variant(job, line), line)
 
     def offer_usual(self) -> None:
         """Lay an empty board with the first of the catalogue's remedies that fit."""
@@ -241,15 +235,15 @@ class Bench(QObject):
                 job = edits.with_variant(job, key, variant)
             return job
 
-        self._edit(laid, _("options that fit"))
+        self.edit(laid, _("options that fit"))
 
     def toggle(self, key: str) -> None:
         """Take an option into the set, or out of it."""
-        self._edit(lambda job: edits.toggled(job, key), _("set of options"))
+        self.edit(lambda job: edits.toggled(job, key), _("set of options"))
 
     def choose(self, keys: list[str]) -> None:
         """Take just these options."""
-        self._edit(lambda job: edits.with_chosen(job, keys), _("set of options"))
+        self.edit(lambda job: edits.with_chosen(job, keys), _("set of options"))
 
     def undo(self) -> None:
         """One edit back."""
@@ -288,32 +282,6 @@ class Bench(QObject):
             return
         self._add(job)
 
-    def import_log(self, path: Path) -> None:
-        """Read a log in the background and lay it over the model; `told` says what was understood."""
-        catalogue = self.catalogue
-        self.told.emit(_("Reading {name} ...").format(name=path.name))
-        self._reader.submit(lambda emit, cancelled: emit((path.name, read_series(path, catalogue, cancelled))))
-
-    def _log_read(self, result: tuple[str, ReadSeries]) -> None:
-        name, read = result
-        if self._edit(lambda job: edits.with_log(job, as_log(read, name)), _("log {name}").format(name=name)):
-            labels = ", ".join(STATIONS[key].label.lower() for key in read.series.values)
-            text = _("Read {rows} rows: {labels}.").format(rows=read.series.rows, labels=labels)
-            if read.ignored:
-                text += " " + _("Not understood: {columns}.").format(columns=", ".join(read.ignored))
-            self.told.emit(text)
-
-    def _log_refused(self, wrong: Exception) -> None:
-        if not isinstance(wrong, ShopError):
-            log.error("reading a log failed", exc_info=wrong)
-        self.told.emit(
-            str(wrong) if isinstance(wrong, ShopError) else _("The log could not be read; the log file says more.")
-        )
-
-    def drop_log(self) -> None:
-        """Take the log off the job."""
-        self._edit(lambda job: edits.with_log(job, None), _("log taken off"))
-
     def export_job(self, path: Path) -> None:
         """Write the job on the bench to a file."""
         self._try(lambda: job_files.write_text(path, job_files.dumps(self._job)), _("Written: {name}"), path.name)
@@ -321,7 +289,7 @@ class Bench(QObject):
     def rename(self, machine: str, place: str, complaint: str) -> None:
         """Change the words that describe the job."""
         words = {"machine": machine, "place": place, "complaint": complaint}
-        self._edit(
+        self.edit(
             lambda job: job_files.validated({**job.model_dump(mode="json"), **words}, _("The job")), _("description")
         )
 
@@ -339,11 +307,23 @@ class Bench(QObject):
             return None
         return folder / Path(attachment.name).name
 
+    def keep(self, content: bytes) -> str:
+        """Keep bytes in the workshop; returns their digest. Raises ShopError."""
+        return self._workshop.keep(content)
+
+    def kept(self, digest: str) -> bytes | None:
+        """Bytes that were kept; None where they are not in this workshop."""
+        try:
+            return self._workshop.kept(digest)
+        except ShopError as wrong:
+            self.told.emit(str(wrong))
+            return None
+
     def detach(self, digest: str) -> None:
         """Take a file off the job; undo brings it back."""
         known = {one.digest: one for one in self._job.intake.attachments}
         if digest in known:
-            self._edit(lambda job: edits.with_attachment(job, known[digest], keep=False), _("file taken off"))
+            self.edit(lambda job: edits.with_attachment(job, known[digest], keep=False), _("file taken off"))
 
     def note(self, key: str, default: str = "") -> str:
         """A remembered setting."""
@@ -395,7 +375,8 @@ class Bench(QObject):
         wanted = self._workshop.note("on bench")
         return next((entry for entry in jobs if str(entry[0]) == wanted), jobs[-1])
 
-    def _edit(self, change: Callable[[Job], Job], label: str, *, amend: bool = False) -> bool:
+    def edit(self, change: Callable[[Job], Job], label: str, *, amend: bool = False) -> bool:
+        """One edit of the job; False when it was refused, which `told` says."""
         try:
             job = change(self._job)
             if job == self._job:

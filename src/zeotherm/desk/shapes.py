@@ -80,6 +80,22 @@ _STATES: dict[State, Callable[[QPainter, float, QColor], None]] = {
 }  # fmt: skip
 
 
+def draw_done(painter: QPainter, centre: QPointF, radius: float = 6.0) -> None:
+    """A filled disc with a tick: recorded, finished, matched."""
+    t = tokens()
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(t["accent"])
+    painter.drawEllipse(centre, radius, radius)
+    painter.setPen(QPen(t["onaccent"], max(1.4, radius * 0.26)))
+    painter.translate(centre)
+    painter.drawPolyline(
+        polygon((-0.45 * radius, 0.05 * radius), (-0.1 * radius, 0.4 * radius), (0.5 * radius, -0.35 * radius))
+    )
+    painter.restore()
+
+
 def arrow_path(box: QRectF, nose: float = 18.0) -> QPainterPath:
     """A button that points along the spine."""
     path = QPainterPath()

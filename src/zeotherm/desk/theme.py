@@ -34,6 +34,7 @@ class Tokens:
     overbg: str
     onover: str
     meas: str
+    b: str
     sel: str
     flag: str
     ribbon: str
@@ -45,13 +46,13 @@ class Tokens:
 LIGHT = Tokens(
     name="light", sheet="#F1F1EB", panel="#FBFBF8", well="#E6E7DF", line="#CBCDC3", rule="#858C85", ink="#182124",
     soft="#4C585B", accent="#026B72", accentbg="#D3E8E8", onaccent="#FFFFFF", close="#8A5D00", closebg="#FAEDCB",
-    over="#8E0A2E", overbg="#F8DDE0", onover="#FFFFFF", meas="#1F4FBF", sel="#DCE5F7", flag="#FFFFFF",
+    over="#8E0A2E", overbg="#F8DDE0", onover="#FFFFFF", meas="#1F4FBF", b="#7B3FA0", sel="#DCE5F7", flag="#FFFFFF",
     ribbon="#FFFFFF",
 )  # fmt: skip
 DARK = Tokens(
     name="dark", sheet="#12181A", panel="#1A2225", well="#0C1113", line="#344044", rule="#6A797D", ink="#EDF0EA",
     soft="#AEBABA", accent="#7CE0CC", accentbg="#16403D", onaccent="#06201E", close="#F2C45F", closebg="#43340F",
-    over="#FF6F9F", overbg="#47142A", onover="#2A0610", meas="#9DB9FF", sel="#22345C", flag="#0F1517",
+    over="#FF6F9F", overbg="#47142A", onover="#2A0610", meas="#9DB9FF", b="#C79BFF", sel="#22345C", flag="#0F1517",
     ribbon="#12181A",
 )  # fmt: skip
 THEMES = {"light": LIGHT, "dark": DARK}
@@ -137,6 +138,11 @@ QPushButton:hover {{ border-color: {ink}; }}
 QPushButton:focus {{ border: 2px solid {meas}; padding: 2px 9px; }}
 QPushButton:checked {{ background: {accentbg}; border-color: {accent}; color: {accent}; }}
 QPushButton:disabled {{ color: {rule}; }}
+QCheckBox::indicator {{
+    width: 15px; height: 15px; border: 1px solid {rule}; border-radius: 3px; background: {flag};
+}}
+QCheckBox::indicator:checked {{ background: {accent}; border-color: {accent}; }}
+QCheckBox:focus {{ color: {meas}; }}
 QMenu {{ background: {panel}; border: 1px solid {rule}; padding: 4px; }}
 QMenu::item {{ padding: 5px 24px 5px 14px; }}
 QMenu::item:selected {{ background: {sel}; }}

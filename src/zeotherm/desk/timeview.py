@@ -10,6 +10,8 @@ import numpy.typing as npt
 
 from zeotherm.core.judgement.course import Course
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.machine.measured import Run
 from zeotherm.core.runs.series import differences, on_run
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.desk.answering import Found
@@ -87,7 +89,7 @@ def strip(found: Found, last: StripView | None = None) -> StripView | None:
     if course is None:
         return None
     judged, job = found.judged, found.job
-    made_of = (course, judged, found.course_found, found.sure, job.log, tuple(job.readings.items()))
+    made_of = (course, judged, found.course_found, found.sure, _laid(job), tuple(job.readings.items()))
     if last is None or not _same(made_of, last.made_of):
         last = _whole_strip(found, course, made_of)
     here = ", ".join(
@@ -152,11 +154,11 @@ def _ribbon(found: Found, course: Course) -> Ribbon | None:
 
 def _dots(found: Found) -> tuple[Curve, ...]:
     """Readings with a time, and the log, of the stations that are drawn."""
-    course, log = found.course, found.job.log
+    course, run = found.course, _laid(found.job)
     assert course is not None
     made = []
-    if log is not None:
-        series = as_series(log)
+    if run is not None:
+        series = as_series(run)
         times = on_run(series, course)
         made += [Curve(STATIONS[key].label, "meas", False, times, series.values[key])
                  for key, _token, _dashed in CURVES if key in series.values]  # fmt: skip
@@ -169,8 +171,13 @@ def _dots(found: Found) -> tuple[Curve, ...]:
 
 def _log_sentences(found: Found) -> tuple[str, str]:
     """How the log stands to the model of the machine as found, in short and in full; nothing without a log or a run."""
-    course, log = found.course_found or (found.course if not found.job.trial else None), found.job.log
-    if log is None or course is None:
+    course, run = found.course_found or (found.course if not found.job.trial else None), _laid(found.job)
+    if run is None or course is None:
         return "", ""
-    apart = differences(as_series(log), course)
-    return words.log_brief(log.name, apart), words.log(log.name, apart, course)
+    apart = differences(as_series(run), course)
+    return words.log_brief(run.source, apart), words.log(run.source, apart, course)
+
+
+def _laid(job: Job) -> Run | None:
+    """The run that lies over the model."""
+    return job.measured.runs.get(job.measured.laid or "")

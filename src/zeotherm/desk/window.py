@@ -39,19 +39,23 @@ from zeotherm.desk.views.explain import ExplainView
 from zeotherm.desk.views.intake import IntakePage
 from zeotherm.desk.views.jobs import JobsView
 from zeotherm.desk.views.machine import MachineDialog
+from zeotherm.desk.views.measure import MeasurePage
 from zeotherm.desk.views.report import ReportView
 from zeotherm.desk.widgets.rows import Row
 from zeotherm.desk.widgets.spine import Spine
+from zeotherm.shop.arrivals import Arrival, kind_of
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.workers import Workers
 from zeotherm.wording.entry import Understood, understand
 from zeotherm.wording.language import _
+from zeotherm.wording.runs import brief
 from zeotherm.wording.verdict import short, verdict
 
 SMALLEST = (1024, 700)
 USUAL = (1280, 800)
-LOG_ENDINGS = (".csv", ".tsv", ".txt", ".log")
-READABLE = _("Jobs and logs (*.json *.csv *.tsv *.txt *.log);;All files (*)")
+READABLE = _(
+    "Jobs and what was measured (*.json *.csv *.tsv *.txt *.log *.gcode *.wav *.tif *.tiff *.png);;All files (*)"
+)
 
 
 class Window(QMainWindow):
@@ -65,12 +69,13 @@ class Window(QMainWindow):
         self.explain = ExplainView(bench)
         self.workers = Workers()
         self.intake = IntakePage(bench, self.workers)
+        self.measure = MeasurePage(bench)
         self.choose = ChooseView(bench, self.workers)
         self.jobs = JobsView(bench)
         self.machine: MachineDialog | None = None
         self.report = ReportView(bench, lambda: self.choose.change)
         self.stack = QStackedWidget()
-        for view in (self.intake, self.explain, self.choose, self.jobs, self.report):
+        for view in (self.intake, self.measure, self.explain, self.choose, self.jobs, self.report):
             self.stack.addWidget(view)
         body = QWidget()
         body.setObjectName("page")
@@ -95,6 +100,11 @@ class Window(QMainWindow):
         """What is known, what it may be, what to check next."""
         self._turn_to(self.intake)
         self.intake.begin()
+
+    def show_measure(self) -> None:
+        """What was measured, lined up and compared."""
+        self._turn_to(self.measure)
+        self.measure.begin()
 
     def show_explain(self) -> None:
         """The picture of the job on the bench."""
@@ -128,10 +138,13 @@ class Window(QMainWindow):
         self.stack.setCurrentWidget(view)
         self.spine.job.setChecked(view is self.jobs)
         self.spine.intake.setChecked(view is self.intake)
+        self.spine.measure.setChecked(view is self.measure)
         self.spine.explain.setChecked(view is self.explain)
         self.spine.choose.setChecked(view is self.choose)
         if view is self.intake:
             self.intake.setFocus(Qt.FocusReason.OtherFocusReason)
+        if view is self.measure:
+            self.measure.plot.setFocus(Qt.FocusReason.OtherFocusReason)
         if view is self.explain:
             self.explain.cutaway.setFocus(Qt.FocusReason.OtherFocusReason)
         if view is self.jobs:
@@ -144,7 +157,10 @@ class Window(QMainWindow):
         bench.told.connect(lambda text: self.spine.entry.say(text))
         self.spine.job.clicked.connect(self._toggle_jobs)
         self.spine.intake.clicked.connect(self.show_intake)
+        self.spine.measure.clicked.connect(self.show_measure)
         self.spine.explain.clicked.connect(self.show_explain)
+        self.measure.answered.connect(self.spine.measure.show_answer)
+        self.measure.verdict.button.clicked.connect(self.show_explain)
         self.spine.choose.clicked.connect(self.show_choose)
         self.choose.room.changed.connect(self._show_board)
         self.intake.answered.connect(self.spine.intake.show_answer)
@@ -170,6 +186,10 @@ class Window(QMainWindow):
         known = self.intake.diagnosis
         if known is None or known.job.number != job.number:
             self.spine.intake.show_answer(_("What goes wrong?"), State.UNKNOWN)
+        held = self.measure.held
+        if held is None or held.job.number != job.number:
+            told = brief(len(job.measured.runs), len(job.measured.pictures), len(job.readings))
+            self.spine.measure.show_answer(told, State.UNKNOWN)
 
     def _show_answer(self, found: Found) -> None:
         self.spine.explain.show_answer(short(found.judged), verdict(found.judged).state)
@@ -187,8 +207,7 @@ class Window(QMainWindow):
             (
                 (_("Jobs"), "Ctrl+J", self._toggle_jobs),
                 (_("New job"), "Ctrl+N", self._new),
-                (_("Import a job or a log"), "Ctrl+O", self._import),
-                (_("Take the log off this job"), "", self.bench.drop_log),
+                (_("Import a job or what was measured"), "Ctrl+O", self._import),
                 (_("Export this job"), "Ctrl+S", self._export),
                 (_("Describe this job"), "Ctrl+D", self._describe),
                 (_("All of the machine"), "Ctrl+M", self.show_machine),
@@ -204,6 +223,7 @@ class Window(QMainWindow):
             ),
             (
                 (_("Intake"), "F2", self.show_intake),
+                (_("Measure"), "F3", self.show_measure),
                 (_("Explain"), "F4", self.show_explain),
                 (_("Choose"), "F5", self.show_choose),
                 (_("Next step"), "PgDown", lambda: self._along_spine(1)),
@@ -292,8 +312,8 @@ class Window(QMainWindow):
             bar = self.report.page.verticalScrollBar()
             bar.setValue(bar.value() + by * bar.pageStep())
             return
-        steps = (self.show_intake, self.show_explain, self.show_choose)
-        views = (self.intake, self.explain, self.choose)
+        steps = (self.show_intake, self.show_measure, self.show_explain, self.show_choose)
+        views = (self.intake, self.measure, self.explain, self.choose)
         now = views.index(self.stack.currentWidget()) if self.stack.currentWidget() in views else 0
         steps[min(max(now + by, 0), len(steps) - 1)]()
 
@@ -302,6 +322,8 @@ class Window(QMainWindow):
         working = [view.room for view in (self.choose, self.intake) if view is shown and view.room.busy]
         if working:
             working[0].stop()
+        elif self.measure.stop():
+            pass
         elif self.stack.currentWidget() is not self.explain:
             self.show_explain()
         else:
@@ -336,17 +358,21 @@ class Window(QMainWindow):
         self.show_intake()
 
     def _import(self) -> None:
-        name, _kind = QFileDialog.getOpenFileName(self, _("Import a job or a log"), "", READABLE)
+        name, _kind = QFileDialog.getOpenFileName(self, _("Import a job or what was measured"), "", READABLE)
         if name:
             self.import_file(Path(name))
 
     def import_file(self, path: Path) -> None:
-        """Take a job in, or a log to the job on the bench; what was open stays when it is refused."""
-        if path.suffix.lower() in LOG_ENDINGS:
-            self.bench.import_log(path)
-            return
-        if path.suffix.lower() != ".json":
+        """Take a job in, or what was measured to the job on the bench; what was open stays when it is refused."""
+        kind = kind_of(path)
+        measures = self.stack.currentWidget() is self.measure
+        if kind is Arrival.OTHER or (kind is Arrival.PICTURE and not measures):
             self.bench.attach(path)
+            return
+        if kind is not Arrival.JOB:
+            if kind is not Arrival.RUN:
+                self.show_measure()
+            self.measure.take_file(path)
             return
         before = self.bench.key
         self.bench.import_job(path)
@@ -422,7 +448,7 @@ class Window(QMainWindow):
 
     def _refresh(self) -> None:
         self.spine.entry.refresh()
-        for view in (self.intake, self.explain, self.choose, self.jobs, self.report):
+        for view in (self.intake, self.measure, self.explain, self.choose, self.jobs, self.report):
             view.refresh()
         if self.machine is not None:
             self.machine.refresh()
@@ -430,7 +456,7 @@ class Window(QMainWindow):
 
     def _next_span(self) -> None:
         shown = self.stack.currentWidget()
-        for view in (self.intake, self.explain, self.choose, self.jobs):
+        for view in (self.intake, self.measure, self.explain, self.choose, self.jobs):
             if view is shown:
                 view.column.next_span()
 
@@ -462,6 +488,7 @@ class Window(QMainWindow):
             self.machine.close()
         self.choose.room.close()
         self.intake.room.close()
+        self.measure.close_rooms()
         self.workers.close()
         self.bench.close()
         super().closeEvent(event)

@@ -12,7 +12,7 @@ from pydantic import ValidationError
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.judgement.board import offered
 from zeotherm.core.judgement.causes.ohms import cold_ohms, told_by
-from zeotherm.core.machine.documents import Job, Log, Reading, Setup, Variant, patched
+from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, patched
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.patches import ClashError, Patch, difference, merged, patch_at, together, value_at
 from zeotherm.core.machine.quantity import declared
@@ -116,11 +116,6 @@ def with_fault(job: Job, key: str, minute: float) -> Job:
     if not isinstance(meant, Change):
         raise RefusedError(meant.text)
     return with_patch(job, meant.patch)
-
-
-def with_log(job: Job, log: Log | None) -> Job:
-    """The job with a measured run beside it, or without. Raises RefusedError."""
-    return _checked(job, {"log": log.model_dump(mode="json") if log is not None else None})
 
 
 # intake
@@ -270,12 +265,9 @@ def _stated_source(job: Job) -> str:
 
 
 def _checked(job: Job, changes: dict[str, Any]) -> Job:
-    beside: set[str] = set() if "log" in changes else {"log"}  # long, and unchanged: not validated again
-    data = {**job.model_dump(mode="json", exclude=beside), **changes}
+    data = {**job.model_dump(mode="json", exclude={"measured"}), **changes}  # long, and changed by its own edits
     try:
-        changed = Job.model_validate_json(json.dumps(data))
-        if beside:
-            changed = changed.model_copy(update={"log": job.log})
+        changed = Job.model_validate_json(json.dumps(data)).model_copy(update={"measured": job.measured})
         check_parts(changed, job)
     except ValidationError as wrong:
         raise RefusedError(explain(wrong, data)) from None

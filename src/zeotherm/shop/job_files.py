@@ -17,6 +17,7 @@ from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.core.twin.whole.run import check
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.reading import text_of
 
 LARGEST = 8_000_000  # bytes; an exported job has a few thousand
 
@@ -105,27 +106,7 @@ def check_parts(job: Job, before: Job | None = None) -> None:
 
 def read_job(path: Path) -> Job:
     """A job from a file; raises ShopError."""
-    name = path.name or str(path)
-    try:
-        if path.is_dir():
-            raise ShopError(f"{name} is a folder. Choose a job file that ends in .json.")
-        size = path.stat().st_size
-        if size > LARGEST:
-            raise ShopError(
-                f"{name} has {size / 1e6:.0f} MB; a job file has less than {LARGEST / 1e6:.0f}. Choose another file."
-            )
-        text = path.read_text(encoding="utf-8-sig")
-    except FileNotFoundError:
-        raise ShopError(f"There is no file {path}. Check the name.") from None
-    except PermissionError:
-        raise ShopError(f"{name} may not be read. Change its permissions, or copy it elsewhere.") from None
-    except UnicodeDecodeError as wrong:
-        raise ShopError(
-            f"{name} is no text: byte {wrong.start} is not UTF-8. Choose a job file that ends in .json."
-        ) from None
-    except OSError as wrong:
-        raise ShopError(f"{name} could not be read: {wrong.strerror}.") from None
-    return loads(text, name)
+    return loads(text_of(path, LARGEST), path.name or str(path))
 
 
 def write_text(path: Path, text: str) -> None:

@@ -158,9 +158,10 @@ def _change(job: Job, before: Column, after: Column) -> dict[str, Any]:
 def _log(sheet: Sheet) -> str:
     """How the job's log stands to the machine as found."""
     course = sheet.course_found or (sheet.course if not sheet.job.trial else None)
-    if sheet.job.log is None or course is None:
+    run = sheet.job.measured.runs.get(sheet.job.measured.laid or "")
+    if run is None or course is None:
         return ""
-    return times.log(sheet.job.log.name, differences(as_series(sheet.job.log), course), course)
+    return times.log(run.source, differences(as_series(run), course), course)
 
 
 def _row(margin: Margin) -> dict[str, str]:

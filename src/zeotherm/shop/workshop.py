@@ -17,6 +17,7 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.shop import job_files
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.reading import content_of
 
 MAJOR, MINOR = 1, 1
 LAYOUT = MAJOR * 1000 + MINOR
@@ -38,6 +39,8 @@ TABLES = (
 )
 ATTACHED = "CREATE TABLE IF NOT EXISTS attached (digest TEXT PRIMARY KEY, content BLOB NOT NULL) STRICT"  # since 1.1
 LARGEST_ATTACHMENT = 20_000_000  # bytes
+ASIDE = {"runs": ("time_s", "values"), "pictures": ("cells",)}  # long fields of what was measured
+KEPT_ASIDE = "kept_aside"  # digest of them, in their place
 
 
 class Workshop:
@@ -73,7 +76,7 @@ class Workshop:
         """Put a job in; returns its id."""
         with self._transaction():
             key = self._base.execute("INSERT INTO jobs (cursor) VALUES (0)").lastrowid
-            self._base.execute("INSERT INTO edits VALUES (?, 0, '', ?)", (key, _text(job)))
+            self._base.execute("INSERT INTO edits VALUES (?, 0, '', ?)", (key, self._text(job)))
         assert key is not None
         return key
 
@@ -83,7 +86,7 @@ class Workshop:
             cursor = self._cursor(key)
             self._base.execute("DELETE FROM edits WHERE job = ? AND step > ?", (key, cursor))
             step = cursor if amend and cursor > 0 else cursor + 1
-            self._base.execute("INSERT OR REPLACE INTO edits VALUES (?, ?, ?, ?)", (key, step, label, _text(job)))
+            self._base.execute("INSERT OR REPLACE INTO edits VALUES (?, ?, ?, ?)", (key, step, label, self._text(job)))
             self._base.execute("DELETE FROM edits WHERE job = ? AND step < ?", (key, step - EDITS_KEPT))
             self._base.execute("UPDATE jobs SET cursor = ? WHERE id = ?", (step, key))
 
@@ -107,28 +110,28 @@ class Workshop:
 
     def attach(self, path: Path) -> Attachment:
         """Take a file's bytes in; returns what the job notes of it. Raises ShopError."""
-        try:
-            if path.is_dir():
-                raise ShopError(f"{path.name} is a folder. Attach the files in it.")
-            size = path.stat().st_size
-            if size > LARGEST_ATTACHMENT:
-                most = LARGEST_ATTACHMENT / 1e6
-                raise ShopError(f"{path.name} has {size / 1e6:.0f} MB; up to {most:.0f} MB are kept. Make it smaller.")
-            content = path.read_bytes()
-        except OSError as wrong:
-            raise ShopError(f"{path.name} could not be read: {wrong.strerror}.") from None
+        content = content_of(path, LARGEST_ATTACHMENT)
+        return Attachment(name=path.name[:200], digest=self.keep(content), size=len(content))
+
+    def keep(self, content: bytes) -> str:
+        """Take bytes in, once however often they are kept; returns the digest by which they are found again."""
         digest = hashlib.sha256(content).hexdigest()
         with self._transaction():
             self._base.execute("INSERT OR IGNORE INTO attached VALUES (?, ?)", (digest, content))
-        return Attachment(name=path.name[:200], digest=digest, size=len(content))
+        return digest
+
+    def kept(self, digest: str) -> bytes | None:
+        """Bytes that were kept; None where they are in another workshop file."""
+        with self._told("read"):
+            row = self._base.execute("SELECT content FROM attached WHERE digest = ?", (digest,)).fetchone()
+        return bytes(row[0]) if row is not None else None
 
     def attached(self, attachment: Attachment) -> bytes:
         """The bytes of an attached file. Raises ShopError where they are not in this workshop."""
-        with self._told("read"):
-            row = self._base.execute("SELECT content FROM attached WHERE digest = ?", (attachment.digest,)).fetchone()
-        if row is None:
+        content = self.kept(attachment.digest)
+        if content is None:
             raise ShopError(f"{attachment.name} is noted, but its content is in another workshop file.")
-        return bytes(row[0])
+        return content
 
     def _move(self, key: int, by: int) -> str | None:
         with self._transaction():
@@ -146,8 +149,25 @@ class Workshop:
             raise ShopError(f"Job {key} is not in {self.path.name}.")
         return int(row[0])
 
+    def _text(self, job: Job) -> str:
+        """A job as it is stored: the rows of runs and pictures are kept once, aside, not with every edit."""
+        data = job.model_dump(mode="json")
+        for shelf, names in ASIDE.items():
+            for one in data["measured"][shelf].values():
+                long = json.dumps({name: one.pop(name) for name in names}).encode()
+                one[KEPT_ASIDE] = hashlib.sha256(long).hexdigest()
+                self._base.execute("INSERT OR IGNORE INTO attached VALUES (?, ?)", (one[KEPT_ASIDE], long))
+        return json.dumps(data, ensure_ascii=False)
+
     def _job(self, text: str) -> Job:
-        return job_files.validated(json.loads(text), self.path.name)
+        data = json.loads(text)
+        for shelf in ASIDE:
+            for one in data.get("measured", {}).get(shelf, {}).values():
+                long = self.kept(one.pop(KEPT_ASIDE))
+                if long is None:
+                    raise ShopError(f"{self.path.name} has lost the rows of a run. Open an earlier copy of the file.")
+                one.update(json.loads(long))
+        return job_files.validated(data, self.path.name)
 
     def _read(self, query: str, *values: object) -> list[tuple[str, ...]]:
         with self._told("read"):
@@ -200,15 +220,10 @@ def _advice(wrong: Exception) -> str:
     return next((advice for word, advice in table if word in text), "Check the place and its permissions.")
 
 
-def _text(job: Job) -> str:
-    return job.model_dump_json()
-
-
-def open_or_make(path: Path, fill: Callable[[], list[Job]]) -> Workshop:
+def open_or_make(path: Path, fill: Callable[[Workshop], None] | None) -> Workshop:
     """The workshop at a path; a new one is filled first."""
     workshop = Workshop(path)
-    if not workshop.note("filled"):
-        for job in fill():
-            workshop.add(job)
+    if fill is not None and not workshop.note("filled"):
+        fill(workshop)
         workshop.set_note("filled", "yes")
     return workshop

@@ -22,6 +22,7 @@ from zeotherm.core.catalogue.knowledge import (
     Said,
     Sound,
 )
+from zeotherm.core.catalogue.measuring import Channel, Condition, FigureKind, Kind, Protocol
 from zeotherm.core.machine.patches import merge_patch
 
 
@@ -265,12 +266,6 @@ class Remedy(Entry):
     air: Literal["computed", "any"] = "any"
 
 
-class LogColumn(Entry):
-    """What a logger calls the columns that belong to one station."""
-
-    names: tuple[str, ...]
-
-
 class Lever(Entry):
     """Something the bench can try, and the span of its slider."""
 
@@ -315,7 +310,11 @@ class Catalogue(Entry):
     assumptions: dict[str, Assumption]
     levers: dict[str, Lever]
     remedies: dict[str, Remedy]
-    log_columns: dict[str, LogColumn]
+    channels: dict[str, Channel]
+    kinds: dict[str, Kind]
+    figures: dict[str, FigureKind]
+    conditions: dict[str, Condition]
+    protocols: dict[str, Protocol]
     accumulations: dict[str, Accumulation]
     faults: dict[str, FaultKind]
     references: dict[str, Reference]
@@ -338,6 +337,17 @@ class Catalogue(Entry):
             self._check_shares(f"causes.{key}", cause.shows)
             if missing := [one for one in cause.remedies if one not in self.remedies]:
                 raise ValueError(f"causes.{key}.remedies: there is no remedy '{missing[0]}'")
+        return self
+
+    @model_validator(mode="after")
+    def _tests_speak_of_what_is_known(self) -> Catalogue:
+        for key, channel in self.channels.items():
+            if channel.kind not in self.kinds and channel.kind != "time":
+                raise ValueError(f"channels.{key}.kind: there is no kind '{channel.kind}'")
+        for key, protocol in self.protocols.items():
+            for name, known in (("equal", self.conditions), ("cautions", self.cautions)):
+                if missing := [one for one in getattr(protocol, name) if one not in known]:
+                    raise ValueError(f"protocols.{key}.{name}: nothing is called '{missing[0]}'")
         return self
 
     @model_validator(mode="after")

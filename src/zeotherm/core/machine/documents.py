@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-import itertools
 from typing import Annotated, Any, Literal
 
-from pydantic import AfterValidator, Field, JsonValue, ValidationError
+from pydantic import AfterValidator, Field, JsonValue, ValidationError, model_validator
 
 from zeotherm.core.machine.hours import Fault, Schedule
 from zeotherm.core.machine.intake import Intake
+from zeotherm.core.machine.measured import Measured
 from zeotherm.core.machine.patches import Patch, merged
 from zeotherm.core.machine.quantity import Document, choice, quantity
 from zeotherm.core.machine.surroundings import Bed, Carriage, Case, ExtraHeat, Room, Surroundings
 
-VERSION = "1.2"
+VERSION = "1.3"
 
 
 class Hotend(Document):
@@ -302,29 +302,6 @@ class Reading(Document):
     )
 
 
-LOG_ROWS = 1500  # kept of a log; longer ones are averaged over equal spans
-
-
-class Log(Document):
-    """A measured run, as it was read from a file."""
-
-    name: Annotated[str, Field(min_length=1, max_length=120)]
-    rows: Annotated[int, Field(ge=1)] = Field(description="Rows of the file, before averaging.")
-    start_h: Annotated[float, Field(ge=0, lt=24)] | None = Field(
-        None, description="Clock time of the first row, in hours; null: it began with the job."
-    )
-    time_s: Annotated[list[Annotated[float, Field(ge=0)]], Field(min_length=1, max_length=LOG_ROWS)]
-    values: dict[str, list[float | None]] = Field(description="Temperatures by station, °C; null: missing.")
-
-    def model_post_init(self, _context: Any) -> None:
-        """Refuse columns of another length, and times that go back."""
-        for key, column in self.values.items():
-            if len(column) != len(self.time_s):
-                raise ValueError(f"{key} has {len(column)} values for {len(self.time_s)} times")
-        if any(b < a for a, b in itertools.pairwise(self.time_s)):
-            raise ValueError("time_s goes back")
-
-
 class Variant(Document):
     """One option on the board: a named change over the machine as found."""
 
@@ -368,14 +345,28 @@ class Job(Document):
     chosen: list[str] = Field(default_factory=list, description="The options taken, by id.")
     currency: Annotated[str, Field(min_length=1, max_length=4)] = "£"
     readings: dict[str, Reading] = Field(default_factory=dict, description="Measured values by station.")
-    log: Log | None = Field(None, description="A measured run, drawn over the model's.")
     tolerances: dict[str, Annotated[float, Field(ge=0, le=1e6)]] = Field(
         default_factory=dict, description="Better known 95 % half-widths, by path of the quantity in `found`."
     )
     intake: Intake = Intake()
+    measured: Measured = Measured()
     catalogue: dict[str, JsonValue] = Field(
         default_factory=dict, description="Own materials and parts: a JSON merge patch over the shipped catalogue."
     )
+
+    @model_validator(mode="before")
+    @classmethod
+    def _log_as_run(cls, data: Any) -> Any:
+        """Up to format 1.2 a job had one log, which lay over the model."""
+        if not isinstance(data, dict) or "log" not in data:
+            return data
+        log = data["log"]
+        rest = {key: value for key, value in data.items() if key != "log"}
+        if not isinstance(log, dict):
+            return rest
+        run = {key: value for key, value in log.items() if key != "name"}
+        run |= {"label": "as found", "source": log.get("name", "log")}
+        return {**rest, "measured": {"runs": {"log": run}, "laid": "log"}}
 
     def model_post_init(self, _context: Any) -> None:
         """Refuse a trial or an option that does not fit the setup, and a choice of what is not there."""

@@ -175,6 +175,7 @@ class Spine(QWidget):
         super().__init__(parent)
         self.job = JobCell()
         self.intake = StepCell(_("Intake"), "F2")
+        self.measure = StepCell(_("Measure"), "F3")
         self.explain = StepCell(_("Explain"), "F4")
         self.choose = StepCell(_("Choose"), "F5")
         self.entry = EntryLine(understood)
@@ -183,6 +184,7 @@ class Spine(QWidget):
         layout.setSpacing(0)
         layout.addWidget(self.job)
         layout.addWidget(self.intake, 1)
+        layout.addWidget(self.measure, 1)
         layout.addWidget(self.explain, 1)
         layout.addWidget(self.choose, 1)
         layout.addStretch()
@@ -190,7 +192,7 @@ class Spine(QWidget):
         self.entry.setMinimumWidth(200)
         self.entry.setMaximumWidth(theme.scaled(400))
         self.setFixedHeight(theme.scaled(HEIGHT))
-        for cell in (self.job, self.intake, self.explain, self.choose):
+        for cell in (self.job, self.intake, self.measure, self.explain, self.choose):
             cell.setFixedHeight(theme.scaled(HEIGHT))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

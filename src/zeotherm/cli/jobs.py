@@ -1,4 +1,4 @@
-"""The command line: the same answers without a screen."""
+"""Commands about jobs: open, run, compare options, rank causes, report, change."""
 
 from __future__ import annotations
 
@@ -10,34 +10,12 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from zeotherm import __version__
+from zeotherm.cli.group import JOB, ToldError, course_of, job_of, main
 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.answer import Answer
     from zeotherm.core.judgement.course import Course
     from zeotherm.core.machine.documents import Job
-
-JOB = click.argument("job_file", metavar="JOB.json", type=click.Path(path_type=Path))
-
-
-class ToldError(click.ClickException):
-    """An error told in one sentence on standard error; exit code 1."""
-
-    def show(self, file: Any = None) -> None:
-        """One line, without click's own heading."""
-        click.echo(f"zeotherm: {self.message}", err=True, file=file)
-
-
-@click.group(invoke_without_command=True)
-@click.version_option(__version__, prog_name="zeotherm")
-@click.pass_context
-def main(context: click.Context) -> None:
-    """Heat flow in 3D printer hotends: what is too hot, why, and what cures it.
-
-    Without a command, opens the window with your own workshop.
-    """
-    if context.invoked_subcommand is None:
-        context.invoke(desk)
 
 
 @main.command()
@@ -91,7 +69,7 @@ def run(job_file: Path, output: Path | None) -> None:
     from zeotherm.shop.job_files import write_text
     from zeotherm.shop.results import as_csv
 
-    course = _course(_job(job_file), job_file.name)
+    course = course_of(job_of(job_file), job_file.name)
     text = as_csv(course, over_time(course))
     if output is None:
         click.echo(text, nl=False)
@@ -115,7 +93,7 @@ def compare(job_file: Path, as_json: bool, offered: bool) -> None:
     from zeotherm.shop.results import board_as_data
     from zeotherm.shop.workers import Asked, Workers
 
-    job = _job(job_file)
+    job = job_of(job_file)
     catalogue = shipped().with_own(job.catalogue)
     variants = remedies(job.found, catalogue) if offered else job.variants
     if not variants:
@@ -156,7 +134,7 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
     from zeotherm.shop.results import causes_as_data
     from zeotherm.shop.workers import Machine, Workers
 
-    job = _job(job_file)
+    job = job_of(job_file)
     catalogue = shipped().with_own(job.catalogue)
     worlds = hypotheses(job.found, catalogue)
     outcomes: dict[int, Outcome] = {}
@@ -184,25 +162,25 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
 @main.command()
 @JOB
 @click.argument("log_file", metavar="LOG.csv", type=click.Path(path_type=Path))
-@click.option("--keep", is_flag=True, help="Keep the log in the job file.")
+@click.option("--keep", is_flag=True, help="Keep the log in the job file, as one of its runs.")
 def log(job_file: Path, log_file: Path, keep: bool) -> None:
     """Hold a measured log against a job's run, and say how they differ."""
     from zeotherm.core.catalogue import shipped
     from zeotherm.core.runs.series import differences
     from zeotherm.shop import job_files
-    from zeotherm.shop.edits import with_log
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.series_files import as_log, read_series
+    from zeotherm.shop.run_edits import with_run
+    from zeotherm.shop.series_files import as_run, read_series
     from zeotherm.wording.course import log as told
 
-    job = _job(job_file)
+    job = job_of(job_file)
     try:
         read = read_series(log_file, shipped().with_own(job.catalogue))
         if keep:
-            job_files.write_text(job_file, job_files.dumps(with_log(job, as_log(read, log_file.name))))
+            job_files.write_text(job_file, job_files.dumps(with_run(job, as_run(read, log_file.name))))
     except ShopError as wrong:
         raise ToldError(str(wrong)) from None
-    course = _course(job, job_file.name)
+    course = course_of(job, job_file.name)
     click.echo(told(log_file.name, differences(read.series, course), course))
     if read.ignored:
         click.echo(f"Not understood: {', '.join(read.ignored)}.", err=True)
@@ -247,7 +225,7 @@ def check(job_file: Path) -> None:
     from zeotherm.core.catalogue import shipped
     from zeotherm.shop.job_files import unknown_answers
 
-    job = _job(job_file)
+    job = job_of(job_file)
     click.echo(f"{job_file.name}: job {job.number}, {job.machine}: sound.")
     for strange in unknown_answers(job, shipped().with_own(job.catalogue)):
         click.echo(f"{job_file.name}: {strange} It does not count.", err=True)
@@ -270,7 +248,7 @@ def set_value(job_file: Path, words: tuple[str, ...]) -> None:
     from zeotherm.shop.edits import RefusedError, apply_line
     from zeotherm.shop.errors import ShopError
 
-    job = _job(job_file)
+    job = job_of(job_file)
     try:
         changed, text = apply_line(job, " ".join(words))
         job_files.write_text(job_file, job_files.dumps(changed))
@@ -279,34 +257,12 @@ def set_value(job_file: Path, words: tuple[str, ...]) -> None:
     click.echo(text)
 
 
-def _job(path: Path) -> Job:
-    from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.job_files import read_job
-
-    try:
-        return read_job(path)
-    except ShopError as wrong:
-        raise ToldError(str(wrong)) from None
-
-
-def _course(job: Job, name: str) -> Course:
-    from zeotherm.core.catalogue import shipped
-    from zeotherm.core.judgement.course import plan
-    from zeotherm.core.solver.axisymmetric import NotConvergedError
-    from zeotherm.core.solver.stepping import TooSmallError
-
-    try:
-        return plan(job.setup(), shipped().with_own(job.catalogue), job.tolerances)
-    except (NotConvergedError, TooSmallError) as wrong:
-        raise ToldError(f"{name}: no answer was found: {wrong}. Try other values.") from None
-
-
 def _answered(path: Path, clock: str | None) -> tuple[Job, Course, Answer, float]:
     """The job, its run, and one moment of it in full."""
     from zeotherm.core.judgement.ask import full_answer
 
-    job = _job(path)
-    course = _course(job, path.name)
+    job = job_of(path)
+    course = course_of(job, path.name)
     time = course.worst_time if clock is None else _time_of(clock, course)
     answer = full_answer(course.answer(time), course=course, time=time, taken=job.readings)
     return job, course, answer, time

@@ -1,0 +1,77 @@
+"""The measured part of the demo: Curlew's runs and thermal pictures, by the virtual printer."""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+import numpy as np
+
+import zeotherm
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.machine.measured import Run
+from zeotherm.core.runs.series import Series
+from zeotherm.shop.run_files import as_csv
+from zeotherm.shop.virtual_printer import Row, Setting, day, thermal_picture
+
+DEMO = Path(zeotherm.__file__).parent / "demo"
+CHANNELS = {
+    "hotend": "block", "bed": "bed", "sink_base": "sink_base", "fan_air": "fan_inlet", "case": "case_air",
+    "room": "room", "watts": "power", "bed_duty": "duty_bed",
+}  # fmt: skip
+PROGRAM = "5c1e0d7a9be84f0b2b6f9a5c1a6c32f9be1f5f0aa1a4a3d3b1c54d7e6b8f2a90"
+SAME = {"filament": "PLA, grey", "program": PROGRAM, "part_fan": 50.0, "meter": 99.4}
+RUNS = {
+    "run1": ("as found", 4, Setting(idle_min=2.0, start_h=9.5 - 2.0 / 60.0),
+             {**SAME, "sink_fan": "23.5 V, lint on the guard", "lid": "vents shut", "mains": 231.0}),
+    "run2": ("guard clean, vents open", 9,
+             Setting(lint=0.35, lint_grows=0.004, vents=0.6, room_shift=0.4, idle_min=3.0, start_h=9.55),
+             {**SAME, "sink_fan": "23.5 V, guard clean", "lid": "vents 60 % open", "mains": 230.0}),
+}  # fmt: skip
+PICTURES = {"picture1": ("as found", 50.0, 17.6, 0.0), "picture2": ("guard clean, vents open", 50.0, 18.0, 0.8)}
+
+
+def run_text(key: str) -> str:
+    """One of the demo's runs as a file."""
+    label, seed, setting, conditions = RUNS[key]
+    rows = list(day(seed, setting))
+    clock = np.array([row.clock_h for row in rows]) * 3600.0
+    series = Series(np.round(clock - clock[0], 3), {to: _column(rows, name) for name, to in CHANNELS.items()},
+                    round(rows[0].clock_h, 6))  # fmt: skip
+    run = Run(label=label, source="probe logger and plug meter", rows=len(rows), time_s=[0.0], values={},
+              conditions=conditions)  # fmt: skip
+    return as_csv(series, run, shipped())
+
+
+def _column(rows: list[Row], name: str) -> np.ndarray:
+    return np.array([getattr(row, name) for row in rows])
+
+
+def picture_text(key: str) -> str:
+    """One of the demo's thermal pictures as a matrix."""
+    label, bed, room, draught = PICTURES[key]
+    lines = [",".join(f"{value:.1f}" for value in row) for row in thermal_picture(bed, room, draught)]
+    return (
+        "\n".join(
+            [
+                f"# label: {label}",
+                "# region bed: 8 8 92 90",
+                "# painted bed from above, camera at emissivity 1; °C",
+                *lines,
+            ]
+        )
+        + "\n"
+    )
+
+
+def main() -> int:
+    """Write all of them."""
+    for key in RUNS:
+        (DEMO / f"2-curlew-{key}.csv").write_text(run_text(key), encoding="utf-8")
+    for key in PICTURES:
+        (DEMO / f"2-curlew-{key}.csv").write_text(picture_text(key), encoding="utf-8")
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

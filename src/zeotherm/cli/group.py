@@ -1,0 +1,62 @@
+"""What the commands share: the group, errors in one sentence, a job file and its run."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import TYPE_CHECKING, Any
+
+import click
+
+from zeotherm import __version__
+
+if TYPE_CHECKING:
+    from zeotherm.core.judgement.course import Course
+    from zeotherm.core.machine.documents import Job
+
+JOB = click.argument("job_file", metavar="JOB.json", type=click.Path(path_type=Path))
+
+
+class ToldError(click.ClickException):
+    """An error told in one sentence on standard error; exit code 1."""
+
+    def show(self, file: Any = None) -> None:
+        """One line, without click's own heading."""
+        click.echo(f"zeotherm: {self.message}", err=True, file=file)
+
+
+@click.group(invoke_without_command=True)
+@click.version_option(__version__, prog_name="zeotherm")
+@click.pass_context
+def main(context: click.Context) -> None:
+    """Heat flow in 3D printer hotends: what is too hot, why, and what cures it.
+
+    Without a command, opens the window with your own workshop.
+    """
+    if context.invoked_subcommand is None:
+        from zeotherm.cli.jobs import desk
+
+        context.invoke(desk)
+
+
+def job_of(path: Path) -> Job:
+    """The job in a file, or one sentence of why not."""
+    from zeotherm.shop.errors import ShopError
+    from zeotherm.shop.job_files import read_job
+
+    try:
+        return read_job(path)
+    except ShopError as wrong:
+        raise ToldError(str(wrong)) from None
+
+
+def course_of(job: Job, name: str) -> Course:
+    """The run of a job, or one sentence of why not."""
+    from zeotherm.core.catalogue import shipped
+    from zeotherm.core.judgement.course import plan
+    from zeotherm.core.solver.axisymmetric import NotConvergedError
+    from zeotherm.core.solver.stepping import TooSmallError
+
+    try:
+        return plan(job.setup(), shipped().with_own(job.catalogue), job.tolerances)
+    except (NotConvergedError, TooSmallError) as wrong:
+        raise ToldError(f"{name}: no answer was found: {wrong}. Try other values.") from None

@@ -1,0 +1,60 @@
+"""From a job's runs to their comparison: lined up, grouped by label, held against each other."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.machine.measured import Measured, Run
+from zeotherm.core.runs.alignment import Line, Way, automatic
+from zeotherm.core.runs.comparison import Comparison, Group, Setup, compare
+from zeotherm.core.runs.figures import Doubt
+from zeotherm.core.runs.figures import Measured as OnClock
+from zeotherm.core.runs.phases import phases
+from zeotherm.core.runs.series import Series
+
+
+@dataclass(frozen=True)
+class Assembled:
+    """Runs on one clock, and what is said of them."""
+
+    lines: Mapping[str, Line]  # by run
+    runs: Mapping[str, OnClock]
+    comparison: Comparison
+
+
+def assembled(
+    measured: Measured, series: Mapping[str, Series], catalogue: Catalogue, at: float | None = None
+) -> Assembled | None:
+    """The shown runs of a job, compared. series: all rows of each; at: when levels are taken [s]; None without runs."""
+    shown = measured.shown()
+    if not shown:
+        return None
+    found = automatic([series[key] for key in shown])
+    lines = {key: _line(run, line) for (key, run), line in zip(shown.items(), found, strict=True)}
+    runs = {key: on_clock(run, series[key], lines[key], catalogue) for key, run in shown.items()}
+    protocol = catalogue.protocols.get(measured.protocol or "")
+    setup = Setup(
+        normalise=measured.normalise, tariff=measured.tariff, at=at, purpose=tuple(measured.purpose),
+        wanted=protocol.equal if protocol is not None else (),
+    )  # fmt: skip
+    labels = dict.fromkeys(run.label for run in shown.values())
+    groups = [
+        Group(label, tuple(runs[key] for key in keys), tuple(shown[key].conditions for key in keys))
+        for label in labels
+        for keys in [[key for key, run in shown.items() if run.label == label]]
+    ]
+    return Assembled(lines, runs, compare(groups, catalogue, setup))
+
+
+def _line(run: Run, found: Line) -> Line:
+    return found if run.zero_s is None else Line(run.zero_s, 0.0, Way.GIVEN, "")
+
+
+def on_clock(run: Run, series: Series, line: Line, catalogue: Catalogue) -> OnClock:
+    """A run with its nought in place, and the heated stretch of it."""
+    moved = series.moved(-line.zero)
+    heated = phases(moved)
+    doubts = {key: Doubt(one.offset, one.relative, one.repeat) for key, one in run.doubts.items()}
+    return OnClock(moved, heated.on.time, heated.off, heated.on.doubt, doubts, catalogue)

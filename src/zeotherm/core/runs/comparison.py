@@ -1,0 +1,352 @@
+"""Runs held against each other: each figure of every kind of run, what changed, and whether that is real."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from functools import partial
+
+import numpy as np
+
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.runs import figures, normalising
+from zeotherm.core.runs.conditions import Compared, Known, Match, compared, of_run
+from zeotherm.core.runs.estimates import Z95, Change, Estimate, Mean, change, over_runs
+from zeotherm.core.runs.figures import Measured
+from zeotherm.core.runs.phases import idle_watts
+from zeotherm.core.runs.settling import settle
+
+HEATED = ("block", "bed")
+SLOW = ("case_air", "near_bed", "electronics")
+OVER = (("sink_base", "fan_inlet"), ("case_air", "room"), ("near_bed", "room"), ("electronics", "case_air"),
+        ("electronics", "near_bed"), ("board", "case_air"), ("motor", "case_air"))  # fmt: skip
+LAST = 0.08  # of the common stretch over which a level is taken
+LEAST_LAST = 90.0  # s
+SAME_LENGTH = 0.02
+SKIPPED = 0.1  # of the common stretch, its beginning, that a slow channel's exponential leaves out
+ROOM_DOUBT = 0.15  # K, standard deviation of a noted room
+NEVER_LEVELS = ("target", "room")
+
+
+@dataclass(frozen=True, slots=True)
+class Setup:
+    """How runs are to be compared."""
+
+    normalise: bool = False  # to the first run's room and start
+    tariff: float | None = None  # money a kWh
+    at: float | None = None  # s on the common clock at which levels are taken; None: the end of what all runs have
+    purpose: tuple[str, ...] = ()  # conditions that differ because they were changed
+    wanted: tuple[str, ...] = ()  # conditions to be looked at; all when empty
+    same_instruments: bool = True
+
+
+@dataclass(frozen=True)
+class Group:
+    """Runs of one machine under equal conditions."""
+
+    label: str
+    runs: tuple[Measured, ...]
+    noted: tuple[Mapping[str, Known], ...]
+
+
+@dataclass(frozen=True)
+class Row:
+    """One figure over the groups."""
+
+    kind: str  # of the catalogue's figures
+    channel: str
+    other: str
+    target: float | None
+    at: float | None  # s on the common clock
+    unit: str
+    means: tuple[Mean | None, ...]
+    changes: tuple[Change | None, ...]  # each group less the first
+    normalised: bool = False
+
+    @property
+    def change(self) -> Change | None:
+        """Of the last group."""
+        return self.changes[-1] if len(self.changes) > 1 else None
+
+
+@dataclass(frozen=True)
+class Comparison:
+    """Everything that is said of a set of runs."""
+
+    groups: tuple[Group, ...]
+    rows: tuple[Row, ...]
+    conditions: tuple[Compared, ...]
+    end: float  # s, of what all runs have
+    at: float  # s at which levels are taken
+    setup: Setup
+
+    @property
+    def unequal(self) -> list[Compared]:
+        """Conditions that differ and were not meant to."""
+        return [one for one in self.conditions if one.match is Match.DIFFERS]
+
+    @property
+    def unknown(self) -> list[Compared]:
+        """Conditions that were not noted for every run."""
+        return [one for one in self.conditions if one.match is Match.UNKNOWN]
+
+    @property
+    def one_cause(self) -> bool:
+        """Whether a change may be laid to one thing."""
+        purpose = sum(one.match is Match.ON_PURPOSE for one in self.conditions)
+        return purpose + len(self.unequal) <= 1 and all(len(group.runs) for group in self.groups)
+
+
+@dataclass(frozen=True, slots=True)
+class _Ambience:
+    """Room and start of a run; None where they are not known."""
+
+    room: float | None
+    start: float | None
+
+
+def compare(groups: Sequence[Group], catalogue: Catalogue, setup: Setup | None = None) -> Comparison:
+    """Compare groups of runs, all on the common clock. At least one group, each with at least one run."""
+    setup = setup or Setup()
+    runs = [run for group in groups for run in group.runs]
+    told = [of_run(run, noted) for group in groups for run, noted in zip(group.runs, group.noted, strict=True)]
+    end = min(min(run.off, float(run.series.time[-1])) for run in runs)
+    at = end if setup.at is None else min(max(setup.at, 0.0), max(float(run.series.time[-1]) for run in runs))
+    rows = _Table(tuple(groups), told, catalogue, setup, end, at).rows()
+    return Comparison(
+        tuple(groups), rows, tuple(compared(told, catalogue, setup.purpose, setup.wanted)), end, at, setup
+    )
+
+
+Maker = Callable[[Measured, _Ambience, _Ambience], Estimate | None]  # a run, where it was, where it is to be told for
+
+
+def _of(law: Callable[..., Estimate | None], *about: object) -> Maker:
+    """A maker of a figure that does not hang on room and start."""
+    return lambda run, _here, _there: law(run, *about)
+
+
+class _Table:
+    """Makes the rows of a comparison."""
+
+    def __init__(self, groups: tuple[Group, ...], told: list[dict[str, Known | None]], catalogue: Catalogue,
+                 setup: Setup, end: float, at: float) -> None:  # fmt: skip
+        self._groups, self._catalogue, self._setup = groups, catalogue, setup
+        self._end, self._at = end, at
+        self._begin = at - max(LAST * at, LEAST_LAST)
+        self._ambience = [_Ambience(_known(one.get("room")), _known(one.get("start"))) for one in told]
+        self._runs = [run for group in groups for run in group.runs]
+
+    def rows(self) -> tuple[Row, ...]:
+        """Levels by how sure their change is, then what belongs to warming up, holding, and the wall."""
+        levels = sorted((row for row in self._levels() if row is not None), key=_sureness)
+        others = [*self._warming(), *self._slow(), *self._over(), *self._holding(), *self._wall()]
+        return (*levels, *(row for row in others if row is not None))
+
+    def _shared(self) -> list[str]:
+        keys = [key for key in self._runs[0].series.values if all(key in run.series.values for run in self._runs)]
+        return [key for key in keys if self._runs[0].kind(key).unit == "°C" and not key.startswith(NEVER_LEVELS)]
+
+    def _levels(self) -> list[Row | None]:
+        return [
+            self._row(
+                "steady",
+                channel,
+                partial(self._level, channel),
+                at=self._at,
+                instrument=True,
+                room=0.0 if self._is_held(channel) else 1.0,
+            )
+            for channel in self._shared()
+        ]
+
+    def _is_held(self, channel: str) -> bool:
+        return channel in HEATED and held_at(self._runs[0], channel) is not None
+
+    def _level(self, channel: str, run: Measured, here: _Ambience, there: _Ambience) -> Estimate | None:
+        value = figures.level(run, channel, self._begin, self._at)
+        if (
+            value is None
+            or self._is_held(channel)
+            or not self._setup.normalise
+            or here.room is None
+            or there.room is None
+        ):
+            return value
+        return normalising.level_in(value, here.room, there.room, ROOM_DOUBT)
+
+    def _warming(self) -> list[Row | None]:
+        made = []
+        for channel in HEATED:
+            target = held_at(self._runs[0], channel) if channel in self._shared() else None
+            if target is None:
+                continue
+            made += [
+                self._row("to_target", channel, partial(self._to_target, channel, target), target=target, start=target),
+                self._row("rate", channel, _of(figures.rate, channel, target), target=target),
+                self._row("overshoot", channel, _of(figures.overshoot, channel, target, self._end), target=target),
+            ]
+        return made
+
+    def _to_target(
+        self, channel: str, target: float, run: Measured, here: _Ambience, there: _Ambience
+    ) -> Estimate | None:
+        took = figures.to_target(run, channel, target)
+        if took is None or not self._setup.normalise:
+            return took
+        own = run.trace(channel, run.on, run.on + 60.0 * took.value)
+        curve = settle(own) if own is not None else None
+        if curve is None or here.room is None or there.room is None or there.start is None or here.start is None:
+            return took
+        reached = target - figures.WITHIN
+        return normalising.minutes_from(took, curve, reached, here.start, here.room, there.start, there.room) or took
+
+    def _slow(self) -> list[Row | None]:
+        return [
+            self._row(kind, channel, partial(self._settled, channel, index), room=room)
+            for channel in SLOW
+            if channel in self._shared()
+            for index, kind, room in ((1, "end_value", 1.0), (2, "time_constant", 0.0))
+        ]
+
+    def _settled(self, channel: str, index: int, run: Measured, here: _Ambience, there: _Ambience) -> Estimate | None:
+        found = figures.end_value(run, channel, run.on + SKIPPED * (self._end - run.on), self._end)
+        if found is None:
+            return None
+        value = (found[1], found[2])[index - 1]
+        if index == 2 or not self._setup.normalise or here.room is None or there.room is None:
+            return value
+        return normalising.level_in(value, here.room, there.room, ROOM_DOUBT)
+
+    def _over(self) -> list[Row | None]:
+        known = [key for key in self._runs[0].series.values if all(key in run.series.values for run in self._runs)]
+        return [
+            self._row("rise", channel, _of(figures.rise, channel, other, self._begin, self._at), other=other,
+                      at=self._at)
+            for channel, other in OVER
+            if channel in known and other in known
+        ]  # fmt: skip
+
+    def _holding(self) -> list[Row | None]:
+        half = 0.5 * self._end
+        made = [
+            self._row(kind, channel, _of(figures.level, channel, half, self._end))
+            for kind, channel in (("duty", "duty_bed"), ("duty", "duty_block"), ("steady_power", "power"))
+        ]
+        held = [one for one in HEATED if one in self._shared() and held_at(self._runs[0], one) is not None]
+        return made + [self._row("ripple", one, _of(figures.ripple, one, half, self._end)) for one in held]
+
+    def _wall(self) -> list[Row | None]:
+        if not all("power" in run.series.values for run in self._runs):
+            return []
+        lengths = [run.off - run.on for run in self._runs]
+        whole = max(lengths) - min(lengths) <= SAME_LENGTH * max(lengths)
+        at = None if whole else self._end
+
+        def used(run: Measured, _here: _Ambience, _there: _Ambience) -> Estimate | None:
+            return figures.energy(run, run.on, run.off if whole else self._end)
+
+        made = [self._row("energy", "power", used, at=at)]
+        if self._setup.tariff is not None:
+            made.append(self._row("cost", "power", partial(_costs, used, self._setup.tariff), at=at))
+        return [
+            *made,
+            self._row("peak_power", "power", lambda run, _here, _there: figures.peak(run, "power", run.on, run.off)),
+            self._row("idle", "power", _of(_idle)),
+            self._row("duration", "", _of(_duration)),
+        ]
+
+    def _row(
+        self, kind: str, channel: str, make: Maker, *, other: str = "", target: float | None = None,
+        at: float | None = None, instrument: bool = False, room: float = 0.0, start: float = 0.0,
+    ) -> Row | None:  # fmt: skip
+        """A row; room: how far the figure moves with each K of it; start: the target that a start's K is a share of."""
+        about = self._catalogue.figures[kind]
+        means, at_run = [], 0
+        there = self._ambience[0]
+        for group in self._groups:
+            found = []
+            for run in group.runs:
+                estimate = make(run, self._ambience[at_run], there)
+                if estimate is not None and np.isfinite(estimate.value):
+                    found.append(self._with_ambience(estimate, self._ambience[at_run], there, room, start))
+                at_run += 1
+            means.append(over_runs(found, self._usual(found, about.repeat, about.relative, channel, instrument))
+                         if found else None)  # fmt: skip
+        if all(mean is None for mean in means):
+            return None
+        base = means[0]
+        changes = tuple(
+            None if base is None or mean is None or index == 0
+            else change(base, mean, same_instruments=self._setup.same_instruments)
+            for index, mean in enumerate(means)
+        )  # fmt: skip
+        unit = self._runs[0].kind(channel).unit if kind == "steady" and channel else about.unit
+        normal = self._setup.normalise and bool(room or start)
+        return Row(kind, channel, other, target, at, unit, tuple(means), changes, normal)
+
+    def _usual(
+        self, found: Sequence[Estimate], repeat: float, relative: float, channel: str, instrument: bool
+    ) -> float:
+        value = max(abs(one.value) for one in found)
+        own = self._runs[0].doubt(channel).repeat if instrument else 0.0
+        return math.hypot(max(repeat, relative * value), own) / Z95
+
+    def _with_ambience(
+        self, estimate: Estimate, here: _Ambience, there: _Ambience, room: float, start: float
+    ) -> Estimate:
+        """What an unequal or unknown room and start may have moved, as doubt; nought for what was normalised."""
+        usual = self._catalogue.conditions
+        moved = 0.0
+        if room:
+            moved += room * _apart(here.room, there.room, usual["room"].tolerance, self._setup.normalise)
+        if start:
+            off = _apart(here.start, there.start, usual["start"].tolerance, self._setup.normalise)
+            moved += off / max(start - (there.start if there.start is not None else 20.0), 5.0) * estimate.value
+        return replace(estimate, scatter=math.hypot(estimate.scatter, moved / Z95)) if moved else estimate
+
+
+def _apart(here: float | None, there: float | None, tolerance: float, normalise: bool) -> float:
+    if here is None or there is None:
+        return tolerance
+    return 0.0 if normalise else abs(here - there)
+
+
+def _known(value: Known | None) -> float | None:
+    return float(value) if isinstance(value, int | float) else None
+
+
+def held_at(run: Measured, channel: str) -> float | None:
+    """What a part is held at: its target channel, else the level it holds, to the nearest degree; None for neither."""
+    stated = run.trace(f"target_{channel}", run.on, run.off)
+    if stated is not None and float(np.median(stated.values)) > 25.0:
+        return float(np.median(stated.values))
+    part = run.trace(channel, run.on + 0.5 * (run.off - run.on), run.off)
+    if part is None or len(part.values) < 6:
+        return None
+    level, spread = (
+        float(np.median(part.values)),
+        float(np.percentile(part.values, 90) - np.percentile(part.values, 10)),
+    )
+    held = spread < max(2.5, 0.02 * level) and level > 35.0
+    return float(round(level)) if held else None
+
+
+def _idle(run: Measured) -> Estimate | None:
+    found = idle_watts(run.series, run.on)
+    return None if found is None else Estimate(found[0], found[1], run.doubt("power").offset / Z95)
+
+
+def _duration(run: Measured) -> Estimate:
+    interval = float(np.median(np.diff(run.series.time))) if run.series.rows > 1 else 0.0
+    return Estimate((run.off - run.on) / 60.0, interval / 60.0)
+
+
+def _costs(used: Maker, tariff: float, run: Measured, here: _Ambience, there: _Ambience) -> Estimate | None:
+    energy = used(run, here, there)
+    return None if energy is None else figures.cost(energy, tariff)
+
+
+def _sureness(row: Row) -> float:
+    return -abs(row.change.value) / max(row.change.half, 1e-9) if row.change is not None else 0.0

@@ -1,0 +1,260 @@
+"""What the window may do with runs, pictures, sounds and part programs: read in the background, then one edit each."""
+
+from __future__ import annotations
+
+import json
+import logging
+from collections.abc import Callable
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any
+
+from PyQt6.QtCore import QObject, pyqtSignal
+
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.machine.measured import Picture, Run
+from zeotherm.core.runs.fan_sound import NoToneError, Tone, blade_pass
+from zeotherm.core.runs.part_program import Program, as_job
+from zeotherm.core.runs.series import Series
+from zeotherm.desk.bench import Bench
+from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
+from zeotherm.shop import run_edits, run_files
+from zeotherm.shop.errors import ShopError
+from zeotherm.shop.job_files import write_text
+from zeotherm.shop.part_programs import read_part_program
+from zeotherm.shop.picture_files import NoScaleError, Scale, as_document, read_picture
+from zeotherm.shop.series_files import Column, Read, as_run, as_series, layout_key, read_parts
+from zeotherm.shop.sound_files import read_sound
+from zeotherm.wording import runs as words
+from zeotherm.wording.language import _
+
+log = logging.getLogger(__name__)
+LAYOUTS = "column roles"
+KEPT_SERIES = 8
+
+
+@dataclass(frozen=True)
+class _Arrival:
+    """Something that was read, and what is to be done with it."""
+
+    take: Callable[[], None]
+
+
+class Measuring(QObject):
+    """Reads what instruments wrote, and edits what the job keeps of it."""
+
+    progressed = pyqtSignal(float)  # share of the file that is read
+    scale_wanted = pyqtSignal(object, str)  # a picture's path, and what is to be typed
+    program_read = pyqtSignal(str, object)  # name, Program
+    tone_heard = pyqtSignal(str)  # in words
+    busy_changed = pyqtSignal(bool)
+
+    def __init__(self, bench: Bench, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._bench = bench
+        self._reader = Scheduler(self)
+        self._reader.arrived.connect(self._arrived)
+        self._reader.failed.connect(self._refused)
+        self._reader.idle.connect(lambda: self.busy_changed.emit(False))
+        self._rows: dict[str, Series] = {}
+        self.last: tuple[Path, tuple[Column, ...]] | None = None  # the log that was read last, and its columns
+        self.tone = ""
+
+    @property
+    def busy(self) -> bool:
+        """Whether a file is being read."""
+        return self._reader.busy
+
+    def close(self) -> None:
+        """End the thread."""
+        self._reader.close()
+
+    def stop(self) -> None:
+        """Stop reading; the job stays as it was."""
+        self._reader.cancel()
+        self._bench.told.emit(_("Stopped; nothing was taken in."))
+
+    # reading
+
+    def _read(self, path: Path, work: Callable[[Cancelled, Emit], Callable[[], None]]) -> None:
+        """Read a file in the background; what the work returns is then done in the window's own thread."""
+        self._bench.told.emit(_("Reading {name} ... Esc stops.").format(name=path.name))
+        self.busy_changed.emit(True)
+        self._reader.submit(lambda emit, cancelled: emit(_Arrival(work(cancelled, emit))))
+
+    def _arrived(self, result: _Arrival | float) -> None:
+        if isinstance(result, float):
+            self.progressed.emit(result)
+        else:
+            result.take()
+
+    def _refused(self, wrong: Exception) -> None:
+        if not isinstance(wrong, ShopError | NoToneError):
+            log.error("reading a file failed", exc_info=wrong)
+            self._bench.told.emit(_("The file could not be read; the log says more. The job is as it was."))
+            return
+        self._bench.told.emit(str(wrong))
+
+    def import_log(self, path: Path, roles: dict[str, str] | None = None, instead: str = "") -> None:
+        """Read a log and add it to the job's runs, a run for each part; instead: a run that it takes the place of."""
+        catalogue, layouts = self._bench.catalogue, self._layouts()
+
+        def work(cancelled: Cancelled, progress: Emit) -> Callable[[], None]:
+            parts = read_parts(path, catalogue, cancelled, roles=roles, layouts=layouts, progress=progress)
+            made = [(as_run(part, path.name), run_files.packed(part.series)) for part in parts]
+            return lambda: self._take_log(path, parts, made, instead)
+
+        self._read(path, work)
+
+    def _take_log(self, path: Path, parts: list[Read], made: list[tuple[Run, bytes]], instead: str) -> None:
+        bench = self._bench
+        self.last = (path, parts[0].columns)
+
+        def taken(job: Job) -> Job:
+            if instead in job.measured.runs:
+                old = job.measured.runs[instead]
+                job = run_edits.without_run(job, instead)
+                first = made[0][0].model_copy(update={"label": old.label, "conditions": old.conditions})
+                made[0] = (first, made[0][1])
+            for (run, content), part in zip(made, parts, strict=True):
+                digest = bench.keep(content)
+                self._remember(digest, part.series)
+                job = run_edits.with_run(job, run.model_copy(update={"digest": digest}))
+            return job
+
+        if bench.edit(taken, _("run {name}").format(name=path.name)):
+            labels = [words.channel(key, bench.catalogue).lower() for key in parts[0].series.values]
+            rows = sum(part.series.rows for part in parts)
+            text = words.read_log(labels, rows, parts[0].ignored, parts[0].notes)
+            if len(parts) > 1:
+                text += " " + _("The logger began again: {count} runs.").format(count=len(parts))
+            bench.told.emit(text)
+
+    def choose_roles(self, roles: dict[str, str]) -> None:
+        """Read the last log again with other roles, and remember them for files of its layout."""
+        if self.last is None:
+            return
+        path, columns = self.last
+        layouts = {**self._layouts(), layout_key(columns): roles}
+        self._bench.set_note(LAYOUTS, json.dumps(layouts))
+        runs = self._bench.job.measured.runs
+        instead = next((key for key, run in reversed(runs.items()) if run.source.startswith(path.name)), "")
+        self.import_log(path, roles, instead)
+
+    def _layouts(self) -> dict[str, dict[str, str]]:
+        try:
+            found = json.loads(self._bench.note(LAYOUTS, "{}"))
+        except ValueError:
+            return {}
+        return found if isinstance(found, dict) else {}
+
+    def import_picture(self, path: Path, scale: Scale | None = None) -> None:
+        """Read a thermal picture; `scale_wanted` asks for what its values mean where the file does not say."""
+
+        def work(cancelled: Cancelled, _progress: Emit) -> Callable[[], None]:
+            try:
+                made = as_document(read_picture(path, scale, cancelled), path.name)
+            except NoScaleError as wrong:
+                why = str(wrong)
+                return lambda: self.scale_wanted.emit(path, why)
+            return lambda: self._take_picture(made)
+
+        self._read(path, work)
+
+    def _take_picture(self, picture: Picture) -> None:
+        if self._bench.edit(lambda job: run_edits.with_picture(job, picture), _("thermal picture")):
+            text = _("Read {width} x {height} pixels.").format(width=picture.width, height=picture.height)
+            if picture.over_range or picture.unreadable:
+                text += " " + _("Left out: {over} over range, {strange} that no colour of the scale fits.").format(
+                    over=picture.over_range, strange=picture.unreadable
+                )
+            self._bench.told.emit(text)
+
+    def import_program(self, path: Path) -> None:
+        """Read a part program; `program_read` tells what it asks for."""
+
+        def work(cancelled: Cancelled, _progress: Emit) -> Callable[[], None]:
+            found = read_part_program(path, cancelled)
+            return lambda: self.program_read.emit(path.name, found)
+
+        self._read(path, work)
+
+    def use_program(self, program: Program) -> None:
+        """Let the model print this program, and note its hash for every run that has none."""
+        self._bench.find(as_job(program), _("part program"))
+        self._bench.edit(lambda job: _with_program(job, program), _("part program"))
+
+    def import_sound(self, path: Path, blades: int) -> None:
+        """Read a recording of a fan; `tone_heard` tells its speed."""
+
+        def work(cancelled: Cancelled, _progress: Emit) -> Callable[[], None]:
+            tone = blade_pass(*read_sound(path, cancelled), blades)
+            return lambda: self._hear(tone, blades)
+
+        self._read(path, work)
+
+    def _hear(self, tone: Tone, blades: int) -> None:
+        self.tone = words.tone(tone, blades)
+        self.tone_heard.emit(self.tone)
+        self._bench.told.emit(self.tone)
+
+    # rows
+
+    def _remember(self, digest: str, series: Series) -> None:
+        self._rows[digest] = series
+        while len(self._rows) > KEPT_SERIES:
+            del self._rows[next(iter(self._rows))]
+
+    def loader(self, runs: dict[str, Run]) -> Callable[[], dict[str, Series]]:
+        """Work for the background that gives all rows of runs, those the document keeps where the rest is not here."""
+        packed: dict[str, bytes] = {}
+        for run in runs.values():
+            if run.digest is not None and run.digest not in self._rows:
+                content = self._bench.kept(run.digest)
+                if content is not None:
+                    packed[run.digest] = content
+
+        def load() -> dict[str, Series]:
+            found = {}
+            for key, run in runs.items():
+                digest = run.digest or ""
+                if digest in packed and digest not in self._rows:
+                    self._remember(digest, run_files.unpacked(packed[digest], run.source))
+                found[key] = self._rows[digest] if digest in self._rows else as_series(run)
+            return found
+
+        return load
+
+    def export_run(self, key: str, path: Path) -> None:
+        """Write a run with all of its rows, as CSV or JSON by the name's ending."""
+        run = self._bench.job.measured.runs[key]
+        try:
+            series = self.loader({key: run})()[key]
+            catalogue: Catalogue = self._bench.catalogue
+            text = run_files.as_json(series, run) if path.suffix.lower() == ".json" else (
+                run_files.as_csv(series, run, catalogue)
+            )  # fmt: skip
+            write_text(path, text)
+        except ShopError as wrong:
+            self._bench.told.emit(str(wrong))
+            return
+        self._bench.told.emit(_("Written: {name}").format(name=path.name))
+
+    # edits
+
+    def do(self, edit: Callable[..., Job], *about: Any, label: str) -> bool:
+        """One of `zeotherm.shop.run_edits` on the job; False when it was refused."""
+        return self._bench.edit(lambda job: edit(job, *about), label)
+
+    def note_condition(self, key: str, name: str, text: str) -> bool:
+        """Note a condition of a run as typed."""
+        about = self._bench.catalogue.conditions[name]
+        return self.do(run_edits.noted, key, name, about, text, label=about.label)
+
+
+def _with_program(job: Job, program: Program) -> Job:
+    for key, run in job.measured.runs.items():
+        if "program" not in run.conditions:
+            job = run_edits.changed_run(job, key, conditions={**run.conditions, "program": program.digest})
+    return job

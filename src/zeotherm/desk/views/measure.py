@@ -1,0 +1,469 @@
+"""Measure: runs lined up and compared, whether they were comparable, and what is real of the difference."""
+
+from __future__ import annotations
+
+import logging
+from pathlib import Path
+
+from PyQt6.QtCore import QPoint, Qt, pyqtSignal
+from PyQt6.QtGui import QAction, QResizeEvent
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QMenu,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zeotherm.core.machine.documents import Job, Reading
+from zeotherm.core.runs.figures import Doubt
+from zeotherm.core.runs.part_program import Program
+from zeotherm.core.twin.stations import STATIONS
+from zeotherm.desk import theme
+from zeotherm.desk.answering import Found
+from zeotherm.desk.bench import Bench
+from zeotherm.desk.measuring import Measuring
+from zeotherm.desk.patina import Span
+from zeotherm.desk.pictureview import pictures_view
+from zeotherm.desk.runroom import Held, RunRoom
+from zeotherm.desk.runview import MOST_SHOWN, RunsView, runs_view
+from zeotherm.desk.viewmodels import ladder
+from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
+from zeotherm.desk.views.measure_asks import Asks
+from zeotherm.desk.widgets.condition_list import ConditionList
+from zeotherm.desk.widgets.figure_table import FigureTable
+from zeotherm.desk.widgets.ladder import Ladder
+from zeotherm.desk.widgets.line import Line
+from zeotherm.desk.widgets.picture_board import PictureBoard
+from zeotherm.desk.widgets.protocol_card import ProtocolCard
+from zeotherm.desk.widgets.run_list import RunList
+from zeotherm.desk.widgets.run_plot import RunPlot
+from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
+from zeotherm.shop import run_edits
+from zeotherm.shop.arrivals import Arrival, kind_of
+from zeotherm.wording import numbers
+from zeotherm.wording import runs as words
+from zeotherm.wording.language import _
+
+log = logging.getLogger(__name__)
+READABLE = _(
+    "What was measured (*.csv *.tsv *.txt *.log *.json *.png *.tif *.tiff *.jpg *.bmp *.gcode *.gco *.g *.wav)"
+    ";;All files (*)"
+)
+PAGES = {  # what its button says, with room and without
+    "together": (_("Together"), _("Together")), "apart": (_("One by one"), _("Apart")),
+    "pictures": (_("Thermal pictures"), _("Pictures")), "test": (_("Guided test"), _("Test")),
+}  # fmt: skip
+
+
+class MeasurePage(QWidget):
+    """Everything that was measured of the job on the bench."""
+
+    answered = pyqtSignal(str, object)  # in a few words, with its State
+
+    def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setObjectName("page")
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
+        self._bench = bench
+        self.measuring = Measuring(bench, self)
+        self.asks = Asks(bench, self.measuring, self)
+        self.room = RunRoom(self)
+        self._held: Held | None = None
+        self._view: RunsView | None = None
+        self._at: float | None = None
+        self._channels: tuple[str, ...] = ()
+        self._seen_pictures = False
+        self.ladder = Ladder()
+        self.column = LadderColumn(self.ladder)
+        self.verdict = VerdictBand(ArrowButton(_("Explain it"), _("F4")))
+        self.plot, self.table, self.board, self.card = RunPlot(), FigureTable(), PictureBoard(), ProtocolCard()
+        self.conditions, self.runs = ConditionList(), RunList()
+        self.lined, self.readings, self.notes = QLabel(), QLabel(), QLabel()
+        self.heads = {key: QLabel(text) for key, text in HEADS.items()}
+        self.tabs: dict[str, QPushButton] = {}
+        self.add = QPushButton(_("Import"))
+        self.more = QPushButton(_("More"))
+        self.normal = QPushButton(_("As if in one room"))
+        self.foot = Line()
+        self._lay_out()
+        self._connect()
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        group = QButtonGroup(self)
+        bar = QHBoxLayout()
+        bar.setContentsMargins(16, 8, 16, 4)
+        bar.setSpacing(6)
+        for key, (text, _short) in PAGES.items():
+            button = QPushButton(text)
+            button.setCheckable(True)
+            button.clicked.connect(lambda _on=False, key=key: self.turn_to(key))
+            group.addButton(button)
+            self.tabs[key] = button
+            bar.addWidget(button)
+        bar.addStretch()
+        self.normal.setCheckable(True)
+        for button in (self.normal, self.add, self.more):
+            bar.addWidget(button)
+        self._pages = QStackedWidget()
+        self._runs_page = QWidget()
+        self._runs_page.setObjectName("page")
+        stack = QVBoxLayout(self._runs_page)
+        stack.setContentsMargins(0, 0, 0, 0)
+        stack.setSpacing(0)
+        stack.addWidget(self.plot, 3)
+        self._table_scroll = _scrolled(self.table)
+        stack.addWidget(self._table_scroll, 2)
+        self.card.setObjectName("page")
+        self.board.setObjectName("page")
+        self._card_scroll = _scrolled(self.card)
+        for page in (self._runs_page, self.board, self._card_scroll):
+            self._pages.addWidget(page)
+        left = QVBoxLayout()
+        left.setSpacing(0)
+        left.addLayout(bar)
+        left.addWidget(self._pages, 1)
+        side = QWidget()
+        side.setObjectName("page")
+        blocks = QVBoxLayout(side)
+        blocks.setContentsMargins(0, 4, 0, 8)
+        blocks.setSpacing(2)
+        blocks.addWidget(self.conditions)
+        blocks.addWidget(self.runs)
+        for head, label in (("lined", self.lined), ("readings", self.readings), ("notes", self.notes)):
+            label.setWordWrap(True)
+            label.setMinimumWidth(1)
+            for widget in (self.heads[head], label):
+                row = QHBoxLayout()
+                row.setContentsMargins(16, 4, 14, 0)
+                row.addWidget(widget)
+                blocks.addLayout(row)
+        blocks.addStretch()
+        self._side = _scrolled(side)
+        body = QVBoxLayout()
+        body.setSpacing(0)
+        columns = QHBoxLayout()
+        columns.setSpacing(0)
+        columns.addLayout(left, 1)
+        columns.addWidget(self._side)
+        body.addLayout(columns, 1)
+        below = QHBoxLayout()
+        below.setContentsMargins(16, 5, 16, 7)
+        below.addWidget(self.foot)
+        body.addLayout(below)
+        frame(self, self.column, self.verdict, body)
+        self.turn_to("together")
+
+    def _connect(self) -> None:
+        bench = self._bench
+        bench.job_changed.connect(self._job_changed)
+        bench.answered.connect(self._answered)
+        self.room.changed.connect(self._show)
+        self.room.failed.connect(self._failed)
+        self.room.busy_changed.connect(self._busy)
+        self.measuring.busy_changed.connect(self._busy)
+        self.measuring.progressed.connect(self._progressed)
+        self.measuring.scale_wanted.connect(lambda path, why: self.asks.scale(path, why).exec())
+        self.measuring.program_read.connect(self._offer_program)
+        self.measuring.tone_heard.connect(lambda _text: self._say_side(bench.job))
+        self.column.chosen.connect(self.board.set_span)
+        self.board.set_span(self.column.span)
+        self.plot.moved.connect(self.compare_at)
+        self.table.chosen.connect(self._pick)
+        self.conditions.activated.connect(self._open_condition)
+        self.conditions.pressed.connect(lambda key, _place: self._open_condition(key))
+        self.runs.activated.connect(self._open_run)
+        self.runs.pressed.connect(lambda key, _place: self._open_run(key))
+        self.runs.removed.connect(lambda key: self.measuring.do(run_edits.without_run, key, label=_("run taken off")))
+        self.board.activated.connect(lambda key: self.asks.picture(key).exec())
+        self.board.pressed.connect(lambda key, _place: self.asks.picture(key).exec())
+        self.board.removed.connect(
+            lambda key: self.measuring.do(run_edits.without_picture, key, label=_("picture taken off"))
+        )
+        self.card.chosen.connect(lambda key: self.measuring.do(run_edits.following, key, label=_("guided test")))
+        self.card.ticked.connect(lambda step: self.measuring.do(run_edits.ticked, step, label=_("step")))
+        self.add.clicked.connect(self.ask_file)
+        self.more.clicked.connect(self._open_more)
+        self.normal.clicked.connect(self.normalise)
+
+    # what arrives
+
+    @property
+    def held(self) -> Held | None:
+        """The last comparison."""
+        return self._held
+
+    @property
+    def view(self) -> RunsView | None:
+        """What is shown."""
+        return self._view
+
+    def begin(self) -> None:
+        """The view comes up: compare what there is."""
+        self.refresh()
+        self.compare()
+
+    def compare(self) -> None:
+        """Line up and compare the job's runs in the background."""
+        job = self._bench.job
+        self._say_side(job)
+        self.room.show(job, self._bench.catalogue, self.measuring.loader(job.measured.shown()), self._at)
+
+    def compare_at(self, at: float | None) -> None:
+        """Take levels at another moment; None: at the end of what all runs have."""
+        self._at = at
+        self.compare()
+
+    def _job_changed(self, job: Job) -> None:
+        if self._held is not None and self._held.job.number != job.number:
+            self._at, self._channels = None, ()
+        known = self._held is not None and self._held.job.measured is job.measured
+        if self.isVisible() and not known:
+            self.compare()
+        elif self.isVisible():
+            self._say_side(job)
+
+    def _answered(self, found: Found) -> None:
+        if self.isVisible():
+            self.ladder.show_view(ladder(found))
+
+    def _show(self, held: Held) -> None:
+        self._held = held
+        self._view = view = runs_view(held, self._bench.found)
+        self.verdict.show_verdict(view.verdict)
+        self.answered.emit(view.brief, view.verdict.state)
+        channels = tuple(key for key in self._channels if key in view.panels) or view.usual
+        self.plot.show_view(view, channels)
+        self.table.show_view(view)
+        self.conditions.show_rows(view.conditions, view.matched)
+        self.lined.setText("\n".join(view.lined_up) or _("Nothing to line up yet."))
+        self.notes.setText("\n".join([*view.notes, *([self.measuring.tone] if self.measuring.tone else [])]))
+        self.heads["notes"].setVisible(bool(self.notes.text()))
+        self.foot.setText(view.foot)
+        self.foot.setToolTip(view.foot)
+        if self._bench.found is not None:
+            self.ladder.show_view(ladder(self._bench.found))
+
+    def _say_side(self, job: Job) -> None:
+        """What does not hang on the comparison."""
+        self.runs.show_runs(job.measured)
+        self.normal.setChecked(job.measured.normalise)
+        self.board.show_view(pictures_view(job))
+        self.card.show_protocol(job.measured.protocol, job.measured.ticked, self._bench.catalogue)
+        lines = [_reading(key, one) for key, one in job.readings.items()]
+        self.readings.setText("\n".join(lines) or _("Type one: sink base 54.1"))
+
+    def _busy(self, _on: bool) -> None:
+        busy = self.room.busy or self.measuring.busy
+        self.verdict.set_busy(busy)
+        if not busy:
+            self.foot.setText(self._view.foot if self._view is not None else "")
+
+    def _progressed(self, share: float) -> None:
+        self.foot.setText(_("{share} % read. Esc stops.").format(share=round(100 * share)))
+
+    def _failed(self, wrong: Exception) -> None:
+        log.error("comparing runs failed", exc_info=wrong)
+        self.verdict.show_trouble(
+            _("These runs could not be compared; the log says more. The last comparison is shown.")
+        )
+
+    # what is done
+
+    def turn_to(self, page: str) -> None:
+        """Runs together, one by one, thermal pictures, or the guided test."""
+        self.tabs[page].setChecked(True)
+        self.plot.show_multiples(page == "apart")
+        self._table_scroll.setVisible(page != "apart")
+        if page == "pictures" and not self._seen_pictures:  # beds are warm, not hot
+            self._seen_pictures = True
+            self.column.set_span(Span.COOL)
+        self._pages.setCurrentIndex({"together": 0, "apart": 0, "pictures": 1, "test": 2}[page])
+
+    def stop(self) -> bool:
+        """Stop what is under way; False where nothing is."""
+        if self.measuring.busy:
+            self.measuring.stop()
+        elif self.room.busy:
+            self.room.stop()
+        else:
+            return False
+        return True
+
+    def normalise(self) -> None:
+        """Compare as if in the first run's room and from its start, or as it was."""
+        on = self.normal.isChecked()
+        self._bench.edit(lambda job: run_edits.with_measured(job, normalise=on), _("as if in one room"))
+
+    def ask_file(self) -> None:
+        """Choose a file to import."""
+        name, _kind = QFileDialog.getOpenFileName(self, _("Import what was measured"), "", READABLE)
+        if name:
+            self.take_file(Path(name))
+
+    def take_file(self, path: Path) -> None:
+        """Read a file by what is in it."""
+        kind = kind_of(path)
+        if kind in (Arrival.PICTURE, Arrival.MATRIX):
+            self.turn_to("pictures")
+            self.measuring.import_picture(path)
+        elif kind is Arrival.PROGRAM:
+            self.measuring.import_program(path)
+        elif kind is Arrival.SOUND:
+            self.asks.blades(path).exec()
+        else:
+            self.measuring.import_log(path)
+
+    def _pick(self, key: str) -> None:
+        """Draw the channel of a figure."""
+        row = self.table.row(key)
+        if row is None or self._view is None or row.channel not in self._view.panels:
+            return
+        rest = [one for one in (self._channels or self._view.usual) if one != row.channel]
+        same = [one for one in rest if self._view.panels[one].unit == self._view.panels[row.channel].unit]
+        self._channels = (row.channel, *same)[:MOST_SHOWN]
+        self.plot.show_view(self._view, self._channels)
+
+    def _open_condition(self, key: str) -> None:
+        if key:
+            self.asks.condition(key).exec()
+
+    def _offer_program(self, name: str, program: Program) -> None:
+        told = "\n".join(words.program(program))
+        menu = QMenu(self)
+        for line in told.splitlines():
+            item = QAction(line, menu)
+            item.setEnabled(False)
+            menu.addAction(item)
+        menu.addSeparator()
+        use = QAction(_("Let the model print {name}").format(name=name), menu)
+        use.triggered.connect(lambda: self.measuring.use_program(program))
+        menu.addAction(use)
+        self._bench.told.emit(told.splitlines()[0])
+        self.program_menu = menu
+        menu.popup(self.add.mapToGlobal(QPoint(0, self.add.height())))
+
+    def run_menu(self, key: str) -> QMenu:
+        """What can be done with a run."""
+        menu = QMenu(self)
+        measured = self._bench.job.measured
+        hidden = key in measured.hidden
+        laid = measured.laid == key
+        entries = (
+            (_("Label and nought"), lambda: self.asks.run(key).exec()),
+            (_("Instruments and their doubt"), lambda: self.asks.doubts(key, self._usual_doubt).exec()),
+            (_("Compare it") if hidden else _("Leave it out of the comparison"),
+             lambda: self.measuring.do(run_edits.shown, key, hidden, label=_("runs compared"))),
+            (_("Take it off the model") if laid else _("Lay it over the model"),
+             lambda: self.measuring.do(run_edits.laid, None if laid else key, label=_("run over the model"))),
+            (_("Write it as CSV or JSON"), lambda: self._export(key)),
+            (_("Take it off the job"),
+             lambda: self.measuring.do(run_edits.without_run, key, label=_("run taken off"))),
+        )  # fmt: skip
+        for text, action in entries:
+            item = QAction(text, menu)
+            item.triggered.connect(lambda _on=False, action=action: action())
+            menu.addAction(item)
+        return menu
+
+    def _usual_doubt(self, channel: str) -> Doubt:
+        kind = self._bench.catalogue.kinds[self._bench.catalogue.channels[channel].kind]
+        return Doubt(kind.offset, kind.relative, kind.repeat)
+
+    def _open_run(self, key: str) -> None:
+        if key in self._bench.job.measured.runs:
+            row = next(row for row in self.runs.rows() if row.key == key)
+            self.run_menu(key).popup(row.mapToGlobal(row.rect().bottomLeft()))
+
+    def _export(self, key: str) -> None:
+        suggested = f"{self._bench.job.measured.runs[key].label.replace(' ', '-').replace(',', '')}.csv"
+        name, _kind = QFileDialog.getSaveFileName(self, _("Write this run"), suggested, "CSV (*.csv);;JSON (*.json)")
+        if name:
+            self.measuring.export_run(key, Path(name))
+
+    def more_menu(self) -> QMenu:
+        """What is done seldom."""
+        menu = QMenu(self)
+        columns = self.asks.columns()
+        entries = (
+            (_("Columns of the last log"), (lambda: columns.exec()) if columns is not None else None),
+            (_("Tariff"), lambda: self.asks.tariff().exec()),
+            (_("All of the runs' time"), self.plot.whole),
+            (_("Levels at the end of what all have"), lambda: self.compare_at(None)),
+            (_("Copy the figures as a table"), self._copy),
+        )
+        for text, action in entries:
+            item = QAction(text, menu)
+            item.setEnabled(action is not None)
+            if action is not None:
+                item.triggered.connect(lambda _on=False, action=action: action())
+            menu.addAction(item)
+        return menu
+
+    def _open_more(self) -> None:
+        self.more_menu().popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))
+
+    def _copy(self) -> None:
+        from PyQt6.QtWidgets import QApplication
+
+        QApplication.clipboard().setText(self.table.as_text())
+        self._bench.told.emit(_("Copied: {count} figures.").format(count=len(self._view.figures) if self._view else 0))
+
+    def close_rooms(self) -> None:
+        """End the threads."""
+        self.room.close()
+        self.measuring.close()
+
+    def refresh(self) -> None:
+        """Take up the theme."""
+        self.column.refresh()
+        t = theme.tokens()
+        for head in self.heads.values():
+            head.setFont(theme.font(14, 700))
+        for label in (self.lined, self.readings, self.notes):
+            label.setFont(theme.font(12))
+            label.setStyleSheet(f"color: {t.soft};")
+        for button in (*self.tabs.values(), self.add, self.more, self.normal):
+            button.setFont(theme.font(13))
+        self.foot.setFont(theme.font(12, 600))
+        self._side.setStyleSheet(f"QScrollArea {{ border-left: 1px solid {t.line}; }}")
+        self._say_side(self._bench.job)
+        for widget in (self.plot, self.table, self.conditions, self.board):
+            widget.update()
+        if self._held is not None:
+            self._show(self._held)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        narrow = self.width() < theme.scaled(NARROW)
+        self._side.setFixedWidth(theme.scaled(268 if narrow else 344))
+        for key, texts in PAGES.items():
+            self.tabs[key].setText(texts[narrow])
+            self.tabs[key].setAccessibleName(texts[0])
+        self.normal.setText(_("One room") if narrow else _("As if in one room"))
+        super().resizeEvent(event)
+
+
+HEADS = {"lined": _("Lined up by"), "readings": _("Readings"), "notes": _("Said of the files")}
+
+
+def _reading(key: str, one: Reading) -> str:
+    text = f"{STATIONS[key].label}: {numbers.with_unit(one.value, STATIONS[key].unit)}"
+    text += f" ± {numbers.plain(one.tolerance)}"
+    return f"{text}, {one.instrument}" if one.instrument else text
+
+
+def _scrolled(widget: QWidget) -> QScrollArea:
+    scroll = QScrollArea()
+    scroll.setWidget(widget)
+    scroll.setWidgetResizable(True)
+    scroll.setFrameShape(QFrame.Shape.NoFrame)
+    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    return scroll

@@ -1,0 +1,127 @@
+"""A byte-level fuzzer of every reader, outside the test run: python -m tests.fuzz_readers [seconds] [seed].
+
+Sound files of each kind are cut, doubled, spliced and bit-flipped. A reader may return or refuse; anything else, and
+anything slower than five seconds, is kept in a folder and counted.
+"""
+
+from __future__ import annotations
+
+import io
+import random
+import sys
+import tempfile
+import time
+import traceback
+from collections import Counter
+from pathlib import Path
+
+import numpy as np
+from PIL import Image
+
+from tests.shop.test_hostile_files import READERS
+from tests.shop.test_run_files import false_colour
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.machine.measured import Measured
+from zeotherm.core.runs.assembly import assembled
+from zeotherm.core.runs.fan_sound import NoToneError, blade_pass
+from zeotherm.shop.errors import ShopError
+from zeotherm.shop.places import demo_jobs
+from zeotherm.shop.series_files import Read, as_run
+from zeotherm.shop.sound_files import write_sound
+from zeotherm.shop.virtual_printer import fan_sound, thermal_picture
+
+SLOW_S = 5.0
+TOKENS = (b",", b";", b"\n", b"nan", b"1e308", b"-", b"\0", b"\xff\xfe", b"time", b"T:", b"E", b"9999999999", b'"')
+
+
+def seeds(folder: Path) -> dict[str, list[bytes]]:
+    """Sound files of each kind."""
+    demo = demo_jobs()[0].parent
+    picture = thermal_picture(60.0, 20.0, width=80, height=60)
+    images = []
+    for form, pixels in (("PNG", false_colour(picture, 15.0, 70.0)), ("TIFF", (picture * 100).astype(np.uint16)),
+                         ("JPEG", false_colour(picture, 15.0, 70.0))):  # fmt: skip
+        out = io.BytesIO()
+        Image.fromarray(pixels).save(out, form)
+        images.append(out.getvalue())
+    write_sound(folder / "fan.wav", fan_sound(4200.0, 7, seconds=0.7), 16000)
+    log = (demo / "2-curlew-run1.csv").read_bytes()
+    console = b"".join(
+        b"12:00:%02d ok T:%d.5 /200.0 B:%d /60.0 @:%d B@:9\n" % (n, 20 + n, 20 + n, n) for n in range(40)
+    )
+    return {
+        "log": [log[:4000], log.replace(b",", b";")[:3000], console, b"time,V,A,pf\n0,230,1,0.9\n1,230,1,0.9\n"],
+        "picture": [*images, (demo / "2-curlew-picture1.csv").read_bytes()[:6000]],
+        "sound": [(folder / "fan.wav").read_bytes()],
+        "program": [b"G28\nM104 S200\nG1 X10 E1 F600\nG2 X20 Y0 I5 J0 E1\nG1 E-1\nG92 E0\n" * 12],
+        "job": [path.read_bytes() for path in demo_jobs()],
+        "kind": [log[:500], images[0][:500]],
+    }
+
+
+def mutated(data: bytes, rng: random.Random) -> bytes:
+    """A few wounds."""
+    found = bytearray(data)
+    for _wound in range(rng.choice((1, 1, 2, 4, 12))):
+        at = rng.randrange(len(found) + 1)
+        what = rng.randrange(6)
+        if what == 0 and found:
+            found[at % len(found)] ^= 1 << rng.randrange(8)
+        elif what == 1:
+            found[at:at] = rng.choice(TOKENS)
+        elif what == 2:
+            del found[at : at + rng.randrange(1, 60)]
+        elif what == 3:
+            other = rng.randrange(len(found) + 1)
+            found[at:at] = found[other : other + rng.randrange(1, 200)]
+        elif what == 4:
+            del found[at:]
+        else:
+            found[at:at] = bytes(rng.randrange(256) for _n in range(rng.randrange(1, 9)))
+    return bytes(found)
+
+
+def use(name: str, result: object) -> None:
+    """What was read must also bear being used."""
+    if name == "log":
+        reads = [one for one in result if isinstance(one, Read)]  # type: ignore[attr-defined]
+        runs = {str(index): as_run(one, "log.csv") for index, one in enumerate(reads[:3])}
+        assembled(Measured(runs=runs), {key: reads[int(key)].series for key in runs}, shipped())
+    elif name == "sound":
+        blade_pass(*result, 7)  # type: ignore[misc]
+
+
+def main() -> int:
+    """Fuzz for so many seconds and report counts; one for every failure that is new."""
+    seconds, seed = float((sys.argv[1:] or ["60"])[0]), int((sys.argv[2:] or ["1"])[0])
+    rng = random.Random(seed)
+    counts: Counter[str] = Counter()
+    failures: Counter[str] = Counter()
+    with tempfile.TemporaryDirectory() as folder:
+        kinds = seeds(Path(folder))
+        path = Path(folder) / "fuzzed.csv"
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            name = rng.choice(list(kinds))
+            data = mutated(rng.choice(kinds[name]), rng)
+            path.write_bytes(data)
+            begin = time.monotonic()
+            try:
+                use(name, READERS[name](path))
+                counts[f"{name} read"] += 1
+            except (ShopError, NoToneError):
+                counts[f"{name} refused"] += 1
+            except Exception as wrong:
+                where = traceback.extract_tb(wrong.__traceback__)[-1]
+                failures[f"{name}: {type(wrong).__name__} in {Path(where.filename).name}:{where.lineno}: {wrong}"] += 1
+                Path(f"fuzz-{name}-{len(failures)}.dat").write_bytes(data)
+            if time.monotonic() - begin > SLOW_S:
+                failures[f"{name}: {time.monotonic() - begin:.1f} s"] += 1
+    print(", ".join(f"{what} {count}" for what, count in sorted(counts.items())), f"all {sum(counts.values())}")
+    for what, count in failures.most_common():
+        print(f"FAILED {count} times: {what}")
+    return 1 if failures else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
