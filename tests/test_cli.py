@@ -10,6 +10,8 @@ from click.testing import CliRunner
 
 from zeotherm.cli import main
 from zeotherm.shop.places import demo_jobs
+from zeotherm.shop.sound_files import write_sound
+from zeotherm.shop.virtual_printer import as_csv, day, fan_sound
 
 CURLEW = next(str(path) for path in demo_jobs() if "curlew" in path.name)
 
@@ -115,12 +117,14 @@ def test_a_run_can_be_read_back_as_a_log(tmp_path: Path):
 def test_log_states_the_difference_and_can_be_kept(tmp_path: Path):
     job = tmp_path / "job.json"
     job.write_text(Path(CURLEW).read_text())
-    probes = Path(CURLEW).with_suffix(".csv")
+    probes = tmp_path / "probes.csv"
+    probes.write_text(as_csv(day()))
     found = run("log", str(job), str(probes), "--keep")
     assert found.exit_code == 0
     assert "below the model" in found.stdout
     assert "feeding" in found.stderr
-    assert json.loads(job.read_text())["log"]["rows"] == 1002
+    kept = json.loads(job.read_text())["measured"]
+    assert kept["runs"][kept["laid"]]["rows"] == 1002
     bad = tmp_path / "bad.csv"
     bad.write_text("time,bed\n0,20\n1,warm\n")
     before = job.read_text()
@@ -151,7 +155,7 @@ def test_compare_names_the_cheapest_set(tmp_path: Path):
 def test_the_virtual_printer_writes_its_day(tmp_path: Path):
     target = tmp_path / "day.csv"
     assert run("virtual-day", "-o", str(target), "--seed", "9").exit_code == 0
-    assert target.read_text() != Path(CURLEW).with_suffix(".csv").read_text()
+    assert target.read_text() != as_csv(day())
 
 
 def test_options_that_do_not_fit_are_refused_with_their_name(tmp_path: Path):
@@ -217,3 +221,67 @@ def test_the_report_tells_what_was_found_and_decided(tmp_path: Path, qapp):
     text = page.read_text()
     assert "Told and checked: When: after 1 h or more." in text
     assert "Cause decided on: Sun or heating warms the machine." in text
+
+
+RUNS = [str(path) for path in sorted(Path(CURLEW).parent.glob("2-curlew-run*.csv"))]
+PICTURES = [str(path) for path in sorted(Path(CURLEW).parent.glob("2-curlew-picture*.csv"))]
+
+
+def test_runs_are_compared_and_noted():
+    found = run("runs", *RUNS, "--purpose", "lid", "--purpose", "sink_fan", "--tariff", "0.31", "--json")
+    assert found.exit_code == 0
+    data = json.loads(found.stdout)
+    top = data["figures"][0]
+    assert (top["channel"], top["real"]) == ("sink_base", True)
+    assert -12.0 < top["change"] < -10.0
+    assert any(row["kind"] == "cost" for row in data["figures"])
+    assert {row["key"]: row["match"] for row in data["conditions"]}["lid"] == "on_purpose"
+    noted = json.loads(run("runs", *RUNS, "--note", "room=16/20", "--normalise", "--at", "60", "--json").stdout)
+    assert {row["key"]: row["match"] for row in noted["conditions"]}["room"] == "differs"
+    assert noted["figures"][0]["at_s"] == 3600.0
+    table = run("runs", *RUNS, "--label", "same", "--label", "same")
+    assert "one kind of run" in table.stdout
+
+
+@pytest.mark.parametrize(
+    ("words", "code", "told"),
+    [
+        (("--note", "weather=wet"), 2, "is no condition"), (("--note", "room=warm"), 1, "is no number"),
+        (("--column", "case_air [C]="), 0, "Sink base"),
+    ],
+)  # fmt: skip
+def test_runs_say_what_is_wrong(words, code, told):
+    found = run("runs", *RUNS, *words)
+    assert found.exit_code == code
+    assert told in found.output
+
+
+def test_runs_are_written_as_open_files(tmp_path: Path):
+    for name in ("run.json", "run.csv"):
+        assert run("convert", RUNS[0], "-o", str(tmp_path / name)).exit_code == 0
+        assert "as found" in run("runs", str(tmp_path / name)).output.replace("As found", "as found")
+    assert run("convert", RUNS[0], "-o", str(tmp_path / "run.txt")).exit_code == 2
+
+
+def test_pictures_on_the_command_line():
+    found = run("picture", *PICTURES, "--region", "bed=0.08,0.08,0.92,0.9")
+    assert found.exit_code == 0
+    assert "below the centre" in found.stdout
+    assert "too close to call" in found.stdout
+    assert run("picture", PICTURES[0], "--region", "bed=1,2").exit_code == 2
+    assert run("picture", PICTURES[0], "--emissivity", "0.05").exit_code == 2
+    assert run("picture", CURLEW).exit_code == 1
+
+
+def test_sounds_and_programs_on_the_command_line(tmp_path: Path):
+    write_sound(tmp_path / "fan.wav", fan_sound(4200.0, 7), 16000)
+    heard = run("sound", str(tmp_path / "fan.wav"), "--blades", "7")
+    assert "4200" in heard.stdout
+    assert run("sound", CURLEW, "--blades", "7").exit_code == 1
+    job = tmp_path / "job.json"
+    job.write_text(Path(CURLEW).read_text())
+    part = tmp_path / "part.gcode"
+    part.write_text("M104 S215\n" + "G1 X100 E4 F1200\nG92 X0 E0\n" * 200)
+    assert "Lasts about" in run("program", str(part), "--job", str(job)).stdout
+    assert json.loads(job.read_text())["found"]["printing"]["nozzle_c"] == 215.0
+    assert run("program", CURLEW).exit_code == 1

@@ -136,7 +136,7 @@ def test_a_photograph_dropped_on_the_window_is_kept(window, tmp_path: Path):
     assert window.bench.unpack(digest).read_bytes() == b"not really a picture"
     assert window.bench.unpack("0" * 64) is None
     window.import_file(tmp_path / "gone.png")
-    assert "could not be read" in window.spine.entry.hint.toolTip()
+    assert "no file" in window.spine.entry.hint.toolTip()
     assert len(window.bench.job.intake.attachments) == 1
     window.intake._follow(f"off:{digest}")
     assert window.bench.job.intake.attachments == []

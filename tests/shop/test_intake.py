@@ -123,7 +123,7 @@ def test_attachments_are_kept_whole(tmp_path):
         Workshop(tmp_path / "other.zeotherm").attached(kept)
 
 
-@pytest.mark.parametrize(("name", "why"), [("missing.jpg", "could not be read"), ("", "is a folder")])
+@pytest.mark.parametrize(("name", "why"), [("missing.jpg", "no file"), ("", "is a folder")])
 def test_what_cannot_be_attached_is_told(tmp_path, name, why):
     with pytest.raises(ShopError, match=why):
         Workshop(tmp_path / "w.zeotherm").attach(tmp_path / name)

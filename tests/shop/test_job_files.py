@@ -93,7 +93,7 @@ def test_files_that_cannot_be_read(tmp_path: Path, monkeypatch):
         file.truncate(200_000_000)
     with pytest.raises(ShopError, match="200 MB"):
         job_files.read_job(huge)
-    monkeypatch.setattr(Path, "read_text", lambda *_a, **_k: (_ for _ in ()).throw(PermissionError(13, "denied")))
+    monkeypatch.setattr(os, "open", lambda *_a, **_k: (_ for _ in ()).throw(PermissionError(13, "denied")))
     with pytest.raises(ShopError, match="may not be read"):
         job_files.read_job(binary)
 

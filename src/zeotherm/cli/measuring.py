@@ -35,6 +35,7 @@ def runs(
     from zeotherm.core.catalogue import shipped
     from zeotherm.core.machine.measured import Measured
     from zeotherm.core.runs.assembly import assembled
+    from zeotherm.shop.edits import RefusedError
     from zeotherm.shop.errors import ShopError
     from zeotherm.shop.run_edits import condition_value
     from zeotherm.shop.run_results import comparison_as_data
@@ -59,7 +60,7 @@ def runs(
                 noted = {**made[key].conditions, name: condition_value(catalogue.conditions[name], text)}
                 made[key] = made[key].model_copy(update={"conditions": noted})
         measured = Measured(runs=made, purpose=list(purpose), normalise=normalise, tariff=tariff)
-    except ShopError as wrong:
+    except (ShopError, RefusedError) as wrong:
         raise ToldError(str(wrong)) from None
     found = assembled(measured, rows, catalogue, None if at is None else at * 60.0)
     assert found is not None

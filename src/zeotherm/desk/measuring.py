@@ -20,6 +20,7 @@ from zeotherm.core.runs.series import Series
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
 from zeotherm.shop import run_edits, run_files
+from zeotherm.shop.edits import as_fact, with_patch
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import write_text
 from zeotherm.shop.part_programs import read_part_program
@@ -180,10 +181,13 @@ class Measuring(QObject):
 
         self._read(path, work)
 
-    def use_program(self, program: Program) -> None:
-        """Let the model print this program, and note its hash for every run that has none."""
-        self._bench.find(as_job(program), _("part program"))
-        self._bench.edit(lambda job: _with_program(job, program), _("part program"))
+    def use_program(self, program: Program) -> bool:
+        """Let the model print this program, and note its hash for every run that has none; False when refused."""
+
+        def used(job: Job) -> Job:
+            return _with_program(as_fact(job, lambda now: with_patch(now, as_job(program))), program)
+
+        return self._bench.edit(used, _("part program"))
 
     def import_sound(self, path: Path, blades: int) -> None:
         """Read a recording of a fan; `tone_heard` tells its speed."""

@@ -49,8 +49,8 @@ def read_console(text: str, name: str, cancelled: Cancelled) -> Console:
     """
     stamps: list[float | None] = []
     rows: list[dict[str, float]] = []
-    for number, line in enumerate(text.splitlines(), start=1):
-        if number % CHUNK == 0 and cancelled():
+    for at, line in enumerate(text.splitlines(), start=1):
+        if at % CHUNK == 0 and cancelled():
             raise CancelledError
         row = _report(line)
         if row:

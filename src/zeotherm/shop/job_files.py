@@ -17,7 +17,7 @@ from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.core.twin.whole.run import check
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.reading import text_of
+from zeotherm.shop.reading import utf8_of
 
 LARGEST = 8_000_000  # bytes; an exported job has a few thousand
 
@@ -106,7 +106,7 @@ def check_parts(job: Job, before: Job | None = None) -> None:
 
 def read_job(path: Path) -> Job:
     """A job from a file; raises ShopError."""
-    return loads(text_of(path, LARGEST), path.name or str(path))
+    return loads(utf8_of(path, LARGEST), path.name or str(path))
 
 
 def write_text(path: Path, text: str) -> None:

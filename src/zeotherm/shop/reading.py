@@ -73,13 +73,27 @@ def _pieces(read: Callable[[int], bytes], largest: int, name: str, cancelled: Ca
     return b"".join(found)
 
 
+def utf8_of(path: Path, largest: int) -> str:
+    """All of a text file in UTF-8; raises ShopError for any other."""
+    data = content_of(path, largest)
+    _refuse_packed(data, path.name)
+    try:
+        return data.decode("utf-8-sig")
+    except UnicodeDecodeError as wrong:
+        raise ShopError(f"{path.name} is no text: byte {wrong.start} is not UTF-8. Choose another file.") from None
+
+
+def _refuse_packed(data: bytes, name: str) -> None:
+    for start, what in PACKED.items():
+        if data.startswith(start):
+            raise ShopError(f"{name} is {what}. Unpack it, or export it as CSV, and choose that.")
+
+
 def text_of(path: Path, largest: int, cancelled: Cancelled = never) -> str:
     """All of a text file, in whichever of the usual encodings it is. Raises ShopError or CancelledError."""
     name = path.name or str(path)
     data = content_of(path, largest, cancelled)
-    for start, what in PACKED.items():
-        if data.startswith(start):
-            raise ShopError(f"{name} is {what}. Unpack it, or export it as CSV, and choose that.")
+    _refuse_packed(data, name)
     if data.startswith((b"\xff\xfe", b"\xfe\xff")):
         try:
             return data.decode("utf-16")

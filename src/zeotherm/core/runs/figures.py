@@ -145,8 +145,7 @@ def to_target(run: Measured, channel: str, target: float) -> Estimate | None:
     if found is None:
         return None
     near = part.within(found.time - 6.0 * part.interval, found.time + 6.0 * part.interval)
-    slope = abs(float(np.polyfit(near.time, near.values, 1)[0])) if len(near.values) > 2 else np.inf
-    off = run.doubt(channel).offset / Z95 / max(slope, 1e-6)
+    off = run.doubt(channel).offset / Z95 / max(abs(near.slope), 1e-6)
     scatter = float(np.hypot(found.doubt, run.on_doubt))
     return Estimate((found.time - run.on) / 60.0, scatter / 60.0, min(off, part.time[-1]) / 60.0)
 

@@ -56,23 +56,19 @@ def crossing(trace: Trace, level: float, *, after: float = -np.inf, rising: bool
     if at == 0:
         return Moment(float(part.time[0]), part.interval, read=part.interval)
     first, last = max(0, at - 4), min(len(part.values), at + 5)
-    time, slope = _meets(part.time[first:last], part.values[first:last], level, float(part.time[at]))
+    about = Trace(part.time[first:last], part.values[first:last], part.resolution)
+    met = _meets(about, level)
+    time = float(part.time[at]) if met is None else float(np.clip(met, about.time[0], about.time[-1]))
     step = max(float(part.time[at] - part.time[at - 1]), part.interval)
     most = float(part.time[-1] - part.time[0])
-    read = min(float(np.hypot(BETWEEN * step, part.noise / np.sqrt(last - first) / max(abs(slope), 1e-9))), most)
+    read = min(float(np.hypot(BETWEEN * step, part.noise / np.sqrt(last - first) / max(abs(about.slope), 1e-9))), most)
     return Moment(time, min(float(np.hypot(step / np.sqrt(12.0), read)), most), read=read)
 
 
-def _meets(times: Array, values: Array, level: float, near: float) -> tuple[float, float]:
-    """Where the line through samples meets a level, kept within them, and its slope."""
-    middle = float(times.mean())
-    apart = times - middle
-    spread = float((apart**2).sum())
-    slope = float((apart * values).sum()) / spread if spread > 0.0 else 0.0
-    if slope == 0.0:
-        return near, 0.0
-    time = middle + (level - float(values.mean())) / slope
-    return float(np.clip(time, times[0], times[-1])), slope
+def _meets(part: Trace, level: float) -> float | None:
+    """Where the straight line through samples meets a level; None where it runs level."""
+    slope = part.slope
+    return float(part.time.mean()) + (level - float(part.values.mean())) / slope if slope != 0.0 else None
 
 
 def _smoothed(values: Array) -> Array:
@@ -111,18 +107,13 @@ def bend(trace: Trace, channel: str) -> Moment | None:
     flat = trace.values[: max(1, last_low)][trace.values[: max(1, last_low)] <= low + 0.02 * rise + 3.0 * trace.noise]
     level = float(flat.mean()) if len(flat) else low
     first = max(0, min(last_low, upper - 3))
-    times, values = trace.time[first : upper + 1], trace.values[first : upper + 1]
-    time, slope = _meets_beyond(times, values, level)
-    if slope <= 0.0:
+    climb = Trace(trace.time[first : upper + 1], trace.values[first : upper + 1], trace.resolution)
+    time = _meets(climb, level)
+    if time is None or climb.slope <= 0.0:
         return None
-    scatter = trace.noise / slope * np.sqrt(4.0 / len(times) + 1.0 / max(1, len(flat)))
+    scatter = trace.noise / climb.slope * np.sqrt(4.0 / len(climb.time) + 1.0 / max(1, len(flat)))
     doubt = BENT * float(np.hypot(scatter, trace.interval / np.sqrt(12.0)))
     return Moment(float(max(time, trace.time[0])), doubt, channel)
-
-
-def _meets_beyond(times: Array, values: Array, level: float) -> tuple[float, float]:
-    slope, start = np.polyfit(times - times[0], values, 1)
-    return (float(times[0] + (level - start) / slope), float(slope)) if slope > 0.0 else (float(times[0]), 0.0)
 
 
 def idle_watts(series: Series, before: float) -> tuple[float, float] | None:

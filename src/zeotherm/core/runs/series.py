@@ -66,6 +66,13 @@ class Trace:
         return float(np.median(np.diff(self.time))) if len(self.time) > 1 else 0.0
 
     @property
+    def slope(self) -> float:
+        """Slope of the straight line through the samples by least squares [1/s]; nought where time stands still."""
+        apart = self.time - self.time.mean()
+        spread = float(apart @ apart)
+        return float(apart @ self.values) / spread if spread > 0.0 else 0.0
+
+    @property
     def noise(self) -> float:
         """Standard deviation of what differs from one sample to the next, rounding included.
 

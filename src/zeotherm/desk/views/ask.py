@@ -69,6 +69,7 @@ class Ask(QDialog):
         buttons.accepted.connect(self._take)
         buttons.rejected.connect(self.reject)
         stack = QVBoxLayout(self)
+        stack.setSizeConstraint(QVBoxLayout.SizeConstraint.SetNoConstraint)
         stack.addWidget(words)
         stack.addWidget(scroll, 1)
         stack.addWidget(self.trouble)

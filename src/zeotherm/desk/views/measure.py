@@ -5,7 +5,7 @@ from __future__ import annotations
 import logging
 from pathlib import Path
 
-from PyQt6.QtCore import QPoint, Qt, pyqtSignal
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QResizeEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
@@ -23,7 +23,6 @@ from PyQt6.QtWidgets import (
 
 from zeotherm.core.machine.documents import Job, Reading
 from zeotherm.core.runs.figures import Doubt
-from zeotherm.core.runs.part_program import Program
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
@@ -48,7 +47,6 @@ from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.shop import run_edits
 from zeotherm.shop.arrivals import Arrival, kind_of
 from zeotherm.wording import numbers
-from zeotherm.wording import runs as words
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
@@ -171,7 +169,7 @@ class MeasurePage(QWidget):
         self.measuring.busy_changed.connect(self._busy)
         self.measuring.progressed.connect(self._progressed)
         self.measuring.scale_wanted.connect(lambda path, why: self.asks.scale(path, why).exec())
-        self.measuring.program_read.connect(self._offer_program)
+        self.measuring.program_read.connect(lambda name, program: self.asks.program(name, program).exec())
         self.measuring.tone_heard.connect(lambda _text: self._say_side(bench.job))
         self.column.chosen.connect(self.board.set_span)
         self.board.set_span(self.column.span)
@@ -334,21 +332,6 @@ class MeasurePage(QWidget):
     def _open_condition(self, key: str) -> None:
         if key:
             self.asks.condition(key).exec()
-
-    def _offer_program(self, name: str, program: Program) -> None:
-        told = "\n".join(words.program(program))
-        menu = QMenu(self)
-        for line in told.splitlines():
-            item = QAction(line, menu)
-            item.setEnabled(False)
-            menu.addAction(item)
-        menu.addSeparator()
-        use = QAction(_("Let the model print {name}").format(name=name), menu)
-        use.triggered.connect(lambda: self.measuring.use_program(program))
-        menu.addAction(use)
-        self._bench.told.emit(told.splitlines()[0])
-        self.program_menu = menu
-        menu.popup(self.add.mapToGlobal(QPoint(0, self.add.height())))
 
     def run_menu(self, key: str) -> QMenu:
         """What can be done with a run."""

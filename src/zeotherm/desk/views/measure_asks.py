@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.machine.measured import RunDoubt
 from zeotherm.core.runs.figures import Doubt
+from zeotherm.core.runs.part_program import Program
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.measuring import Measuring
 from zeotherm.desk.views.ask import Ask, Field
@@ -220,6 +221,17 @@ class Asks:
             )
 
         return Ask(_("Tariff"), _("What energy costs here."), [field], _("Keep it"), apply, self._parent)
+
+    def program(self, name: str, program: Program) -> Ask:
+        """What a part program asks for, and whether the model is to print it."""
+
+        def apply(_values: dict[str, str]) -> str:
+            return self._told(lambda: self._measuring.use_program(program))
+
+        why = "\n".join(words.program(program))
+        return Ask(
+            _("Part program {name}").format(name=name), why, [], _("Let the model print it"), apply, self._parent
+        )
 
     def blades(self, path: Path) -> Ask:
         """How many blades the recorded fan has."""
