@@ -57,17 +57,25 @@ def said(window) -> str:
 
 
 def answer(qtbot, opened, fill) -> None:
-    """Fill a dialog once it is up, and accept it."""
+    """Fill a dialog once it is up, and accept it; what fails in it fails the test, not the dialog's loop."""
+    failed: list[BaseException] = []
 
     def act() -> None:
         dialog = QApplication.activeModalWidget()
         if not isinstance(dialog, Ask):
             QTimer.singleShot(20, act)
             return
-        fill(dialog)
+        try:
+            fill(dialog)
+        except BaseException as wrong:
+            failed.append(wrong)
+        finally:
+            dialog.reject()
 
     QTimer.singleShot(20, act)
     opened()
+    if failed:
+        raise failed[0]
 
 
 def take(dialog: Ask, **values: str) -> None:
@@ -189,12 +197,12 @@ def test_a_logger_of_any_layout_is_taken_and_corrected(qtbot, measure, tmp_path)
 
 def test_runs_are_hidden_laid_named_doubted_written_and_taken_off(qtbot, measure, tmp_path):
     page, bench = measure.measure, measure.bench
-    names = {one.text(): one for one in page.run_menu("run2").actions()}
+    names = {one.text(): one for one in page.menus.of_run("run2").actions()}
     names["Leave it out of the comparison"].trigger()
     compared(qtbot, measure)
     assert len(page.view.legend) == 1
     bench.undo()
-    {one.text(): one for one in page.run_menu("run2").actions()}["Lay it over the model"].trigger()
+    {one.text(): one for one in page.menus.of_run("run2").actions()}["Lay it over the model"].trigger()
     assert bench.job.measured.laid == "run2"
     answer(qtbot, lambda: page.asks.run("run2").exec(), lambda one: take(one, label="as found", zero="170"))
     compared(qtbot, measure)
@@ -209,7 +217,7 @@ def test_runs_are_hidden_laid_named_doubted_written_and_taken_off(qtbot, measure
 
     compared(qtbot, measure)
     before = page.view.figures[0].change
-    answer(qtbot, lambda: page.asks.doubts("run1", page._usual_doubt).exec(), doubt)
+    answer(qtbot, lambda: page.asks.doubts("run1", page.menus.usual_doubt).exec(), doubt)
     compared(qtbot, measure)
     assert page.view.figures[0].change != before
     page.measuring.export_run("run1", tmp_path / "one.json")
@@ -337,3 +345,46 @@ def test_esc_stops_a_long_file(qtbot, measure, tmp_path):
     assert "Stopped" in said(measure)
     qtbot.wait(300)
     assert measure.bench.job == job
+
+
+def test_a_plug_meters_own_file_is_joined_to_its_run(qtbot, measure, tmp_path):
+    page, bench = measure.measure, measure.bench
+    bench.new_job()
+    probes, meter = tmp_path / "probes.csv", tmp_path / "meter.csv"
+    probes.write_text(
+        "clock,bed\n" + "".join(f"9:{n // 6:02d}:{n % 6 * 10:02d},{20 + min(n, 40)}\n" for n in range(300))
+    )
+    meter.write_text(
+        "clock,W\n" + "".join(f"9:{n // 60:02d}:{n % 60:02d},{6 if n < 100 else 80}\n" for n in range(2900))
+    )
+    for number, path in enumerate((probes, meter), start=1):
+        drop(measure, path)
+        qtbot.waitUntil(lambda number=number: len(bench.job.measured.runs) == number, timeout=5000)
+    compared(qtbot, measure)
+    join = page.menus.of_run("run1").actions()[-1]
+    assert join.text().startswith("Join meter")
+    join.trigger()
+    qtbot.waitUntil(lambda: len(bench.job.measured.runs) == 1, timeout=5000)
+    compared(qtbot, measure)
+    kept = bench.job.measured.runs["run1"]
+    assert set(kept.values) == {"bed", "power"}
+    assert kept.source == "probes.csv + meter.csv"
+    assert any(row.label.startswith("Energy") for row in page.view.figures)
+    bench.undo()
+    assert len(bench.job.measured.runs) == 2
+
+
+def test_runs_are_lined_up_as_asked(qtbot, measure):
+    page = measure.measure
+
+    def by_level(dialog: Ask) -> None:
+        take(dialog, way="level", level_c="much")
+        assert "no number" in dialog.trouble.text()
+        take(dialog, channel="bed", level_c="30")
+
+    answer(qtbot, lambda: page.asks.line_up().exec(), by_level)
+    compared(qtbot, measure)
+    assert "bed passing 30 °C" in page.lined.text()
+    answer(qtbot, lambda: page.asks.line_up().exec(), lambda one: take(one, way="first_row"))
+    compared(qtbot, measure)
+    assert "the first row" in page.lined.text()

@@ -16,7 +16,7 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.measured import Picture, Run
 from zeotherm.core.runs.fan_sound import NoToneError, Tone, blade_pass
 from zeotherm.core.runs.part_program import Program, as_job
-from zeotherm.core.runs.series import Series
+from zeotherm.core.runs.series import Series, merged
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
 from zeotherm.shop import run_edits, run_files
@@ -77,6 +77,41 @@ class Measuring(QObject):
         self._bench.told.emit(_("Stopped; nothing was taken in."))
 
     # reading
+
+    def join(self, key: str, other: str, by: float) -> None:
+        """Make one run of two loggers' files of it. by: seconds from the first one's clock to the other's."""
+        runs = self._bench.job.measured.runs
+        load = self.loader({key: runs[key], other: runs[other]})
+
+        def work(_cancelled: Cancelled, _progress: Emit) -> Callable[[], None]:
+            series = load()
+            joined = merged(series[key], series[other].moved(by))
+            made = as_run(Read(joined, ()), runs[key].source)
+            content = run_files.packed(joined)
+            return lambda: self._take_joined(key, other, made, content, joined)
+
+        self._read(Path(runs[other].source), work)
+
+    def _take_joined(self, key: str, other: str, made: Run, content: bytes, joined: Series) -> None:
+        runs = self._bench.job.measured.runs
+        first, second = runs[key], runs[other]
+        kept = {
+            "label": first.label, "source": f"{first.source} + {second.source}"[:200], "protocol": first.protocol,
+            "conditions": {**second.conditions, **first.conditions}, "doubts": {**second.doubts, **first.doubts},
+            "notes": [*first.notes, *second.notes],
+        }  # fmt: skip
+
+        def taken(job: Job) -> Job:
+            digest = self._bench.keep(content)
+            self._remember(digest, joined)
+            run = made.model_copy(update={**kept, "digest": digest})
+            return run_edits.with_measured(run_edits.without_run(job, other), runs={
+                one: run if one == key else each for one, each in job.measured.runs.items() if one != other
+            })  # fmt: skip
+
+        if self._bench.edit(taken, _("runs joined")):
+            self._bench.told.emit(_("Joined: {name} has {count} channels.").format(
+                name=first.label, count=len(joined.values)))  # fmt: skip
 
     def _read(self, path: Path, work: Callable[[Cancelled, Emit], Callable[[], None]]) -> None:
         """Read a file in the background; what the work returns is then done in the window's own thread."""

@@ -212,6 +212,8 @@ def _figures(comparison: Comparison, catalogue: Catalogue, currency: str) -> tup
         verdict = words.real(row.change) if len(row.means) > 1 else ""
         tips = [words.value_band(mean, row, currency) for mean in row.means]
         tip = "\n".join([label, *(f"{group.label}: {tip}" for group, tip in zip(comparison.groups, tips, strict=True))])
+        if saved := words.saving(row):
+            tip += "\n" + saved
         if row.normalised:
             tip += "\n" + _("told for the first run's room and start")
             label += " *"

@@ -46,5 +46,6 @@ def _figure(row: Row, catalogue: Catalogue) -> dict[str, Any]:
         "change_half_width_95": None if change is None else change.half,
         "real": None if change is None else change.real,
         "label": words.label(row, catalogue), "told": [words.value(mean, row, CURRENCY) for mean in row.means],
-        "told_change": words.change(change, row, CURRENCY), "told_real": words.real(change),
+        "saving": words.saving(row) or None, "told_change": words.change(change, row, CURRENCY),
+        "told_real": words.real(change),
     }  # fmt: skip

@@ -9,7 +9,7 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.core.runs.alignment import Line, Way
 from zeotherm.core.runs.comparison import Comparison, Row
 from zeotherm.core.runs.conditions import Compared, Known, Match
-from zeotherm.core.runs.estimates import Change, Mean
+from zeotherm.core.runs.estimates import Change, Mean, share_saved
 from zeotherm.core.runs.fan_sound import Tone
 from zeotherm.core.runs.part_program import Program
 from zeotherm.core.twin.stations import STATIONS
@@ -20,7 +20,7 @@ from zeotherm.wording.verdict import Verdict
 PLACES = {"kWh": 3, "K/min": 2, "min": 1, "%": 0, "W": 0, "°C": 1, "K": 1, "V": 1, "A": 2, "": 2, "1/min": 0}
 SHIFTED = {
     Way.SWITCHED_ON: _("switching on, by {channel}"), Way.LEVEL: _("{channel} passing {level}"),
-    Way.LIKENESS: _("likeness of {channel}"), Way.GIVEN: _("the moment set by hand"),
+    Way.LIKENESS: _("likeness of {channel}"), Way.FIRST_ROW: _("the first row"), Way.GIVEN: _("the moment set by hand"),
 }  # fmt: skip
 NOTES = {
     "power_by_product": _("watts are V × A × power factor"),
@@ -120,6 +120,20 @@ def change(one: Change | None, row: Row, currency: str) -> str:
     money = currency if row.unit == "money" else ""
     text = f"{sign}{money}{numbers.plain(abs(one.value), decimals)} ± {numbers.plain(one.half, decimals)}"
     return f"{text} {unit}".strip() if unit != "%" else f"{text} {_('points')}"
+
+
+def saving(row: Row) -> str:
+    """What share an energy or a cost fell or rose by: 'saves 12 ± 3 %'; nothing for other figures."""
+    first, last = row.means[0], row.means[-1]
+    if row.kind not in ("energy", "cost", "energy_per_kh") or first is None or last is None or first is last:
+        return ""
+    saved = share_saved(first, last)
+    if saved is None:
+        return ""
+    if abs(saved.value) <= saved.half:
+        return _("a saving cannot be told from nought")
+    text = _("saves {share} ± {half} %") if saved.value > 0 else _("takes {share} ± {half} % more")
+    return text.format(share=numbers.plain(100 * abs(saved.value), 0), half=numbers.plain(100 * saved.half, 0))
 
 
 def real(one: Change | None) -> str:

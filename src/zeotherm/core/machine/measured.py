@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import itertools
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
@@ -86,6 +86,14 @@ class Picture(Document):
                 raise ValueError(f"regions.{name} has no inside")
 
 
+class LiningUp(Document):
+    """By what runs are lined up; a moment set by hand for a run wins over it."""
+
+    way: Literal["automatic", "level", "likeness", "first_row"] = "automatic"
+    channel: Annotated[str, Field(max_length=40)] = Field("bed", description="Whose level or likeness counts.")
+    level_c: Annotated[float, Field(ge=-50, le=500)] = Field(30.0, description="Passed on the way up, °C.")
+
+
 class Measured(Document):
     """Runs and pictures of a job, and how they are compared."""
 
@@ -93,6 +101,7 @@ class Measured(Document):
     pictures: Annotated[dict[str, Picture], Field(max_length=MOST_RUNS)] = Field(default_factory=dict)
     laid: str | None = Field(None, description="The run that is laid over the model, by id.")
     hidden: list[str] = Field(default_factory=list, description="Runs that are not compared, by id.")
+    line_up: LiningUp = LiningUp()
     purpose: list[str] = Field(default_factory=list, description="Conditions that were changed on purpose.")
     normalise: bool = Field(False, description="Whether to compare as if in the first run's room, from its start.")
     tariff: Annotated[float, Field(ge=0, le=1000)] | None = Field(None, description="Money for a kWh.")

@@ -11,6 +11,7 @@ import numpy as np
 from zeotherm.core.runs.phases import Moment, crossing, switched_on
 from zeotherm.core.runs.series import Array, Series, Trace
 
+REACH = 3600.0  # s within which a likeness is looked for
 LAGS = 200  # shifts tried across the reach of a likeness
 STRETCHES = (0.8, 0.9, 1.0, 1.12, 1.25)
 STEPS = 12
@@ -24,6 +25,7 @@ class Way(Enum):
     SWITCHED_ON = "switched_on"
     LEVEL = "level"
     LIKENESS = "likeness"
+    FIRST_ROW = "first_row"
     GIVEN = "given"
 
 
@@ -42,6 +44,12 @@ def by_switching_on(series: Series) -> Line:
     """By the moment at which heating began."""
     found = switched_on(series)
     return Line(found.time, found.doubt, Way.SWITCHED_ON, found.channel)
+
+
+def by_first_row(series: Series) -> Line:
+    """By the first row: loggers that were started together."""
+    interval = float(np.median(np.diff(series.time))) if series.rows > 1 else 0.0
+    return Line(float(series.time[0]), interval / float(np.sqrt(12.0)), Way.FIRST_ROW, "")
 
 
 def by_level(series: Series, channel: str, level: float) -> Line | None:
@@ -156,7 +164,7 @@ class _Likeness:
         return here, np.stack([column[: len(here)] for column in columns], axis=1)
 
 
-def automatic(runs: Sequence[Series], reach: float = 3600.0) -> list[Line]:
+def automatic(runs: Sequence[Series], reach: float = REACH) -> list[Line]:
     """Each run by the sharpest moment that all of them have.
 
     First switching on, where each tells it; else a level on the way up of a shared channel; else likeness to the

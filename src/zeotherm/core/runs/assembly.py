@@ -6,8 +6,16 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.machine.measured import Measured, Run
-from zeotherm.core.runs.alignment import Line, Way, automatic
+from zeotherm.core.machine.measured import LiningUp, Measured, Run
+from zeotherm.core.runs.alignment import (
+    REACH,
+    Line,
+    Way,
+    automatic,
+    by_first_row,
+    by_level,
+    by_likeness,
+)
 from zeotherm.core.runs.comparison import Comparison, Group, Setup, compare
 from zeotherm.core.runs.figures import Doubt
 from zeotherm.core.runs.figures import Measured as OnClock
@@ -31,7 +39,7 @@ def assembled(
     shown = measured.shown()
     if not shown:
         return None
-    found = automatic([series[key] for key in shown])
+    found = lined_up([series[key] for key in shown], measured.line_up)
     lines = {key: _line(run, line) for (key, run), line in zip(shown.items(), found, strict=True)}
     runs = {key: on_clock(run, series[key], lines[key], catalogue) for key, run in shown.items()}
     protocol = catalogue.protocols.get(measured.protocol or "")
@@ -46,6 +54,20 @@ def assembled(
         for keys in [[key for key, run in shown.items() if run.label == label]]
     ]
     return Assembled(lines, runs, compare(groups, catalogue, setup))
+
+
+def lined_up(runs: list[Series], how: LiningUp) -> list[Line]:
+    """A line for each run as was asked; automatically for those where that cannot be told."""
+    found = automatic(runs)
+    if how.way == "first_row":
+        return [by_first_row(series) for series in runs]
+    if how.way == "level":
+        levels = [by_level(series, how.channel, how.level_c) for series in runs]
+        return [level or line for level, line in zip(levels, found, strict=True)]
+    if how.way == "likeness":
+        alike = [by_likeness(series, runs[0], found[0].zero, how.channel, REACH) for series in runs[1:]]
+        return [found[0], *(like or line for like, line in zip(alike, found[1:], strict=True))]
+    return found
 
 
 def _line(run: Run, found: Line) -> Line:

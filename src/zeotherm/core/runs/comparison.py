@@ -245,9 +245,16 @@ class _Table:
         at = None if whole else self._end
 
         def used(run: Measured, _here: _Ambience, _there: _Ambience) -> Estimate | None:
-            return figures.energy(run, run.on, run.off if whole else self._end)
+            return figures.energy(run, *spent(run))
 
-        made = [self._row("energy", "power", used, at=at)]
+        def spent(run: Measured) -> tuple[float, float]:
+            return run.on, run.off if whole else self._end
+
+        made = [
+            self._row("energy", "power", used, at=at),
+            self._row("energy_per_hour", "power", _of(_per_hour, spent), at=at),
+            self._row("energy_per_kh", "power", _of(_per_kelvin_hour, spent), at=at),
+        ]
         if self._setup.tariff is not None:
             made.append(self._row("cost", "power", partial(_costs, used, self._setup.tariff), at=at))
         return [
@@ -336,6 +343,23 @@ def held_at(run: Measured, channel: str) -> float | None:
 def _idle(run: Measured) -> Estimate | None:
     found = idle_watts(run.series, run.on)
     return None if found is None else Estimate(found[0], found[1], run.doubt("power").offset / Z95)
+
+
+Spent = Callable[[Measured], tuple[float, float]]
+
+
+def _per_hour(run: Measured, spent: Spent) -> Estimate | None:
+    """Mean watts of a job, so that jobs of unequal length can be told apart."""
+    begin, end = spent(run)
+    used = figures.energy(run, begin, end)
+    hours = Estimate((end - begin) / 3600.0, 0.0)
+    return None if used is None else figures.ratio(used, hours, 1000.0)
+
+
+def _per_kelvin_hour(run: Measured, spent: Spent) -> Estimate | None:
+    """Watt-hours for each kelvin and hour that the bed stood over the room: what is left of bed and room taken out."""
+    used, stood = figures.energy(run, *spent(run)), figures.kelvin_hours(run, "bed", "room", *spent(run))
+    return None if used is None or stood is None else figures.ratio(used, stood, 1000.0)
 
 
 def _duration(run: Measured) -> Estimate:

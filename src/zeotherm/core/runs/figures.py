@@ -244,6 +244,30 @@ def energy(run: Measured, begin: float, end: float, idle: float | None = None) -
     return Estimate(joule / JOULE_PER_KWH, scatter / JOULE_PER_KWH, offset / JOULE_PER_KWH, doubt.relative / Z95)
 
 
+def kelvin_hours(run: Measured, channel: str, other: str, begin: float, end: float) -> Estimate | None:
+    """How long and how far one channel stood above another: the integral of their difference [K h]."""
+    part, base = run.trace(channel, begin, end), run.trace(other, begin, end)
+    if part is None or base is None or len(part.values) < 2:
+        return None
+    apart = part.values - np.interp(part.time, base.time, base.values)
+    hours = float(part.time[-1] - part.time[0]) / 3600.0
+    offset = float(np.hypot(run.doubt(channel).offset, run.doubt(other).offset)) / Z95
+    return Estimate(
+        float(np.trapezoid(apart, part.time)) / 3600.0, part.noise * hours / np.sqrt(len(apart)), offset * hours
+    )
+
+
+def ratio(one: Estimate, other: Estimate, scale: float = 1.0) -> Estimate | None:
+    """One figure for each unit of another, doubts of both by first order; None where the other is near nought."""
+    if abs(other.value) < 1e-9:
+        return None
+    value = one.value / other.value * scale
+    size = max(abs(one.value), 1e-12)
+    scatter = abs(value) * float(np.hypot(one.scatter / size, other.scatter / other.value))
+    gain = float(np.hypot(one.gain, other.offset / other.value))
+    return Estimate(value, scatter, abs(one.offset / other.value) * scale, gain)
+
+
 def counted(run: Measured, begin: float, end: float) -> Estimate | None:
     """kWh over a stretch by the meter's own counter, idle not removed; each reading is good to half a step."""
     part = run.trace("energy", begin, end)

@@ -6,14 +6,13 @@ import logging
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QAction, QResizeEvent
+from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
     QFrame,
     QHBoxLayout,
     QLabel,
-    QMenu,
     QPushButton,
     QScrollArea,
     QStackedWidget,
@@ -22,7 +21,6 @@ from PyQt6.QtWidgets import (
 )
 
 from zeotherm.core.machine.documents import Job, Reading
-from zeotherm.core.runs.figures import Doubt
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
@@ -35,6 +33,7 @@ from zeotherm.desk.runview import MOST_SHOWN, RunsView, runs_view
 from zeotherm.desk.viewmodels import ladder
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.views.measure_asks import Asks
+from zeotherm.desk.views.measure_menus import Menus
 from zeotherm.desk.widgets.condition_list import ConditionList
 from zeotherm.desk.widgets.figure_table import FigureTable
 from zeotherm.desk.widgets.ladder import Ladder
@@ -46,6 +45,7 @@ from zeotherm.desk.widgets.run_plot import RunPlot
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.shop import run_edits
 from zeotherm.shop.arrivals import Arrival, kind_of
+from zeotherm.shop.report import model_at
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _
 
@@ -69,9 +69,10 @@ class MeasurePage(QWidget):
         super().__init__(parent)
         self.setObjectName("page")
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
-        self._bench = bench
+        self.bench = bench
         self.measuring = Measuring(bench, self)
         self.asks = Asks(bench, self.measuring, self)
+        self.menus = Menus(self)
         self.room = RunRoom(self)
         self._held: Held | None = None
         self._view: RunsView | None = None
@@ -160,7 +161,7 @@ class MeasurePage(QWidget):
         self.turn_to("together")
 
     def _connect(self) -> None:
-        bench = self._bench
+        bench = self.bench
         bench.job_changed.connect(self._job_changed)
         bench.answered.connect(self._answered)
         self.room.changed.connect(self._show)
@@ -210,9 +211,9 @@ class MeasurePage(QWidget):
 
     def compare(self) -> None:
         """Line up and compare the job's runs in the background."""
-        job = self._bench.job
+        job = self.bench.job
         self._say_side(job)
-        self.room.show(job, self._bench.catalogue, self.measuring.loader(job.measured.shown()), self._at)
+        self.room.show(job, self.bench.catalogue, self.measuring.loader(job.measured.shown()), self._at)
 
     def compare_at(self, at: float | None) -> None:
         """Take levels at another moment; None: at the end of what all runs have."""
@@ -234,7 +235,7 @@ class MeasurePage(QWidget):
 
     def _show(self, held: Held) -> None:
         self._held = held
-        self._view = view = runs_view(held, self._bench.found)
+        self._view = view = runs_view(held, self.bench.found)
         self.verdict.show_verdict(view.verdict)
         self.answered.emit(view.brief, view.verdict.state)
         channels = tuple(key for key in self._channels if key in view.panels) or view.usual
@@ -246,16 +247,16 @@ class MeasurePage(QWidget):
         self.heads["notes"].setVisible(bool(self.notes.text()))
         self.foot.setText(view.foot)
         self.foot.setToolTip(view.foot)
-        if self._bench.found is not None:
-            self.ladder.show_view(ladder(self._bench.found))
+        if self.bench.found is not None:
+            self.ladder.show_view(ladder(self.bench.found))
 
     def _say_side(self, job: Job) -> None:
         """What does not hang on the comparison."""
         self.runs.show_runs(job.measured)
         self.normal.setChecked(job.measured.normalise)
         self.board.show_view(pictures_view(job))
-        self.card.show_protocol(job.measured.protocol, job.measured.ticked, self._bench.catalogue)
-        lines = [_reading(key, one) for key, one in job.readings.items()]
+        self.card.show_protocol(job.measured.protocol, job.measured.ticked, self.bench.catalogue)
+        lines = [_reading(key, one, self.bench.found) for key, one in job.readings.items()]
         self.readings.setText("\n".join(lines) or _("Type one: sink base 54.1"))
 
     def _busy(self, _on: bool) -> None:
@@ -298,7 +299,7 @@ class MeasurePage(QWidget):
     def normalise(self) -> None:
         """Compare as if in the first run's room and from its start, or as it was."""
         on = self.normal.isChecked()
-        self._bench.edit(lambda job: run_edits.with_measured(job, normalise=on), _("as if in one room"))
+        self.bench.edit(lambda job: run_edits.with_measured(job, normalise=on), _("as if in one room"))
 
     def ask_file(self) -> None:
         """Choose a file to import."""
@@ -333,71 +334,19 @@ class MeasurePage(QWidget):
         if key:
             self.asks.condition(key).exec()
 
-    def run_menu(self, key: str) -> QMenu:
-        """What can be done with a run."""
-        menu = QMenu(self)
-        measured = self._bench.job.measured
-        hidden = key in measured.hidden
-        laid = measured.laid == key
-        entries = (
-            (_("Label and nought"), lambda: self.asks.run(key).exec()),
-            (_("Instruments and their doubt"), lambda: self.asks.doubts(key, self._usual_doubt).exec()),
-            (_("Compare it") if hidden else _("Leave it out of the comparison"),
-             lambda: self.measuring.do(run_edits.shown, key, hidden, label=_("runs compared"))),
-            (_("Take it off the model") if laid else _("Lay it over the model"),
-             lambda: self.measuring.do(run_edits.laid, None if laid else key, label=_("run over the model"))),
-            (_("Write it as CSV or JSON"), lambda: self._export(key)),
-            (_("Take it off the job"),
-             lambda: self.measuring.do(run_edits.without_run, key, label=_("run taken off"))),
-        )  # fmt: skip
-        for text, action in entries:
-            item = QAction(text, menu)
-            item.triggered.connect(lambda _on=False, action=action: action())
-            menu.addAction(item)
-        return menu
-
-    def _usual_doubt(self, channel: str) -> Doubt:
-        kind = self._bench.catalogue.kinds[self._bench.catalogue.channels[channel].kind]
-        return Doubt(kind.offset, kind.relative, kind.repeat)
-
     def _open_run(self, key: str) -> None:
-        if key in self._bench.job.measured.runs:
+        if key in self.bench.job.measured.runs:
             row = next(row for row in self.runs.rows() if row.key == key)
-            self.run_menu(key).popup(row.mapToGlobal(row.rect().bottomLeft()))
-
-    def _export(self, key: str) -> None:
-        suggested = f"{self._bench.job.measured.runs[key].label.replace(' ', '-').replace(',', '')}.csv"
-        name, _kind = QFileDialog.getSaveFileName(self, _("Write this run"), suggested, "CSV (*.csv);;JSON (*.json)")
-        if name:
-            self.measuring.export_run(key, Path(name))
-
-    def more_menu(self) -> QMenu:
-        """What is done seldom."""
-        menu = QMenu(self)
-        columns = self.asks.columns()
-        entries = (
-            (_("Columns of the last log"), (lambda: columns.exec()) if columns is not None else None),
-            (_("Tariff"), lambda: self.asks.tariff().exec()),
-            (_("All of the runs' time"), self.plot.whole),
-            (_("Levels at the end of what all have"), lambda: self.compare_at(None)),
-            (_("Copy the figures as a table"), self._copy),
-        )
-        for text, action in entries:
-            item = QAction(text, menu)
-            item.setEnabled(action is not None)
-            if action is not None:
-                item.triggered.connect(lambda _on=False, action=action: action())
-            menu.addAction(item)
-        return menu
+            self.menus.of_run(key).popup(row.mapToGlobal(row.rect().bottomLeft()))
 
     def _open_more(self) -> None:
-        self.more_menu().popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))
+        self.menus.more().popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))
 
-    def _copy(self) -> None:
+    def copy_figures(self) -> None:
         from PyQt6.QtWidgets import QApplication
 
         QApplication.clipboard().setText(self.table.as_text())
-        self._bench.told.emit(_("Copied: {count} figures.").format(count=len(self._view.figures) if self._view else 0))
+        self.bench.told.emit(_("Copied: {count} figures.").format(count=len(self._view.figures) if self._view else 0))
 
     def close_rooms(self) -> None:
         """End the threads."""
@@ -417,7 +366,7 @@ class MeasurePage(QWidget):
             button.setFont(theme.font(13))
         self.foot.setFont(theme.font(12, 600))
         self._side.setStyleSheet(f"QScrollArea {{ border-left: 1px solid {t.line}; }}")
-        self._say_side(self._bench.job)
+        self._say_side(self.bench.job)
         for widget in (self.plot, self.table, self.conditions, self.board):
             widget.update()
         if self._held is not None:
@@ -436,10 +385,16 @@ class MeasurePage(QWidget):
 HEADS = {"lined": _("Lined up by"), "readings": _("Readings"), "notes": _("Said of the files")}
 
 
-def _reading(key: str, one: Reading) -> str:
+def _reading(key: str, one: Reading, found: Found | None) -> str:
+    """A spot reading, and what the model says of that moment."""
     text = f"{STATIONS[key].label}: {numbers.with_unit(one.value, STATIONS[key].unit)}"
     text += f" ± {numbers.plain(one.tolerance)}"
-    return f"{text}, {one.instrument}" if one.instrument else text
+    text = f"{text}, {one.instrument}" if one.instrument else text
+    if found is None:
+        return text
+    course = found.course_found or (found.course if not found.job.trial else None)
+    model = model_at(key, one, found.as_found or found.answer, course)
+    return f"{text}; {_('model')} {numbers.plain(model)}" if model is not None else text
 
 
 def _scrolled(widget: QWidget) -> QScrollArea:

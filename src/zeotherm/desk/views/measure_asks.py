@@ -6,9 +6,10 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
+from pydantic import ValidationError
 from PyQt6.QtWidgets import QWidget
 
-from zeotherm.core.machine.measured import RunDoubt
+from zeotherm.core.machine.measured import LiningUp, RunDoubt
 from zeotherm.core.runs.figures import Doubt
 from zeotherm.core.runs.part_program import Program
 from zeotherm.desk.bench import Bench
@@ -204,6 +205,31 @@ class Asks:
 
         why = _("Bare metal and glass mirror the room: tape or paint the spot matt, or their figures mean nothing.")
         return Ask(_("This picture"), why, fields, _("Keep it"), apply, self._parent)
+
+    def line_up(self) -> Ask:
+        """By what runs are lined up."""
+        how, catalogue = self._bench.job.measured.line_up, self._bench.catalogue
+        ways = [("automatic", _("switching on, or what tells it best")), ("level", _("passing a level on the way up")),
+                ("likeness", _("likeness to the first run")), ("first_row", _("the first row of each"))]  # fmt: skip
+        known = {key for run in self._bench.job.measured.runs.values() for key in run.values}
+        channels = [(key, words.channel(key, catalogue)) for key in catalogue.channels if key in known]
+        fields = [
+            Field("way", _("By"), how.way, options=ways), Field("channel", _("Of"), how.channel, options=channels),
+            Field("level_c", _("Level, °C"), f"{how.level_c:g}"),
+        ]  # fmt: skip
+
+        def apply(values: dict[str, str]) -> str:
+            try:
+                level = units.read_number(values["level_c"])
+                made = LiningUp(way=values["way"], channel=values["channel"], level_c=level)  # type: ignore[arg-type]
+            except (units.NotANumberError, ValidationError) as wrong:
+                return _("Level: type a temperature.") if isinstance(wrong, ValidationError) else str(wrong)
+            return self._told(
+                lambda: self._bench.edit(lambda job: run_edits.with_measured(job, line_up=made), _("lined up"))
+            )
+
+        why = _("A moment that is set by hand for a run wins over it.")
+        return Ask(_("Line up by"), why, fields, _("Line up"), apply, self._parent)
 
     def tariff(self) -> Ask:
         """Money for a kWh."""
