@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QApplication
 
 from zeotherm.desk.application import make_window
 from zeotherm.desk.window import Window
+from zeotherm.shop.run_edits import following
 
 HERE = Path(__file__).parent / "screenshots"
 INTAKE = ("forget fan air in", "forget sink base", "jams", "late", "fan weak")
@@ -25,6 +26,10 @@ SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "choose-dark.png": ("dark", (1280, 800), "choose", "Curlew", ()),
     "intake.png": ("light", (1280, 800), "intake", "Curlew", INTAKE),
     "intake-dark.png": ("dark", (1280, 800), "intake", "Gannet", ("jams", "late", "bulb", "hand feed hard")),
+    "measure.png": ("light", (1280, 800), "measure", "Curlew", ()),
+    "measure-dark.png": ("dark", (1280, 800), "measure:apart", "Curlew", ()),
+    "measure-pictures.png": ("light", (1280, 800), "measure:pictures", "Curlew", ()),
+    "measure-test.png": ("light", (1280, 800), "measure:test", "Curlew", ()),
     "jobs.png": ("light", (1280, 800), "jobs", "Curlew", ()),
     "jobs-dark.png": ("dark", (1280, 800), "jobs", "Curlew", ()),
     "report.png": ("light", (1280, 800), "report", "Curlew", ()),
@@ -61,6 +66,8 @@ def shoot(name: str, folder: Path) -> None:
         _choose(window)
     elif view == "intake":
         _intake(window)
+    elif view.startswith("measure"):
+        _measure(window, view.partition(":")[2])
     elif view == "morning":
         window.bench.scrub(2.0 * 3600.0)
         settle(window)
@@ -92,6 +99,21 @@ def _intake(window: Window) -> None:
         if known is not None and known.job == window.bench.job and not window.intake.room.busy:
             break
     QTest.qWait(100)
+
+
+def _measure(window: Window, page: str) -> None:
+    """Wait until the runs are compared."""
+    window.show_measure()
+    if page == "test":
+        window.measure.measuring.do(following, "fan_off", label="guided test")
+    for _ in range(500):
+        QTest.qWait(20)
+        held = window.measure.held
+        if held is not None and held.job.measured == window.bench.job.measured and not window.measure.room.busy:
+            break
+    if page:
+        window.measure.turn_to(page)
+    QTest.qWait(200)
 
 
 def main() -> int:

@@ -139,7 +139,8 @@ def _by_values(table: Table, columns: list[Column]) -> list[Column]:
 
 def _role_of_values(table: Table, index: int, taken: set[str], *, first: bool) -> str:
     try:
-        values = times_of(table, index)[0]
+        times, _kind = times_of(table, index)
+        values = columns_of(table, [index])[0] if times is None else times
     except ShopError:
         return NOTHING
     known = values[np.isfinite(values)]
@@ -173,10 +174,11 @@ def _from_table(
     if not wanted:
         known = ", ".join(entry.names[0] for key, entry in catalogue.channels.items() if key != "time")
         raise ShopError(f"{table.name}, line {table.number(0) - 1}: no column is known. Name one of: {known}.")
-    times, start = _times(table, clock, columns[clock], cancelled)
-    read = columns_of(table, wanted, cancelled, progress)
+    raw, kind = times_of(table, clock, cancelled)
+    read = columns_of(table, wanted if raw is not None else [clock, *wanted], cancelled, progress)
+    times, start = _times(table, clock, columns[clock], read.pop(0) if raw is None else raw, kind)
     values = {
-        columns[index].role: _in_unit(table, index, columns[index], column, catalogue)
+        columns[index].role: _in_unit(table, columns[index], column, catalogue)
         for index, column in zip(wanted, read, strict=True)
     }
     ignored = tuple(column.title for column in columns if column.role == NOTHING and column.title)
@@ -185,7 +187,7 @@ def _from_table(
     return Read(Series(times, values, start), ignored, columns, label=about.label, conditions=about.conditions)
 
 
-def _in_unit(table: Table, index: int, column: Column, values: Array, catalogue: Catalogue) -> Array:
+def _in_unit(table: Table, column: Column, values: Array, catalogue: Catalogue) -> Array:
     """A column in the unit of its kind; raises ShopError for a unit or a value that cannot be."""
     kind = catalogue.kinds[catalogue.channels[column.role].kind]
     name = f"{table.name}, {column.title}"
@@ -209,9 +211,8 @@ def _in_unit(table: Table, index: int, column: Column, values: Array, catalogue:
     return found
 
 
-def _times(table: Table, index: int, column: Column, cancelled: Cancelled) -> tuple[Array, float | None]:
-    """Seconds, and the clock hour of the first row where the column tells it."""
-    raw, kind = times_of(table, index, cancelled)
+def _times(table: Table, index: int, column: Column, raw: Array, kind: str) -> tuple[Array, float | None]:
+    """Seconds from what was read, and the clock hour of the first row where the column tells it."""
     blank = np.flatnonzero(~np.isfinite(raw))
     if len(blank):
         raise ShopError(f"{table.name}, line {table.number(int(blank[0]))}, {column.title}: the time is missing.")

@@ -20,6 +20,7 @@ Array = npt.NDArray[np.float64]
 SEPARATORS = (";", "\t", "|", ",")
 COMMENTS = ("#", "//", "%")
 MISSING = {"", "-", "--", "nan", "n/a", "na", "null", "none", "err", "error", "open", "ol"}
+HEAD_LINES = 200  # among which the header is
 SNIFFED = 40  # lines that tell the separator
 CHUNK = 50_000  # lines between two looks at whether the answer is still wanted
 MOST_COLUMNS = 400
@@ -45,6 +46,7 @@ class Table:
     numbers: Sequence[int] | None  # of the lines in the file; None: they follow one another from `first`
     first: int
     comments: tuple[str, ...]
+    even: bool = False  # whether every line is known to have as many cells as the header
 
     def number(self, row: int) -> int:
         """Line in the file of a row."""
@@ -58,7 +60,10 @@ class Table:
 def table_of(text: str, name: str) -> Table:
     """Part a text into a table; raises ShopError with what to do."""
     raw = text.splitlines()
-    kept = [index for index, line in enumerate(raw) if line.strip() and not line.lstrip().startswith(COMMENTS)]
+    kept = [index for index, line in enumerate(raw[:HEAD_LINES]) if _counts(line)]
+    even = bool(kept) and _is_even(raw[kept[0] :], text)
+    if not even:  # blank lines or comments between the rows: look at every line
+        kept += [index for index, line in enumerate(raw[HEAD_LINES:], start=HEAD_LINES) if _counts(line)]
     if not kept:
         raise ShopError(f"{name} holds no rows. Choose a log with a header and numbers.")
     comments = tuple(line for line in raw[:100] if line.lstrip().startswith(COMMENTS))
@@ -72,13 +77,29 @@ def table_of(text: str, name: str) -> Table:
     named = not any(_is_value(title) for title in titles if title)
     if not named:
         titles = tuple(f"column {index + 1}" for index in range(len(titles)))
-    rows = kept[1:] if named else kept
+    if even:
+        first = kept[0] + 1 if named else kept[0]
+        rows: Sequence[int] = range(first, len(raw))
+    else:
+        rows = kept[1:] if named else kept
     if not rows:
         raise ShopError(f"{name} has a header but no rows.")
-    following = rows[-1] - rows[0] == len(rows) - 1
-    lines = raw[rows[0] : rows[-1] + 1] if following else [raw[index] for index in rows]
-    numbers = None if following else [index + 1 for index in rows]
-    return Table(name, titles, named, separator, lines, numbers, rows[0] + 1, comments)
+    lines = raw[rows[0] :] if even else [raw[index] for index in rows]
+    numbers = None if even else [index + 1 for index in rows]
+    return Table(name, titles, named, separator, lines, numbers, rows[0] + 1, comments, even)
+
+
+def _counts(line: str) -> bool:
+    return bool(line.strip()) and not line.lstrip().startswith(COMMENTS)
+
+
+def _is_even(lines: list[str], text: str) -> bool:
+    """Whether every line has as many separators as the first and none can be a comment: none is to be passed over."""
+    mark = next((mark for mark in SEPARATORS if mark in lines[0]), None)
+    if mark is None or any(f"\n{comment}" in text for comment in COMMENTS):
+        return False
+    count = lines[0].count(mark)
+    return [line.count(mark) for line in lines] == [count] * len(lines)
 
 
 def columns_of(
@@ -98,11 +119,14 @@ def columns_of(
     return [np.concatenate(kept) for kept in found]
 
 
-def times_of(table: Table, column: int, cancelled: Cancelled = never) -> tuple[Array, str]:
-    """A column of times: seconds, and how they are written ('number', 'clock', 'stamp'). Raises ShopError."""
+def times_of(table: Table, column: int, cancelled: Cancelled = never) -> tuple[Array | None, str]:
+    """A column of times: seconds, and how they are written ('clock' or 'stamp'). Raises ShopError.
+
+    None and 'number' for plain numbers, which `columns_of` reads faster along with the others.
+    """
     first = next((cell for row in range(min(len(table.lines), 50)) if (cell := _cell(table, row, column))), "")
     if number(first) is not None:
-        return columns_of(table, [column], cancelled)[0], "number"
+        return None, "number"
     reader, kind = (clock_seconds, "clock") if CLOCK.match(first) else (stamp_seconds, "stamp")
     found = np.empty(len(table.lines))
     for row in range(len(table.lines)):
@@ -188,7 +212,7 @@ def _cell(table: Table, row: int, column: int) -> str:
 def _chunk(table: Table, begin: int, wanted: Sequence[int]) -> list[Array]:
     lines = table.lines[begin : begin + CHUNK]
     marks = len(table.titles) - 1
-    if all(line.count(table.separator) == marks for line in lines):
+    if table.even or all(line.count(table.separator) == marks for line in lines):
         clean = lines if table.separator == "," else [line.replace(",", ".") for line in lines]
         try:
             read = np.loadtxt(clean, delimiter=table.separator, usecols=tuple(wanted), ndmin=2, comments=None)

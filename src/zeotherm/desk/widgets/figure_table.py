@@ -14,7 +14,8 @@ from zeotherm.desk.widgets.rows import RowsWidget
 from zeotherm.wording.language import _
 
 HEAD, ROW = 30, 26
-CHANGE, REAL = 142, 140
+CHANGE, REAL, REAL_NARROW = 142, 140, 48
+NARROW = 580  # px below which the verdict is a shape and a short word
 
 
 class FigureTable(RowsWidget):
@@ -55,6 +56,10 @@ class FigureTable(RowsWidget):
             [(row.key, row.spoken, row.tip, self._place(index)) for index, row in enumerate(self._figures())]
         )
 
+    @property
+    def _narrow(self) -> bool:
+        return self.width() < theme.scaled(NARROW)
+
     def _figures(self) -> tuple[FigureRow, ...]:
         return self._view.figures if self._view is not None else ()
 
@@ -65,7 +70,7 @@ class FigureTable(RowsWidget):
         """Left edges: of the first value, of the change, of the verdict; and the width of a value."""
         compares = count > 1
         right = self.width() - 16
-        verdict = right - (theme.scaled(REAL) if compares else 0)
+        verdict = right - (theme.scaled(REAL_NARROW if self._narrow else REAL) if compares else 0)
         change = verdict - (theme.scaled(CHANGE) if compares else 0)
         metrics = QFontMetrics(theme.font(13))
         longest = max((metrics.horizontalAdvance(text) for row in self._figures() for text in row.values), default=60)
@@ -109,7 +114,8 @@ class FigureTable(RowsWidget):
         if len(view.legend) > 1:
             painter.setPen(t["ink"])
             painter.drawText(QRectF(change, 0, verdict - change - 12, height), right, _("Change"))
-            painter.drawText(QRectF(verdict + 4, 0, 150, height), Qt.AlignmentFlag.AlignVCenter, _("Is it real?"))
+            question = _("Real?") if self._narrow else _("Is it real?")
+            painter.drawText(QRectF(verdict + 2, 0, 150, height), Qt.AlignmentFlag.AlignVCenter, question)
 
     def _paint_row(
         self, painter: QPainter, row: FigureRow, box: QRectF, columns: tuple[float, float, float, float]
@@ -137,9 +143,9 @@ class FigureTable(RowsWidget):
             draw_done(painter, centre, 6)
         elif row.real is False:
             draw_state(painter, State.UNKNOWN, centre, 6)
+        if self._narrow and not real:
+            return  # the shape says it, and the row's tip in words
         painter.setFont(theme.font(13))
         painter.setPen(QColor(t["ink" if real else "soft"]))
-        painter.drawText(
-            QRectF(verdict + 22, box.top(), self.width() - verdict - 30, box.height()), Qt.AlignmentFlag.AlignVCenter,
-            row.verdict,
-        )  # fmt: skip
+        place = QRectF(verdict + 22, box.top(), self.width() - verdict - 30, box.height())
+        painter.drawText(place, Qt.AlignmentFlag.AlignVCenter, row.verdict)

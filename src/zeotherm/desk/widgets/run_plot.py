@@ -16,6 +16,7 @@ from zeotherm.wording.runs import elapsed
 LEFT, RIGHT, TOP, FOOT, METER, BETWEEN = 54, 96, 46, 26, 66, 20
 MINUTE = 60.0
 LEAST_SPAN = 60.0  # s
+NAMED = (0.12, 0.30)  # of the width, where each channel's name stands
 MULTIPLE = (250, 130)  # least px of a small multiple
 
 
@@ -260,20 +261,20 @@ class RunPlot(QWidget):
     def _paint_names(self, painter: QPainter, panels: list[Panel], frame: Frame, view: RunsView) -> None:
         """Each channel's name by its curves, and each run's number on them."""
         for index, panel in enumerate(panels):
-            at = frame.begin + (0.30 + 0.16 * index) * (frame.end - frame.begin)
-            lowest = None
+            at = frame.begin + NAMED[index % len(NAMED)] * (frame.end - frame.begin)
+            heights = []
             for order, curve in enumerate(panel.curves):
                 badge = frame.begin + (0.62 + 0.06 * (order % 3)) * (frame.end - frame.begin)
                 value = _value_at(curve.times, curve.values, badge)
                 if value is not None and frame.low < value < frame.high:
                     curves.draw_badge(painter, QPointF(frame.x(badge), frame.y(value)), curve.number, curve.token)
                 here = _value_at(curve.times, curve.values, at)
-                if here is not None:
-                    lowest = here if lowest is None else min(lowest, here)
-            if lowest is not None:
+                heights += [frame.y(here)] if here is not None else []
+            if heights:  # the first above its highest curve, the next below its lowest
+                y = min(heights) - theme.scaled(8) if index == 0 else max(heights) + theme.scaled(18)
                 painter.setPen(theme.tokens()["ink"])
                 painter.setFont(theme.font(13, 600))
-                y = min(frame.y(lowest) + theme.scaled(18), frame.plot.bottom() - 4)
+                y = min(max(y, frame.plot.top() + 12), frame.plot.bottom() - 4)
                 painter.drawText(QPointF(frame.x(at), y), panel.label)
 
     def _paint_changes(self, painter: QPainter, panels: list[Panel], frame: Frame) -> None:
