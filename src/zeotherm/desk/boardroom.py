@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import logging
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.judgement.board import Column, judged_column
@@ -15,7 +15,8 @@ from zeotherm.core.machine.patches import ClashError
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.desk.boardview import Keys, Solved
-from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
+from zeotherm.desk.room import Room
+from zeotherm.desk.scheduler import Cancelled, Emit
 from zeotherm.shop.workers import Asked, Workers
 from zeotherm.wording.language import _
 
@@ -23,11 +24,8 @@ log = logging.getLogger(__name__)
 MOST_KEPT = 48
 
 
-class BoardRoom(QObject):
-    """Emits the board as it grows; what was solved before is not solved again."""
-
-    changed = pyqtSignal(object)  # Solved
-    busy_changed = pyqtSignal(bool)
+class BoardRoom(Room):
+    """Emits the board as it grows, as `Solved`; what was solved before is not solved again."""
 
     def __init__(self, workers: Workers, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -35,33 +33,16 @@ class BoardRoom(QObject):
         self._warm = False
         self._columns: dict[str, Column] = {}
         self._cheapest: dict[str, Column | None] = {}
-        self._scheduler = Scheduler(self)
-        self._scheduler.arrived.connect(self.changed)
-        self._scheduler.idle.connect(lambda: self.busy_changed.emit(False))
-
-    @property
-    def busy(self) -> bool:
-        """Whether columns or the cheapest set are still to come."""
-        return self._scheduler.busy
 
     def show(self, job: Job, catalogue: Catalogue, course: Course | None) -> None:
         """Solve the board of a job; course: its machine as found, where that was run already."""
-        self.busy_changed.emit(True)
-        self._scheduler.submit(lambda emit, cancelled: self._work(job, catalogue, course, emit, cancelled))
+        self.submit(lambda emit, cancelled: self._work(job, catalogue, course, emit, cancelled))
 
     def warm(self) -> None:
         """Start the processes before the board is asked for, once."""
         if not self._warm:
             self._warm = True
             self._workers.warm()
-
-    def stop(self) -> None:
-        """Stop the work under way; the columns that are there stay."""
-        self._scheduler.cancel()
-
-    def close(self) -> None:
-        """End the thread."""
-        self._scheduler.close()
 
     def _work(self, job: Job, catalogue: Catalogue, course: Course | None, emit: Emit, cancelled: Cancelled) -> None:
         asked = Asked(job.found, job.variants, catalogue, job.tolerances)

@@ -6,7 +6,7 @@ import json
 import logging
 from dataclasses import dataclass
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.causes.next_check import Plan, plan
@@ -14,7 +14,8 @@ from zeotherm.core.judgement.causes.outcomes import Outcome
 from zeotherm.core.judgement.causes.ranking import Facts, Ranking, Table
 from zeotherm.core.judgement.causes.worlds import Hypothesis, hypotheses
 from zeotherm.core.machine.documents import Job
-from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
+from zeotherm.desk.room import Room
+from zeotherm.desk.scheduler import Cancelled, Emit
 from zeotherm.shop.workers import Machine, Workers
 
 log = logging.getLogger(__name__)
@@ -61,39 +62,17 @@ class Known:
         )
 
 
-class CauseRoom(QObject):
-    """Emits the diagnosis as it grows; a machine that was run before is not run again."""
-
-    changed = pyqtSignal(object)  # Diagnosis
-    failed = pyqtSignal(object)  # what went wrong inside
-    busy_changed = pyqtSignal(bool)
+class CauseRoom(Room):
+    """Emits the `Diagnosis` as it grows; a machine that was run before is not run again."""
 
     def __init__(self, workers: Workers, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._workers = workers
         self._known: dict[str, Known] = {}
-        self._scheduler = Scheduler(self)
-        self._scheduler.arrived.connect(self.changed)
-        self._scheduler.failed.connect(self.failed)
-        self._scheduler.idle.connect(lambda: self.busy_changed.emit(False))
-
-    @property
-    def busy(self) -> bool:
-        """Whether worlds are still being run."""
-        return self._scheduler.busy
 
     def show(self, job: Job, catalogue: Catalogue, shop: dict[str, int]) -> None:
         """Rank the causes of a job; shop: how often each was decided before."""
-        self.busy_changed.emit(True)
-        self._scheduler.submit(lambda emit, cancelled: self._work(job, catalogue, shop, emit, cancelled))
-
-    def stop(self) -> None:
-        """Stop running worlds; the ranking so far stays."""
-        self._scheduler.cancel()
-
-    def close(self) -> None:
-        """End the thread."""
-        self._scheduler.close()
+        self.submit(lambda emit, cancelled: self._work(job, catalogue, shop, emit, cancelled))
 
     def _work(self, job: Job, catalogue: Catalogue, shop: dict[str, int], emit: Emit, cancelled: Cancelled) -> None:
         known = self._machine(job, catalogue)

@@ -11,6 +11,7 @@ from zeotherm.core.runs.conditions import Match
 from zeotherm.desk import theme
 from zeotherm.desk.runview import ConditionRow
 from zeotherm.desk.shapes import arrow_path, draw_done, draw_state
+from zeotherm.desk.widgets.painted import paint_head
 from zeotherm.desk.widgets.rows import RowsWidget
 from zeotherm.wording.language import _
 
@@ -38,16 +39,10 @@ class ConditionList(RowsWidget):
         return QRect(6, theme.scaled(HEAD + ROW * index), self.width() - 12, theme.scaled(ROW))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        t = theme.tokens()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         head = QRectF(16, 0, self.width() - 32, theme.scaled(HEAD))
-        painter.setFont(theme.font(14, 700))
-        painter.setPen(t["ink"])
-        painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, _("Same conditions?"))
-        painter.setFont(theme.font(12))
-        painter.setPen(t["soft"])
-        painter.drawText(head, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self._matched)
+        paint_head(painter, head, _("Same conditions?"), self._matched)
         focused = self.focused()
         for index, row in enumerate(self._all):
             self._paint_row(painter, row, QRectF(self._place(index)), row.key == focused)

@@ -6,12 +6,13 @@ import itertools
 from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QGuiApplication, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QGuiApplication, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_triangle, polygon
 from zeotherm.desk.viewmodels import LeverRow
+from zeotherm.desk.widgets.painted import Painted
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import DECIMALS, with_unit
 
@@ -20,7 +21,7 @@ COMPACT_ROW = 35
 FIRST = 3  # place of the first lever in the layout, below head, refusal and advice
 
 
-class LeverSlider(QWidget):
+class LeverSlider(Painted):
     """A track with a thin post where the value was found."""
 
     moved = pyqtSignal(float, bool)  # value, still dragging
@@ -89,14 +90,6 @@ class LeverSlider(QWidget):
         painter.setBrush(t["accentbg"] if self._row.on_trial else t["flag"])
         painter.drawPolygon(polygon((x - 5.5, y - 9), (x + 5.5, y - 9), (x + 5.5, y + 3), (x, y + 9), (x - 5.5, y + 3)))
         painter.end()
-
-    def focusInEvent(self, event: QFocusEvent | None) -> None:
-        self.update()
-        super().focusInEvent(event)
-
-    def focusOutEvent(self, event: QFocusEvent | None) -> None:
-        self.update()
-        super().focusOutEvent(event)
 
 
 class StrengthBar(QWidget):

@@ -10,6 +10,7 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_state, state_colour, text_colour
 from zeotherm.desk.viewmodels import MarginRow
+from zeotherm.desk.widgets.painted import paint_head
 from zeotherm.desk.widgets.rows import RowsWidget
 from zeotherm.wording.language import _
 
@@ -59,18 +60,10 @@ class Margins(RowsWidget):
         self.place_rows([(row.key, row.spoken, row.tip, self._place(index)) for index, row in enumerate(self._shown())])
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        t = theme.tokens()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setFont(theme.font(14, 700))
-        painter.setPen(t["ink"])
         head = QRectF(16, 4, self.width() - 32, theme.scaled(HEAD) - 6)
-        painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, _("Margins, worst first"))
-        painter.setFont(theme.font(12))
-        painter.setPen(t["soft"])
-        painter.drawText(
-            head, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, _("room to limit, 95 % band")
-        )
+        paint_head(painter, head, _("Margins, worst first"), _("room to limit, 95 % band"))
         self._widths = self._measured()
         for index, row in enumerate(self._shown()):
             self._paint_row(painter, row, QRectF(self._place(index)), index)

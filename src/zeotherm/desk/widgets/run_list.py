@@ -12,6 +12,7 @@ from zeotherm.core.machine.measured import Measured, Run
 from zeotherm.desk import theme
 from zeotherm.desk.pictures.curves import draw_badge
 from zeotherm.desk.runview import TOKENS
+from zeotherm.desk.widgets.painted import paint_head
 from zeotherm.desk.widgets.rows import RowsWidget
 from zeotherm.wording.language import _
 
@@ -52,17 +53,10 @@ class RunList(RowsWidget):
         return QRect(6, theme.scaled(HEAD + ROW * index), self.width() - 12, theme.scaled(ROW))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        t = theme.tokens()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         head = QRectF(16, 0, self.width() - 32, theme.scaled(HEAD))
-        painter.setFont(theme.font(14, 700))
-        painter.setPen(t["ink"])
-        painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, _("Runs"))
-        painter.setFont(theme.font(12))
-        painter.setPen(t["soft"])
-        aside = _("Enter opens") if self._runs else _("none yet")
-        painter.drawText(head, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, aside)
+        paint_head(painter, head, _("Runs"), _("Enter opens") if self._runs else _("none yet"))
         for index, (key, run) in enumerate(self._runs.items()):
             self._paint_run(painter, key, run, QRectF(self._place(index)))
         painter.end()

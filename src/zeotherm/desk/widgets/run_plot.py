@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QColor, QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
+from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from zeotherm.desk import theme
 from zeotherm.desk.pictures import curves
 from zeotherm.desk.pictures.curves import Frame
 from zeotherm.desk.runview import Panel, RunsView
+from zeotherm.desk.widgets.painted import Painted
 from zeotherm.wording.language import _
 from zeotherm.wording.runs import elapsed
 
@@ -20,7 +21,7 @@ NAMED = (0.12, 0.30)  # of the width, where each channel's name stands
 MULTIPLE = (250, 130)  # least px of a small multiple
 
 
-class RunPlot(QWidget):
+class RunPlot(Painted):
     """Paints the chosen channels of a `RunsView`; emits the time its cursor was moved to."""
 
     moved = pyqtSignal(object)  # s at which levels are compared, or None for the end of what all runs have
@@ -139,14 +140,6 @@ class RunPlot(QWidget):
         plot = self._plot()
         begin, end = self.sight
         return begin + (end - begin) * min(max((x - plot.left()) / max(plot.width(), 1.0), 0.0), 1.0)
-
-    def focusInEvent(self, event: QFocusEvent | None) -> None:
-        self.update()
-        super().focusInEvent(event)
-
-    def focusOutEvent(self, event: QFocusEvent | None) -> None:
-        self.update()
-        super().focusOutEvent(event)
 
     # painting
 

@@ -7,7 +7,6 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QBrush,
     QColor,
-    QFocusEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -22,6 +21,7 @@ from PyQt6.QtWidgets import QWidget
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_state, polygon
 from zeotherm.desk.timeview import Curve, Ribbon, StripView
+from zeotherm.desk.widgets.painted import Painted
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import clock
 
@@ -32,7 +32,7 @@ GRAIN, DOTS = 400, 110  # points a curve, and a measured one, is drawn with
 RESTING = {"preheat", "soak", "pause", "cool"}
 
 
-class TimeStrip(QWidget):
+class TimeStrip(Painted):
     """Paints a `StripView`; emits the time that was scrubbed to."""
 
     scrubbed = pyqtSignal(object)  # s, or None for the worst moment
@@ -136,14 +136,6 @@ class TimeStrip(QWidget):
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._drawn = None
         super().resizeEvent(event)
-
-    def focusInEvent(self, event: QFocusEvent | None) -> None:
-        self.update()
-        super().focusInEvent(event)
-
-    def focusOutEvent(self, event: QFocusEvent | None) -> None:
-        self.update()
-        super().focusOutEvent(event)
 
     # painting
 
