@@ -208,8 +208,8 @@ def test_moments_set_by_hand_win():
     notes = {key: Run(label=key, rows=one.rows, time_s=[0.0], values={}) for key, one in runs.items()}
     notes["b"] = notes["b"].model_copy(update={"zero_s": 200.0})
     found = assembled(Measured(runs=notes), runs, CATALOGUE)
-    assert found.lines["b"].way is Way.GIVEN
-    assert found.lines["b"].zero == 200.0
+    assert found.origins["b"].way is Way.GIVEN
+    assert found.origins["b"].zero == 200.0
 
 
 def test_rooms_of_16_and_26_agree_once_told_for_one_room():

@@ -33,9 +33,7 @@ def main(context: click.Context) -> None:
     Without a command, opens the window with your own workshop.
     """
     if context.invoked_subcommand is None:
-        from zeotherm.cli.jobs import desk
-
-        context.invoke(desk)
+        context.invoke(main.commands["desk"])
 
 
 def job_of(path: Path) -> Job:

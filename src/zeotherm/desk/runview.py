@@ -114,20 +114,20 @@ def runs_view(held: Held, found: Found | None) -> RunsView:
     panels = _panels(held.found, catalogue, found)
     starts = [float(run.series.time[0]) for run in held.found.runs.values()]
     ends = [float(run.series.time[-1]) for run in held.found.runs.values()]
-    labels = {key: measured.runs[key].label for key in held.found.lines}
+    labels = {key: measured.runs[key].label for key in held.found.origins}
     notes = tuple(
         f"{measured.runs[key].source}: {words.note(code)}"
-        for key in held.found.lines
+        for key in held.found.origins
         for code in measured.runs[key].notes
     )
-    kept = [measured.runs[key].source for key in held.found.lines if _is_averaged(held, key)]
+    kept = [measured.runs[key].source for key in held.found.origins if _is_averaged(held, key)]
     return RunsView(
         verdict=told, brief=brief,
         legend=tuple((index + 1, TOKENS[index % len(TOKENS)], _legend(comparison, index))
                      for index in range(len(comparison.groups))),
         panels=panels, usual=_usual(comparison, panels), figures=_figures(comparison, catalogue, job.currency),
         conditions=tuple(_conditions(comparison, catalogue)), matched=words.matched(comparison),
-        lined_up=tuple(words.lined_up(held.found.lines, labels, catalogue)),
+        lined_up=tuple(words.lined_up(held.found.origins, labels, catalogue)),
         notes=notes + tuple(_("{name}: means of its rows, the rest is in another workshop").format(name=name)
                             for name in kept),
         foot=foot, begin=min(starts), end=max(ends), at=comparison.at,

@@ -17,12 +17,12 @@ def comparison_as_data(found: Assembled, measured: Measured, catalogue: Catalogu
     """Runs and their comparison as plain data: numbers in their units, and the words the window shows."""
     comparison = found.comparison
     told = words.verdict(comparison, catalogue, CURRENCY)
-    labels = {key: measured.runs[key].label for key in found.lines}
+    labels = {key: measured.runs[key].label for key in found.origins}
     return {
         "verdict": told.headline, "reason": told.reason, "labels": [group.label for group in comparison.groups],
-        "lined_up": words.lined_up(found.lines, labels, catalogue),
-        "nought_s": {key: line.zero for key, line in found.lines.items()},
-        "nought_doubt_s": {key: line.doubt for key, line in found.lines.items()},
+        "lined_up": words.lined_up(found.origins, labels, catalogue),
+        "nought_s": {key: line.zero for key, line in found.origins.items()},
+        "nought_doubt_s": {key: line.doubt for key, line in found.origins.items()},
         "common_end_s": comparison.end,
         "figures": [_figure(row, catalogue) for row in comparison.rows],
         "conditions": [
@@ -30,7 +30,7 @@ def comparison_as_data(found: Assembled, measured: Measured, catalogue: Catalogu
              "match": one.match.value, "told": words.condition(one, catalogue)}
             for one in comparison.conditions
         ],
-        "notes": {key: [words.note(code) for code in measured.runs[key].notes] for key in found.lines},
+        "notes": {key: [words.note(code) for code in measured.runs[key].notes] for key in found.origins},
     }  # fmt: skip
 
 

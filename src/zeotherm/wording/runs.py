@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.judgement.margins import State
-from zeotherm.core.runs.alignment import Line, Way
+from zeotherm.core.runs.alignment import Origin, Way
 from zeotherm.core.runs.comparison import Comparison, Row
 from zeotherm.core.runs.conditions import Compared, Known, Match
 from zeotherm.core.runs.estimates import Change, Mean, share_saved
@@ -143,20 +143,20 @@ def real(one: Change | None) -> str:
     return _("yes") if one.real else _("too close to call")
 
 
-def lined_up(lines: Mapping[str, Line], labels: Mapping[str, str], catalogue: Catalogue) -> list[str]:
+def lined_up(origins: Mapping[str, Origin], labels: Mapping[str, str], catalogue: Catalogue) -> list[str]:
     """By what runs were lined up, and how far each was moved against the first."""
     found = []
-    first = next(iter(lines.values()), None)
-    for key, line in lines.items():
-        by = SHIFTED[line.way].format(
-            channel=channel(line.channel, catalogue).lower() if line.channel else _("its first row"),
-            level=numbers.with_unit(line.level, "°C", 0),
+    first = next(iter(origins.values()), None)
+    for key, origin in origins.items():
+        by = SHIFTED[origin.way].format(
+            channel=channel(origin.channel, catalogue).lower() if origin.channel else _("its first row"),
+            level=numbers.with_unit(origin.level, "°C", 0),
         )
         text = f"{labels[key]}: {by}"
-        if line.way is not Way.GIVEN:
-            text += f", ±{span(1.96 * line.doubt)}"
-        if first is not None and line is not first:
-            moved = line.zero - first.zero
+        if origin.way is not Way.GIVEN:
+            text += f", ±{span(1.96 * origin.doubt)}"
+        if first is not None and origin is not first:
+            moved = origin.zero - first.zero
             way = _("earlier") if moved > 0 else _("later")
             text += "; " + (_("moved {span} {way}").format(span=span(moved), way=way) if abs(moved) >= 0.5
                             else _("not moved"))  # fmt: skip

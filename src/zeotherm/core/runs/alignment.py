@@ -30,7 +30,7 @@ class Way(Enum):
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class Origin:
     """The moment of a run that is nought for all: its time, its doubt, and what told it."""
 
     zero: float  # s on the run's own clock
@@ -40,28 +40,28 @@ class Line:
     level: float | None = None  # °C
 
 
-def by_switching_on(series: Series) -> Line:
+def by_switching_on(series: Series) -> Origin:
     """By the moment at which heating began."""
     found = switched_on(series)
-    return Line(found.time, found.doubt, Way.SWITCHED_ON, found.channel)
+    return Origin(found.time, found.doubt, Way.SWITCHED_ON, found.channel)
 
 
-def by_first_row(series: Series) -> Line:
+def by_first_row(series: Series) -> Origin:
     """By the first row: loggers that were started together."""
     interval = float(np.median(np.diff(series.time))) if series.rows > 1 else 0.0
-    return Line(float(series.time[0]), interval / float(np.sqrt(12.0)), Way.FIRST_ROW, "")
+    return Origin(float(series.time[0]), interval / float(np.sqrt(12.0)), Way.FIRST_ROW, "")
 
 
-def by_level(series: Series, channel: str, level: float) -> Line | None:
+def by_level(series: Series, channel: str, level: float) -> Origin | None:
     """By the moment at which a channel first rises past a level; None where it never does."""
     trace = series.trace(channel)
     if trace is None or trace.values[0] >= level:
         return None
     found: Moment | None = crossing(trace, level)
-    return None if found is None else Line(found.time, found.doubt, Way.LEVEL, channel, level)
+    return None if found is None else Origin(found.time, found.doubt, Way.LEVEL, channel, level)
 
 
-def by_likeness(series: Series, against: Series, zero: float, channel: str, reach: float) -> Line | None:
+def by_likeness(series: Series, against: Series, zero: float, channel: str, reach: float) -> Origin | None:
     """By the moment from which a channel is most like another run's, whose own nought is known.
 
     Its curve may be higher, larger and quicker or slower than the other's, all counted from the two noughts: a weak
@@ -78,7 +78,7 @@ def by_likeness(series: Series, against: Series, zero: float, channel: str, reac
     if not np.isfinite(misfits).any():
         return None
     found = likeness.refined(*tried[int(np.nanargmin(misfits))])
-    return Line(float(found[0]), likeness.doubt(*found), Way.LIKENESS, channel)
+    return Origin(float(found[0]), likeness.doubt(*found), Way.LIKENESS, channel)
 
 
 @dataclass(frozen=True)
@@ -164,15 +164,15 @@ class _Likeness:
         return here, np.stack([column[: len(here)] for column in columns], axis=1)
 
 
-def automatic(runs: Sequence[Series], reach: float = REACH) -> list[Line]:
+def automatic(runs: Sequence[Series], reach: float = REACH) -> list[Origin]:
     """Each run by the sharpest moment that all of them have.
 
     First switching on, where each tells it; else a level on the way up of a shared channel; else likeness to the
     first; else the first row of each.
     """
-    lines = [by_switching_on(series) for series in runs]
-    if all(line.channel for line in lines):
-        return lines
+    origins = [by_switching_on(series) for series in runs]
+    if all(origin.channel for origin in origins):
+        return origins
     for channel in ("bed", "block", "case_air"):
         traces = [series.trace(channel) for series in runs]
         known = [trace for trace in traces if trace is not None]
@@ -180,9 +180,9 @@ def automatic(runs: Sequence[Series], reach: float = REACH) -> list[Line]:
             continue
         low, high = max(float(one.values[0]) for one in known), min(float(one.values.max()) for one in known)
         by = [by_level(series, channel, low + 0.2 * (high - low)) for series in runs] if high - low > 6.0 else []
-        if by and all(line is not None for line in by):
-            return [line for line in by if line is not None]
-        alike = [by_likeness(series, runs[0], lines[0].zero, channel, reach) for series in runs[1:]]
-        if alike and all(line is not None for line in alike):
-            return [lines[0], *(line for line in alike if line is not None)]
-    return lines
+        if by and all(origin is not None for origin in by):
+            return [origin for origin in by if origin is not None]
+        alike = [by_likeness(series, runs[0], origins[0].zero, channel, reach) for series in runs[1:]]
+        if alike and all(origin is not None for origin in alike):
+            return [origins[0], *(origin for origin in alike if origin is not None)]
+    return origins

@@ -9,7 +9,7 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.machine.measured import LiningUp, Measured, Run
 from zeotherm.core.runs.alignment import (
     REACH,
-    Line,
+    Origin,
     Way,
     automatic,
     by_first_row,
@@ -27,7 +27,7 @@ from zeotherm.core.runs.series import Series
 class Assembled:
     """Runs on one clock, and what is said of them."""
 
-    lines: Mapping[str, Line]  # by run
+    origins: Mapping[str, Origin]  # by run
     runs: Mapping[str, OnClock]
     comparison: Comparison
 
@@ -40,8 +40,8 @@ def assembled(
     if not shown:
         return None
     found = lined_up([series[key] for key in shown], measured.line_up)
-    lines = {key: _line(run, line) for (key, run), line in zip(shown.items(), found, strict=True)}
-    runs = {key: on_clock(run, series[key], lines[key], catalogue) for key, run in shown.items()}
+    origins = {key: _origin(run, origin) for (key, run), origin in zip(shown.items(), found, strict=True)}
+    runs = {key: on_clock(run, series[key], origins[key], catalogue) for key, run in shown.items()}
     protocol = catalogue.protocols.get(measured.protocol or "")
     setup = Setup(
         normalise=measured.normalise, tariff=measured.tariff, at=at, purpose=tuple(measured.purpose),
@@ -53,30 +53,30 @@ def assembled(
         for label in labels
         for keys in [[key for key, run in shown.items() if run.label == label]]
     ]
-    return Assembled(lines, runs, compare(groups, catalogue, setup))
+    return Assembled(origins, runs, compare(groups, catalogue, setup))
 
 
-def lined_up(runs: list[Series], how: LiningUp) -> list[Line]:
-    """A line for each run as was asked; automatically for those where that cannot be told."""
+def lined_up(runs: list[Series], how: LiningUp) -> list[Origin]:
+    """An origin for each run as was asked; automatically for those where that cannot be told."""
     found = automatic(runs)
     if how.way == "first_row":
         return [by_first_row(series) for series in runs]
     if how.way == "level":
         levels = [by_level(series, how.channel, how.level_c) for series in runs]
-        return [level or line for level, line in zip(levels, found, strict=True)]
+        return [level or origin for level, origin in zip(levels, found, strict=True)]
     if how.way == "likeness":
         alike = [by_likeness(series, runs[0], found[0].zero, how.channel, REACH) for series in runs[1:]]
-        return [found[0], *(like or line for like, line in zip(alike, found[1:], strict=True))]
+        return [found[0], *(like or origin for like, origin in zip(alike, found[1:], strict=True))]
     return found
 
 
-def _line(run: Run, found: Line) -> Line:
-    return found if run.zero_s is None else Line(run.zero_s, 0.0, Way.GIVEN, "")
+def _origin(run: Run, found: Origin) -> Origin:
+    return found if run.zero_s is None else Origin(run.zero_s, 0.0, Way.GIVEN, "")
 
 
-def on_clock(run: Run, series: Series, line: Line, catalogue: Catalogue) -> OnClock:
+def on_clock(run: Run, series: Series, origin: Origin, catalogue: Catalogue) -> OnClock:
     """A run with its nought in place, and the heated stretch of it."""
-    moved = series.moved(-line.zero)
+    moved = series.moved(-origin.zero)
     heated = phases(moved)
     doubts = {key: Doubt(one.offset, one.relative, one.repeat) for key, one in run.doubts.items()}
     return OnClock(moved, heated.on.time, heated.off, heated.on.doubt, doubts, catalogue)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from collections.abc import Mapping
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
@@ -21,6 +22,7 @@ from PyQt6.QtWidgets import (
 )
 
 from zeotherm.core.machine.documents import Job, Reading
+from zeotherm.core.runs.alignment import Origin
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
@@ -33,7 +35,7 @@ from zeotherm.desk.runview import MOST_SHOWN, RunsView, runs_view
 from zeotherm.desk.viewmodels import ladder
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.views.measure_asks import Asks
-from zeotherm.desk.views.measure_menus import Menus
+from zeotherm.desk.views.measure_menus import Entry, Menus
 from zeotherm.desk.widgets.condition_list import ConditionList
 from zeotherm.desk.widgets.figure_table import FigureTable
 from zeotherm.desk.widgets.ladder import Ladder
@@ -72,7 +74,7 @@ class MeasurePage(QWidget):
         self.bench = bench
         self.measuring = Measuring(bench, self)
         self.asks = Asks(bench, self.measuring, self)
-        self.menus = Menus(self)
+        self.menus = Menus(bench, self.measuring, self.asks, self._origins, self)
         self.room = RunRoom(self)
         self._held: Held | None = None
         self._view: RunsView | None = None
@@ -339,8 +341,17 @@ class MeasurePage(QWidget):
             row = next(row for row in self.runs.rows() if row.key == key)
             self.menus.of_run(key).popup(row.mapToGlobal(row.rect().bottomLeft()))
 
+    def _origins(self) -> Mapping[str, Origin]:
+        """How the runs are lined up now."""
+        return self._held.found.origins if self._held is not None and self._held.found is not None else {}
+
     def _open_more(self) -> None:
-        self.menus.more().popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))
+        of_view: list[Entry] = [
+            (_("All of the runs' time"), self.plot.whole),
+            (_("Levels at the end of what all have"), lambda: self.compare_at(None)),
+            (_("Copy the figures as a table"), self.copy_figures),
+        ]
+        self.menus.more(of_view).popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))
 
     def copy_figures(self) -> None:
         from PyQt6.QtWidgets import QApplication
