@@ -47,7 +47,10 @@ def settle(qtbot, window: Window) -> None:
 
 def type_line(qtbot, window: Window, text: str) -> None:
     """Type as a person does: the first letter anywhere, then Enter."""
-    window.explain.cutaway.setFocus()
+    shown = window.explain.cutaway if window.explain.isVisible() else window.stack.currentWidget()
+    window.activateWindow()  # a dialog that was closed may have had the focus
+    shown.setFocus()
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5000)
     QTest.keyClicks(QApplication.focusWidget(), text[0])
     assert window.spine.entry.field.hasFocus()
     QTest.keyClicks(window.spine.entry.field, text[1:])

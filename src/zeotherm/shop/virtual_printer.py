@@ -142,9 +142,14 @@ def _logged(
         _rounded(float(0.5 * (shown[LOW] + shown[HIGH]) + noise * rng.normal(0, 0.12) + today.case_probe), 0.1 * noise),
         _rounded(room + noise * meter.normal(0, 0.08), 0.1 * noise),
         _rounded(wall * (1.0 + 0.004 * noise * meter.normal()) + 0.3 * noise * meter.normal(), 0.1 * noise),
-        _rounded(100.0 * bed / BED_W, 1.0 * noise),
+        _rounded(100.0 * bed / _full(today), 1.0 * noise),
         feeding,
     )
+
+
+def _full(today: _Day) -> float:
+    """What the bed takes at full duty, by the supply of the day [W]."""
+    return BED_W * today.supply**2 * today.setting.heater
 
 
 def _rounded(value: float, step: float) -> float:
@@ -205,7 +210,7 @@ def _advanced(
         into[WALLS] += setting.sun * 34.0 * (1.0 + 0.10 * cloud)
     block = bed = 0.0
     if hot:
-        full = BED_W * today.supply**2 * setting.heater
+        full = _full(today)
         block = min(max(2.2 * (200.0 - t[BLOCK]) + 12.6, 0.0), 39.0)
         bed = min(max(9.0 * (setting.bed_c - t[BED]) + 6.5, 0.0), full)
         into[MOTOR] += 2.1

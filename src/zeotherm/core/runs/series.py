@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.judgement.course import Course
+from zeotherm.core.twin.stations import STATIONS
 
 Array = npt.NDArray[np.float64]
 DROPPED_K = 25.0
@@ -168,7 +169,7 @@ def differences(series: Series, course: Course) -> list[Difference]:
     inside = (times >= 0.0) & (times <= course.run.end)
     found = []
     for key, column in series.values.items():
-        model = course.series.get(key)
+        model = course.series.get(key) if key in STATIONS else None
         known = inside & np.isfinite(column)
         if model is None or not known.any():
             continue
