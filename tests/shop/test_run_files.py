@@ -107,6 +107,26 @@ def test_rows_are_kept_once_however_often_the_job_is_edited(tmp_path):
     workshop.close()
 
 
+def test_rows_of_an_edit_that_failed_are_kept_with_the_next(tmp_path):
+    workshop = Workshop(tmp_path / "shop.zeotherm")
+    key = workshop.add(Job())
+    run = Run(rows=1, time_s=[0.0], values={"bed": [20.0]})
+    job = run_edits.with_run(Job(), run)
+
+    def fails() -> None:
+        with workshop._transaction():
+            workshop._text(job)
+            raise TypeError
+
+    with pytest.raises(TypeError):
+        fails()
+    workshop.edit(key, job, "run")
+    workshop.close()
+    again = Workshop(tmp_path / "shop.zeotherm")
+    assert again.job(key).measured.runs["run1"].values == {"bed": [20.0]}
+    again.close()
+
+
 def read_series_of(tmp_path, text):
     path = tmp_path / "log.csv"
     path.write_text(text)

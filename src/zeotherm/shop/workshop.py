@@ -13,6 +13,8 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from pydantic import BaseModel
+
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.shop import job_files
@@ -40,6 +42,7 @@ TABLES = (
 ATTACHED = "CREATE TABLE IF NOT EXISTS attached (digest TEXT PRIMARY KEY, content BLOB NOT NULL) STRICT"  # since 1.1
 LARGEST_ATTACHMENT = 20_000_000  # bytes
 ASIDE = {"runs": ("time_s", "values"), "pictures": ("cells",)}  # long fields of what was measured
+MOST_ASIDE = 200  # documents that are remembered as kept
 KEPT_ASIDE = "kept_aside"  # digest of them, in their place
 
 
@@ -48,6 +51,7 @@ class Workshop:
 
     def __init__(self, path: Path) -> None:
         self.path = path
+        self._aside: dict[int, tuple[BaseModel, str]] = {}  # documents whose long fields are kept, by identity
         with self._told("opened"):
             path.parent.mkdir(parents=True, exist_ok=True)
             self._base = sqlite3.connect(path, isolation_level=None, timeout=5.0)
@@ -151,13 +155,26 @@ class Workshop:
 
     def _text(self, job: Job) -> str:
         """A job as it is stored: the rows of runs and pictures are kept once, aside, not with every edit."""
-        data = job.model_dump(mode="json")
+        data = job.model_dump(mode="json", exclude={"measured": {
+            shelf: {"__all__": set(names)} for shelf, names in ASIDE.items()
+        }})  # fmt: skip
         for shelf, names in ASIDE.items():
-            for one in data["measured"][shelf].values():
-                long = json.dumps({name: one.pop(name) for name in names}).encode()
-                one[KEPT_ASIDE] = hashlib.sha256(long).hexdigest()
-                self._base.execute("INSERT OR IGNORE INTO attached VALUES (?, ?)", (one[KEPT_ASIDE], long))
+            for key, one in getattr(job.measured, shelf).items():
+                data["measured"][shelf][key][KEPT_ASIDE] = self._put_aside(one, names)
         return json.dumps(data, ensure_ascii=False)
+
+    def _put_aside(self, one: BaseModel, names: tuple[str, ...]) -> str:
+        """Keep the long fields of a document, once; returns their digest."""
+        known = self._aside.get(id(one))
+        if known is not None and known[0] is one:
+            return known[1]
+        long = json.dumps({name: getattr(one, name) for name in names}).encode()
+        digest = hashlib.sha256(long).hexdigest()
+        self._base.execute("INSERT OR IGNORE INTO attached VALUES (?, ?)", (digest, long))
+        self._aside[id(one)] = (one, digest)
+        while len(self._aside) > MOST_ASIDE:
+            del self._aside[next(iter(self._aside))]
+        return digest
 
     def _job(self, text: str) -> Job:
         data = json.loads(text)
@@ -197,6 +214,7 @@ class Workshop:
             try:
                 yield
             except BaseException:
+                self._aside.clear()  # what was put aside in it is not kept either
                 if self._base.in_transaction:
                     self._base.execute("ROLLBACK")
                 raise

@@ -270,8 +270,9 @@ def next_step(comparison: Comparison | None, catalogue: Catalogue) -> str:
         close = [row for row in comparison.rows if row.change is not None and not row.change.real
                  and abs(row.change.value) > 0.5 * row.change.half]  # fmt: skip
         if close:
+            nearest = max(close, key=lambda row: abs(row.change.value) / row.change.half if row.change else 0.0)
             return _("Next: repeat each run once. '{figure}' is nearly clear of its doubt.").format(
-                figure=label(close[0], catalogue)
+                figure=label(nearest, catalogue)
             )
     if comparison.unknown:
         about = catalogue.conditions[comparison.unknown[0].key]
