@@ -286,3 +286,9 @@ def test_steps_of_a_duty_are_no_drop_outs():
     kept, count = without_dropouts(Series(time, {"duty_bed": duty}, None))
     assert count == 0
     assert kept.values["duty_bed"] == pytest.approx(duty)
+
+
+def test_a_clock_that_stands_still_gives_no_figure_made_up():
+    still = Series(np.zeros(5), {"bed": np.full(5, 40.0), "power": np.full(5, 80.0)}, None)
+    found = held({"a": still, "b": still})
+    assert all(one.change is None or not one.change.real for one in found.comparison.rows)

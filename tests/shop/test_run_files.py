@@ -206,6 +206,14 @@ def test_colours_beyond_the_bar_are_left_out_and_counted(tmp_path):
     assert np.isnan(found.apparent[105, 120])
 
 
+def test_a_picture_that_its_bar_does_not_explain_is_refused(tmp_path):
+    pixels = false_colour(thermal_picture(60.0, 20.0, width=320, height=240), 15.0, 70.0)
+    pixels[:, :250] = (90, 200, 90)
+    Image.fromarray(pixels).save(tmp_path / "photo.png")
+    with pytest.raises(NoScaleError, match="not on its bar"):
+        read_picture(tmp_path / "photo.png", Scale(low=15.0, high=70.0))
+
+
 def test_16_bit_pictures_with_a_typed_or_a_stated_scale(tmp_path):
     field = np.linspace(20.0, 80.0, 48 * 64).reshape(48, 64)
     counts = np.round((field + 273.15) / 0.01).astype(np.uint16)

@@ -25,7 +25,9 @@ if TYPE_CHECKING:
 @click.option("--purpose", multiple=True, metavar="CONDITION", help="What was changed on purpose.")
 @click.option("--normalise", is_flag=True, help="Compare as if in the first run's room, from its start.")
 @click.option("--tariff", type=float, help="Money for a kWh.")
-@click.option("--at", type=float, metavar="MIN", help="Minutes from nought at which levels are taken.")
+@click.option(
+    "--at", type=click.FloatRange(min=0.0), metavar="MIN", help="Minutes from nought at which levels are taken."
+)
 @click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
 def runs(
     files: tuple[Path, ...], labels: tuple[str, ...], columns: tuple[str, ...], notes: tuple[str, ...],
@@ -194,9 +196,11 @@ def _print_comparison(data: dict[str, Any]) -> None:
     console.print(data["reason"], highlight=False)
     for line in data["lined_up"]:
         console.print(line, highlight=False)
-    table = Table("figure", *data["labels"], "change", "is it real?", box=None)
+    compares = len(data["labels"]) > 1
+    table = Table("figure", *data["labels"], *(("change", "is it real?") if compares else ()), box=None)
     for row in data["figures"]:
-        table.add_row(row["label"], *row["told"], row["told_change"], row["told_real"])
+        changed = (row["told_change"], row["told_real"]) if compares else ()
+        table.add_row(row["label"], *row["told"], *changed)
     console.print(table)
     for row in data["conditions"]:
         console.print(f"{row['label']}: {row['told']} ({row['match']})", highlight=False)

@@ -31,6 +31,7 @@ FULL = 65535
 COLDEST, HOTTEST = -80.0, 1500.0  # °C that a camera may show
 SCALE = re.compile(r"(gain|offset|low|high)\s*[=:]\s*(-?\d+(?:\.\d+)?(?:e-?\d+)?)", re.IGNORECASE)
 REGION = re.compile(r"region\s+([^:\n]{1,40}):\s*(\d+(?:\.\d+)?(?:\s+\d+(?:\.\d+)?){3})\s*$", re.MULTILINE)
+MOST_STRANGE = 0.6  # of a picture that no colour of its bar fits
 STRANGE = 26.0  # distance in 8-bit colour beyond which no colour of the bar fits
 ALIKE, FAR = 9.0, 0.12  # colours this near, at places of the bar this share apart, cannot be told apart
 BAR_ALIKE, BAR_APART = 8.0, 25.0  # colour distance within a bar, and to what is beside it
@@ -230,6 +231,12 @@ def _from_colours(pixels: Array, name: str, scale: Scale) -> ThermalPicture:
     beyond = ((at >= len(colours) - margin) | (at < margin)) & ~strange
     around = np.zeros((rows, columns), dtype=bool)
     around[max(0, top - 4) : bottom + 4, max(0, left - 4) : right + 4] = True
+    unlike = float((strange & ~around).mean())
+    if unlike > MOST_STRANGE:
+        raise NoScaleError(
+            f"{name}: {100 * unlike:.0f} % of its colours are not on its bar. Is it a thermal picture? "
+            "Mark where the bar is: left, top, right, bottom in pixels."
+        )
     field = scale.low + (at + 0.5) / len(colours) * (scale.high - scale.low)
     field = np.where(strange | beyond | around, np.nan, field)
     return _sound(field, int((beyond & ~around).sum()), int((strange & ~around).sum()), name)

@@ -167,8 +167,8 @@ def _from_table(
     clock = next((index for index, column in enumerate(columns) if column.role == "time"), None)
     if clock is None:
         raise ShopError(
-            f"{table.name}, line {table.number(0) - 1}: no column is a time. Name one 'time'. "
-            f"Found: {', '.join(table.titles)[:200]}."
+            f"{table.name}, line {max(table.number(0) - 1, 1)}: no column is a time. Name one 'time', or choose it. "
+            f"Found: {', '.join(table.titles[:8])}{', ...' if len(table.titles) > 8 else ''}."
         )
     wanted = [index for index, column in enumerate(columns) if column.role not in (NOTHING, "time")]
     if not wanted:

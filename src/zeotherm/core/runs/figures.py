@@ -114,9 +114,10 @@ def _mean(part: Trace) -> tuple[float, float]:
     (Method of batch means; Law, Simulation Modeling and Analysis, 5th ed., section 9.5.3.)
     """
     count = len(part.values)
-    if count < 2:
+    span = float(part.time[-1] - part.time[0])
+    if count < 2 or span <= 0.0:
         return float(part.values.mean()), part.noise
-    mean = float(np.trapezoid(part.values, part.time) / (part.time[-1] - part.time[0]))
+    mean = float(np.trapezoid(part.values, part.time)) / span
     batches = min(BATCHES, count // 2)
     if batches < 2:
         return mean, part.noise

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
@@ -193,6 +193,7 @@ class MeasurePage(QWidget):
         self.add.clicked.connect(self.ask_file)
         self.more.clicked.connect(self._open_more)
         self.normal.clicked.connect(self.normalise)
+        QShortcut(QKeySequence("Ctrl+Tab"), self).activated.connect(self.turn_on)
 
     # what arrives
 
@@ -287,6 +288,12 @@ class MeasurePage(QWidget):
             self._seen_pictures = True
             self.column.set_span(Span.COOL)
         self._pages.setCurrentIndex({"together": 0, "apart": 0, "pictures": 1, "test": 2}[page])
+
+    def turn_on(self) -> None:
+        """The next of them."""
+        pages = list(PAGES)
+        now = next(index for index, key in enumerate(pages) if self.tabs[key].isChecked())
+        self.turn_to(pages[(now + 1) % len(pages)])
 
     def stop(self) -> bool:
         """Stop what is under way; False where nothing is."""
