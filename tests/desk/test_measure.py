@@ -296,6 +296,9 @@ def test_a_fans_sound_and_a_part_program(qtbot, measure, tmp_path):
     answer(qtbot, lambda: drop(measure, tmp_path / "fan.wav"), blades)
     qtbot.waitUntil(lambda: "blade-pass tone" in said(measure), timeout=5000)
     assert "not that air comes through" in said(measure)
+    assert measure.bench.job.measured.heard[0].blades == 7
+    compared(qtbot, measure)
+    assert "fan.wav: 4200" in measure.measure.notes.text()
     program = tmp_path / "part.gcode"
     program.write_text("M104 S210\nM140 S55\n" + "G1 X100 E4 F1200\nG1 E3.2 F1800\nG1 E4 F1800\nG92 X0 E0\n" * 400)
     heard = []

@@ -141,13 +141,14 @@ def sound(sound_file: Path, blades: int) -> None:
     """Tell a fan's speed by the blade-pass tone of a recording, and how surely."""
     from zeotherm.core.runs.fan_sound import NoToneError, blade_pass
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.sound_files import read_sound
-    from zeotherm.wording.runs import tone
+    from zeotherm.shop.sound_files import as_heard, read_sound
+    from zeotherm.wording.runs import heard
 
     try:
-        click.echo(tone(blade_pass(*read_sound(sound_file), blades), blades))
+        tone = blade_pass(*read_sound(sound_file), blades)
     except (ShopError, NoToneError) as wrong:
         raise ToldError(str(wrong)) from None
+    click.echo(heard(as_heard(tone, blades, sound_file.name)))
 
 
 @main.command()

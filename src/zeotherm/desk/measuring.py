@@ -13,8 +13,8 @@ from PyQt6.QtCore import QObject, pyqtSignal
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.machine.documents import Job
-from zeotherm.core.machine.measured import Picture, Run
-from zeotherm.core.runs.fan_sound import NoToneError, Tone, blade_pass
+from zeotherm.core.machine.measured import Heard, Picture, Run
+from zeotherm.core.runs.fan_sound import NoToneError, blade_pass
 from zeotherm.core.runs.part_program import Program, as_job
 from zeotherm.core.runs.series import Series, merged
 from zeotherm.desk.bench import Bench
@@ -26,7 +26,7 @@ from zeotherm.shop.job_files import write_text
 from zeotherm.shop.part_programs import read_part_program
 from zeotherm.shop.picture_files import NoScaleError, Scale, as_document, read_picture
 from zeotherm.shop.series_files import Column, Read, as_run, as_series, layout_key, read_parts
-from zeotherm.shop.sound_files import read_sound
+from zeotherm.shop.sound_files import as_heard, read_sound
 from zeotherm.wording import runs as words
 from zeotherm.wording.language import _
 
@@ -48,7 +48,6 @@ class Measuring(QObject):
     progressed = pyqtSignal(float)  # share of the file that is read
     scale_wanted = pyqtSignal(object, str)  # a picture's path, and what is to be typed
     program_read = pyqtSignal(str, object)  # name, Program
-    tone_heard = pyqtSignal(str)  # in words
     busy_changed = pyqtSignal(bool)
 
     def __init__(self, bench: Bench, parent: QObject | None = None) -> None:
@@ -60,7 +59,6 @@ class Measuring(QObject):
         self._reader.idle.connect(lambda: self.busy_changed.emit(False))
         self._rows: dict[str, Series] = {}
         self.last: tuple[Path, tuple[Column, ...]] | None = None  # the log that was read last, and its columns
-        self.tone = ""
 
     @property
     def busy(self) -> bool:
@@ -225,18 +223,17 @@ class Measuring(QObject):
         return self._bench.edit(used, _("part program"))
 
     def import_sound(self, path: Path, blades: int) -> None:
-        """Read a recording of a fan; `tone_heard` tells its speed."""
+        """Read a recording of a fan, and keep its speed with the job."""
 
         def work(cancelled: Cancelled, _progress: Emit) -> Callable[[], None]:
-            tone = blade_pass(*read_sound(path, cancelled), blades)
-            return lambda: self._hear(tone, blades)
+            found = as_heard(blade_pass(*read_sound(path, cancelled), blades), blades, path.name)
+            return lambda: self._hear(found)
 
         self._read(path, work)
 
-    def _hear(self, tone: Tone, blades: int) -> None:
-        self.tone = words.tone(tone, blades)
-        self.tone_heard.emit(self.tone)
-        self._bench.told.emit(self.tone)
+    def _hear(self, found: Heard) -> None:
+        if self.do(run_edits.with_heard, found, label=_("fan heard")):
+            self._bench.told.emit(words.heard(found))
 
     # rows
 

@@ -10,6 +10,7 @@ import numpy.typing as npt
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.judgement.course import Course
+from zeotherm.core.machine.documents import Job
 from zeotherm.core.runs.assembly import Assembled
 from zeotherm.core.runs.comparison import Comparison, Row
 from zeotherm.core.runs.conditions import Match
@@ -110,7 +111,7 @@ def runs_view(held: Held, found: Found | None) -> RunsView:
     brief = words.brief(len(measured.runs), len(measured.pictures), len(job.readings))
     foot = words.next_step(comparison, catalogue)
     if held.found is None or comparison is None:
-        return RunsView(told, brief, (), {}, (), (), (), "", (), (), foot, 0.0, 1.0, 0.0)
+        return RunsView(told, brief, (), {}, (), (), (), "", (), _heard(job), foot, 0.0, 1.0, 0.0)
     panels = _panels(held.found, catalogue, found)
     starts = [float(run.series.time[0]) for run in held.found.runs.values()]
     ends = [float(run.series.time[-1]) for run in held.found.runs.values()]
@@ -120,7 +121,10 @@ def runs_view(held: Held, found: Found | None) -> RunsView:
         for key in held.found.origins
         for code in measured.runs[key].notes
     )
-    kept = [measured.runs[key].source for key in held.found.origins if _is_averaged(held, key)]
+    averaged = _("{name}: means of its rows, the rest is in another workshop")
+    notes += tuple(
+        averaged.format(name=measured.runs[key].source) for key in held.found.origins if _is_averaged(held, key)
+    )
     return RunsView(
         verdict=told, brief=brief,
         legend=tuple((index + 1, TOKENS[index % len(TOKENS)], _legend(comparison, index))
@@ -128,10 +132,14 @@ def runs_view(held: Held, found: Found | None) -> RunsView:
         panels=panels, usual=_usual(comparison, panels), figures=_figures(comparison, catalogue, job.currency),
         conditions=tuple(_conditions(comparison, catalogue)), matched=words.matched(comparison),
         lined_up=tuple(words.lined_up(held.found.origins, labels, catalogue)),
-        notes=notes + tuple(_("{name}: means of its rows, the rest is in another workshop").format(name=name)
-                            for name in kept),
+        notes=_heard(job) + notes,
         foot=foot, begin=min(starts), end=max(ends), at=comparison.at,
     )  # fmt: skip
+
+
+def _heard(job: Job) -> tuple[str, ...]:
+    """What was heard of fans."""
+    return tuple(f"{one.source}: {words.heard(one)}" for one in job.measured.heard)
 
 
 def _is_averaged(held: Held, key: str) -> bool:

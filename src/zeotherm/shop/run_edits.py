@@ -8,7 +8,7 @@ from pydantic import BaseModel, ValidationError
 
 from zeotherm.core.catalogue.measuring import Condition
 from zeotherm.core.machine.documents import Job
-from zeotherm.core.machine.measured import MOST_RUNS, Measured, Picture, Run, RunDoubt
+from zeotherm.core.machine.measured import MOST_RUNS, Heard, Measured, Picture, Run, RunDoubt
 from zeotherm.shop.edits import RefusedError
 from zeotherm.shop.job_files import explain
 from zeotherm.wording import units
@@ -130,6 +130,12 @@ def changed_picture(job: Job, key: str, **changes: Any) -> Job:
 def without_picture(job: Job, key: str) -> Job:
     """The job without a picture; undo brings it back."""
     return with_measured(job, pictures={one: kept for one, kept in job.measured.pictures.items() if one != key})
+
+
+def with_heard(job: Job, heard: Heard) -> Job:
+    """The job with one more fan heard; the same recording again takes the place of the last. Raises RefusedError."""
+    others = [one for one in job.measured.heard if one.source != heard.source]
+    return with_measured(job, heard=[*others, heard])
 
 
 def ticked(job: Job, step: int) -> Job:

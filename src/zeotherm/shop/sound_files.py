@@ -9,11 +9,14 @@ from pathlib import Path
 import numpy as np
 import numpy.typing as npt
 
+from zeotherm.core.machine.measured import Heard
+from zeotherm.core.runs.fan_sound import Tone
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.reading import Cancelled, content_of, never
 
 Array = npt.NDArray[np.float64]
 LARGEST = 100_000_000  # bytes
+LOUD = 0.001  # of the samples at full scale
 LONGEST_S = 60.0  # of a recording that is used
 
 
@@ -53,6 +56,14 @@ def _samples(frames: bytes, width: int, name: str) -> Array:
     if width == 4:
         return np.frombuffer(whole, dtype="<i4").astype(np.float64) / float(1 << 31)
     raise ShopError(f"{name} has {8 * width} bits a sample. Export it with 16 bits.")
+
+
+def as_heard(tone: Tone, blades: int, name: str) -> Heard:
+    """What a job keeps of a recording."""
+    return Heard(
+        source=name[:200] or "sound", blades=blades, hertz=tone.hertz, doubt_hz=tone.doubt, sure=tone.sure,
+        rival_hz=tone.rival, too_loud=tone.clipped > LOUD,
+    )  # fmt: skip
 
 
 def write_sound(path: Path, samples: Array, rate: int) -> None:

@@ -6,11 +6,11 @@ from collections.abc import Mapping, Sequence
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.measured import Heard
 from zeotherm.core.runs.alignment import Origin, Way
 from zeotherm.core.runs.comparison import Comparison, Row
 from zeotherm.core.runs.conditions import Compared, Known, Match
 from zeotherm.core.runs.estimates import Change, Mean, share_saved
-from zeotherm.core.runs.fan_sound import Tone
 from zeotherm.core.runs.part_program import Program
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import numbers
@@ -32,6 +32,7 @@ NOTES = {
     "every": _("no time stamps: a report every {count} s taken"),
     "duty_of": _("duty of {count} counts"),
 }
+SURE = {"sure": _("sure"), "likely": _("likely"), "no tone": _("no clear tone")}
 FELL, ROSE = _("falls"), _("rises")
 
 
@@ -306,16 +307,16 @@ def read_log(labels: Sequence[str], rows: int, ignored: Sequence[str], notes: Se
     return text
 
 
-def tone(found: Tone, blades: int) -> str:
+def heard(found: Heard) -> str:
     """A fan's speed by its sound."""
-    speed = f"{numbers.plain(round(found.speed, -1), 0)} ± {max(10, round(found.speed_doubt, -1)):.0f} 1/min"
-    text = _("{speed} by the blade-pass tone of {hertz} Hz, {blades} blades: {sure}").format(
-        speed=speed, hertz=numbers.plain(found.hertz, 0), blades=blades,
-        sure={"sure": _("sure"), "likely": _("likely"), "no tone": _("no clear tone")}[found.sure],
+    speed, doubt = 60.0 * found.hertz / found.blades, 60.0 * found.doubt_hz / found.blades
+    text = _("{speed} 1/min by the blade-pass tone of {hertz} Hz, {blades} blades: {sure}").format(
+        speed=f"{numbers.plain(round(speed, -1), 0)} ± {max(10, round(doubt, -1)):.0f}",
+        hertz=numbers.plain(found.hertz, 0), blades=found.blades, sure=SURE[found.sure],
     )  # fmt: skip
-    if found.rival is not None:
-        text += "; " + _("another tone at {hertz} Hz could be the fan").format(hertz=numbers.plain(found.rival, 0))
-    if found.clipped > 0.001:
+    if found.rival_hz is not None:
+        text += "; " + _("another tone at {hertz} Hz could be the fan").format(hertz=numbers.plain(found.rival_hz, 0))
+    if found.too_loud:
         text += "; " + _("recorded too loud")
     return text + ". " + _("Sound tells that it turns, not that air comes through.")
 

@@ -86,6 +86,18 @@ class Picture(Document):
                 raise ValueError(f"regions.{name} has no inside")
 
 
+class Heard(Document):
+    """A fan's speed by its sound."""
+
+    source: Annotated[str, Field(min_length=1, max_length=200)]
+    blades: Annotated[int, Field(ge=2, le=40)]
+    hertz: Annotated[float, Field(gt=0, le=20_000)] = Field(description="Blade-pass tone.")
+    doubt_hz: HalfWidth
+    sure: Literal["sure", "likely", "no tone"]
+    rival_hz: HalfWidth | None = Field(None, description="Another tone that could be the fan.")
+    too_loud: bool = False
+
+
 class LiningUp(Document):
     """By what runs are lined up; a moment set by hand for a run wins over it."""
 
@@ -99,6 +111,7 @@ class Measured(Document):
 
     runs: Annotated[dict[str, Run], Field(max_length=MOST_RUNS)] = Field(default_factory=dict)
     pictures: Annotated[dict[str, Picture], Field(max_length=MOST_RUNS)] = Field(default_factory=dict)
+    heard: Annotated[list[Heard], Field(max_length=MOST_RUNS)] = Field(default_factory=list)
     laid: str | None = Field(None, description="The run that is laid over the model, by id.")
     hidden: list[str] = Field(default_factory=list, description="Runs that are not compared, by id.")
     line_up: LiningUp = LiningUp()

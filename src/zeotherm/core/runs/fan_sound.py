@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 import numpy.typing as npt
@@ -28,8 +29,8 @@ class Tone:
     rival: float | None  # a second tone nearly as strong that could be the fan [Hz]
 
     @property
-    def sure(self) -> str:
-        """'sure', 'likely' or 'no tone'."""
+    def sure(self) -> Literal["sure", "likely", "no tone"]:
+        """How surely the tone is the fan's."""
         return "sure" if self.stands_out >= SURE and self.rival is None else (
             "likely" if self.stands_out >= LIKELY else "no tone"
         )  # fmt: skip

@@ -173,7 +173,6 @@ class MeasurePage(QWidget):
         self.measuring.progressed.connect(self._progressed)
         self.measuring.scale_wanted.connect(lambda path, why: self.asks.scale(path, why).exec())
         self.measuring.program_read.connect(lambda name, program: self.asks.program(name, program).exec())
-        self.measuring.tone_heard.connect(lambda _text: self._say_side(bench.job))
         self.column.chosen.connect(self.board.set_span)
         self.board.set_span(self.column.span)
         self.plot.moved.connect(self.compare_at)
@@ -246,8 +245,8 @@ class MeasurePage(QWidget):
         self.table.show_view(view)
         self.conditions.show_rows(view.conditions, view.matched)
         self.lined.setText("\n".join(view.lined_up) or _("Nothing to line up yet."))
-        self.notes.setText("\n".join([*view.notes, *([self.measuring.tone] if self.measuring.tone else [])]))
-        self.heads["notes"].setVisible(bool(self.notes.text()))
+        self.notes.setText("\n".join(view.notes))
+        self.heads["notes"].setVisible(bool(view.notes))
         self.foot.setText(view.foot)
         self.foot.setToolTip(view.foot)
         if self.bench.found is not None:
@@ -400,7 +399,7 @@ class MeasurePage(QWidget):
         super().resizeEvent(event)
 
 
-HEADS = {"lined": _("Lined up by"), "readings": _("Readings"), "notes": _("Said of the files")}
+HEADS = {"lined": _("Lined up by"), "readings": _("Readings"), "notes": _("Files and sounds")}
 
 
 def _reading(key: str, one: Reading, found: Found | None) -> str:
