@@ -393,3 +393,22 @@ def test_runs_are_lined_up_as_asked(qtbot, measure):
     answer(qtbot, lambda: page.asks.line_up().exec(), lambda one: take(one, way="first_row"))
     compared(qtbot, measure)
     assert "the first row" in page.lined.text()
+
+
+def test_the_time_between_a_consoles_reports_is_corrected(qtbot, measure, tmp_path):
+    page, bench = measure.measure, measure.bench
+    path = tmp_path / "console.log"
+    path.write_text("".join(f"ok T:{20 + n} /200.0 B:{20 + n / 4:.2f} /60.0 @:127 B@:127\n" for n in range(100)))
+    drop(measure, path)
+    qtbot.waitUntil(lambda: len(bench.job.measured.runs) == 3, timeout=5000)
+    assert "a report every 2 s taken" in said(measure)
+    compared(qtbot, measure)
+
+    def other(dialog: Ask) -> None:
+        take(dialog, every="0")
+        assert "0.01 to 3600" in dialog.trouble.text()
+        take(dialog, every="5")
+
+    answer(qtbot, lambda: page.asks.run("run3").exec(), other)
+    qtbot.waitUntil(lambda: bench.job.measured.runs["run3"].time_s[-1] == 495.0, timeout=5000)
+    assert "every:5" in bench.job.measured.runs["run3"].notes

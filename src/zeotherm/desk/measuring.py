@@ -33,6 +33,7 @@ from zeotherm.wording.language import _
 log = logging.getLogger(__name__)
 LAYOUTS = "column roles"
 KEPT_SERIES = 8
+EVERY = "every:"  # the note of a console log whose reports have no time stamps
 
 
 @dataclass(frozen=True)
@@ -79,37 +80,48 @@ class Measuring(QObject):
     def join(self, key: str, other: str, by: float) -> None:
         """Make one run of two loggers' files of it. by: seconds from the first one's clock to the other's."""
         runs = self._bench.job.measured.runs
-        load = self.loader({key: runs[key], other: runs[other]})
-
-        def work(_cancelled: Cancelled, _progress: Emit) -> Callable[[], None]:
-            series = load()
-            joined = merged(series[key], series[other].moved(by))
-            made = as_run(Read(joined, ()), runs[key].source)
-            content = run_files.packed(joined)
-            return lambda: self._take_joined(key, other, made, content, joined)
-
-        self._read(Path(runs[other].source), work)
-
-    def _take_joined(self, key: str, other: str, made: Run, content: bytes, joined: Series) -> None:
-        runs = self._bench.job.measured.runs
         first, second = runs[key], runs[other]
         kept = {
-            "label": first.label, "source": f"{first.source} + {second.source}"[:200], "protocol": first.protocol,
+            "source": f"{first.source} + {second.source}"[:200],
             "conditions": {**second.conditions, **first.conditions}, "doubts": {**second.doubts, **first.doubts},
             "notes": [*first.notes, *second.notes],
         }  # fmt: skip
+        self._remake(key, other, lambda series: merged(series[key], series[other].moved(by)), kept, _("runs joined"))
 
+    def respace(self, key: str, seconds: float) -> None:
+        """Say how far apart the reports of a console without time stamps are [s]."""
+        run = self._bench.job.measured.runs[key]
+        old = next((float(note.partition(":")[2]) for note in run.notes if note.startswith(EVERY)), seconds)
+        notes = [f"{EVERY}{seconds:g}" if note.startswith(EVERY) else note for note in run.notes]
+
+        def spaced(series: dict[str, Series]) -> Series:
+            return Series(series[key].time * seconds / old, series[key].values, series[key].start_h)
+
+        self._remake(key, "", spaced, {"notes": notes}, _("time between reports"))
+
+    def _remake(
+        self, key: str, without: str, make: Callable[[dict[str, Series]], Series], changes: dict[str, Any], label: str
+    ) -> None:
+        """Give a run other rows in the background, and take another off that went into it."""
+        runs = self._bench.job.measured.runs
+        load = self.loader({one: runs[one] for one in (key, without) if one})
+
+        def work(_cancelled: Cancelled, _progress: Emit) -> Callable[[], None]:
+            series = make(load())
+            made, content = as_run(Read(series, ()), runs[key].source), run_files.packed(series)
+            rows = {"time_s": made.time_s, "values": made.values, "rows": made.rows, "start_h": made.start_h}
+            return lambda: self._take_remade(key, without, {**rows, **changes}, content, label)
+
+        self._read(Path(runs[key].source), work)
+
+    def _take_remade(self, key: str, without: str, changes: dict[str, Any], content: bytes, label: str) -> None:
         def taken(job: Job) -> Job:
             digest = self._bench.keep(content)
-            self._remember(digest, joined)
-            run = made.model_copy(update={**kept, "digest": digest})
-            return run_edits.with_measured(run_edits.without_run(job, other), runs={
-                one: run if one == key else each for one, each in job.measured.runs.items() if one != other
-            })  # fmt: skip
+            return run_edits.changed_run(run_edits.without_run(job, without), key, **changes, digest=digest)
 
-        if self._bench.edit(taken, _("runs joined")):
-            self._bench.told.emit(_("Joined: {name} has {count} channels.").format(
-                name=first.label, count=len(joined.values)))  # fmt: skip
+        if self._bench.edit(taken, label):
+            self._bench.told.emit(_("{name} has {count} channels.").format(
+                name=self._bench.job.measured.runs[key].label, count=len(changes["values"])))  # fmt: skip
 
     def _read(self, path: Path, work: Callable[[Cancelled, Emit], Callable[[], None]]) -> None:
         """Read a file in the background; what the work returns is then done in the window's own thread."""

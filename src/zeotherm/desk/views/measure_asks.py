@@ -13,7 +13,7 @@ from zeotherm.core.machine.measured import LiningUp, RunDoubt
 from zeotherm.core.runs.figures import Doubt
 from zeotherm.core.runs.part_program import Program
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.measuring import Measuring
+from zeotherm.desk.measuring import EVERY, Measuring
 from zeotherm.desk.views.ask import Ask, Field
 from zeotherm.shop import run_edits
 from zeotherm.shop.picture_files import Scale
@@ -98,6 +98,9 @@ class Asks:
             Field("label", _("What the machine was like"), run.label, _("equal words: repeats of one another")),
             Field("zero", _("Nought, seconds into the run"), zero, _("found by itself")),
         ]
+        every = next((note.removeprefix(EVERY) for note in run.notes if note.startswith(EVERY)), "")
+        if every:
+            fields.append(Field("every", _("Seconds between reports"), every))
 
         def apply(values: dict[str, str]) -> str:
             moment = None
@@ -106,6 +109,14 @@ class Asks:
                     moment = units.read_number(values["zero"])
                 except units.NotANumberError as wrong:
                     return str(wrong)
+            if every and values["every"] != every:
+                try:
+                    seconds = units.read_number(values["every"])
+                except units.NotANumberError as wrong:
+                    return str(wrong)
+                if not 0.01 <= seconds <= 3600.0:
+                    return _("Between reports: 0.01 to 3600 s.")
+                self._measuring.respace(key, seconds)
             changes = {"label": values["label"] or run.label, "zero_s": moment}
             return self._told(
                 lambda: self._bench.edit(lambda job: run_edits.changed_run(job, key, **changes), _("run"))
