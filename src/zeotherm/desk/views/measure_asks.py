@@ -153,8 +153,10 @@ class Asks:
                 lambda: self._bench.edit(lambda job: run_edits.changed_run(job, key, doubts=made), _("doubts"))
             )
 
-        why = _("95 % half-widths: what adds; what multiplies, in %; what differs from run to run. "
-                "The first two fall out of the change between two runs of one instrument.")  # fmt: skip
+        why = _(
+            "95 % half-widths: what adds; what multiplies, in %; what differs from run to run. "
+            "Between two runs of one instrument the first falls out, and the second acts on the change alone."
+        )
         return Ask(_("Instruments of this run"), why, fields, _("Believe that"), apply, self._parent)
 
     def scale(self, path: Path, why: str) -> Ask:
