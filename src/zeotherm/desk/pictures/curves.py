@@ -97,8 +97,8 @@ def span_of(panels: Sequence[Panel], begin: float, end: float) -> tuple[float, f
     """Lowest and highest of what is in sight, with some air; never less than two units apart."""
     lows, highs = [], []
     for panel in panels:
-        for curve in panel.curves:
-            _at, shown = thinned(curve.times, curve.values, begin, end, 300)
+        for times, values in [(one.times, one.values) for one in panel.curves] + ([panel.model] if panel.model else []):
+            _at, shown = thinned(times, values, begin, end, 300)
             if len(shown):
                 lows.append(float(np.nanmin(shown)))
                 highs.append(float(np.nanmax(shown)))
