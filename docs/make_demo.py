@@ -23,7 +23,8 @@ PROGRAM = "5c1e0d7a9be84f0b2b6f9a5c1a6c32f9be1f5f0aa1a4a3d3b1c54d7e6b8f2a90"
 SAME = {"filament": "PLA, grey", "program": PROGRAM, "part_fan": 50.0, "meter": 99.4}
 RUNS = {
     "run1": ("as found", 4, Setting(idle_min=2.0, start_h=9.5 - 2.0 / 60.0),
-             {**SAME, "sink_fan": "23.5 V, lint on the guard", "lid": "vents shut", "mains": 231.0}),
+             {**SAME, "sink_fan": "23.5 V, lint on the guard", "lid": "vents shut", "mains": 231.0,
+              "stopped": 197.0}),
     "run2": ("guard clean, vents open", 9,
              Setting(lint=0.35, lint_grows=0.004, vents=0.6, room_shift=0.4, idle_min=3.0, start_h=9.55),
              {**SAME, "sink_fan": "23.5 V, guard clean", "lid": "vents 60 % open", "mains": 230.0}),

@@ -292,3 +292,14 @@ def test_a_clock_that_stands_still_gives_no_figure_made_up():
     still = Series(np.zeros(5), {"bed": np.full(5, 40.0), "power": np.full(5, 80.0)}, None)
     found = held({"a": still, "b": still})
     assert all(one.change is None or not one.change.real for one in found.comparison.rows)
+
+
+def test_what_came_of_runs_is_a_figure_and_no_condition():
+    conditions = {"a": {"corner_lift": 2.4}, "b": {"corner_lift": 0.6}}
+    found = held({"a": heating(), "b": heating(seed=2)}, conditions=conditions).comparison
+    lift = row(found, "outcome", "corner_lift")
+    assert lift.change.value == pytest.approx(-1.8)
+    assert lift.change.half == pytest.approx(0.3 * 2**0.5, rel=1e-6)
+    assert lift.change.real
+    assert {one.key: one.match for one in found.conditions}["corner_lift"] is Match.OUTCOME
+    assert not any(one.kind == "outcome" and one.channel == "arcs" for one in found.rows)

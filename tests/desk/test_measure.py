@@ -274,6 +274,8 @@ def test_a_guided_test_is_followed(qtbot, measure):
     compared(qtbot, measure)
     assert measure.bench.job.measured.protocol == "fan_off"
     assert "unplug" in page.card.cautions.text()
+    page.card.copy.click()
+    assert "3. Stop the fan by its control" in QGuiApplication.clipboard().text()
     assert len(page.card.checks) == 4
     QTest.keyClick(page.card.checks[0], Qt.Key.Key_Space)
     assert measure.bench.job.measured.ticked == [0]

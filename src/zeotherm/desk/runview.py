@@ -235,7 +235,7 @@ def _figures(comparison: Comparison, catalogue: Catalogue, currency: str) -> tup
 
 def _conditions(comparison: Comparison, catalogue: Catalogue) -> Sequence[ConditionRow]:
     rows = []
-    order = {Match.DIFFERS: 0, Match.ON_PURPOSE: 1, Match.UNKNOWN: 3, Match.EQUAL: 2}
+    order = {Match.DIFFERS: 0, Match.ON_PURPOSE: 1, Match.UNKNOWN: 3, Match.EQUAL: 2, Match.OUTCOME: 4}
     for one in sorted(comparison.conditions, key=lambda each: order[each.match]):
         about = catalogue.conditions[one.key]
         text = words.condition(one, catalogue)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 
 from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.catalogue.measuring import Protocol
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.measured import Heard
 from zeotherm.core.runs.alignment import Origin, Way
@@ -75,6 +76,8 @@ def places(unit: str) -> int:
 
 def label(row: Row, catalogue: Catalogue) -> str:
     """What a figure is: 'Bed to 60 °C', 'Case air over room air'."""
+    if row.kind == "outcome":
+        return catalogue.conditions[row.channel].label
     about = catalogue.figures[row.kind]
     name = channel(row.channel, catalogue) if row.channel else ""
     target = numbers.with_unit(row.target, "°C", 0) if row.target is not None else ""
@@ -190,13 +193,13 @@ def condition(one: Compared, catalogue: Catalogue) -> str:
 
 MATCH = {
     Match.EQUAL: _("equal"), Match.DIFFERS: _("differs"), Match.ON_PURPOSE: _("on purpose"),
-    Match.UNKNOWN: _("not known for every run"),
+    Match.UNKNOWN: _("not known for every run"), Match.OUTCOME: _("what came of it"),
 }  # fmt: skip
 
 
 def matched(comparison: Comparison) -> str:
     """How many conditions are equal: '8 of 9 matched'."""
-    known = [one for one in comparison.conditions if one.match is not Match.ON_PURPOSE]
+    known = [one for one in comparison.conditions if one.match not in (Match.ON_PURPOSE, Match.OUTCOME)]
     equal = sum(one.match is Match.EQUAL for one in known)
     return _("{equal} of {all} matched").format(equal=equal, all=len(known))
 
@@ -305,6 +308,16 @@ def read_log(labels: Sequence[str], rows: int, ignored: Sequence[str], notes: Se
     if notes:
         text += " " + "; ".join(note(code) for code in notes).capitalize() + "."
     return text
+
+
+def protocol_text(protocol: Protocol, catalogue: Catalogue) -> str:
+    """A guided test as plain text: why, cautions, steps with their holds, what must be equal."""
+    lines = [protocol.label, protocol.why, *(catalogue.cautions[one].text for one in protocol.cautions), ""]
+    for number, step in enumerate(protocol.steps, start=1):
+        hold = f" ({_('hold {span}').format(span=span(60.0 * step.hold_min))})" if step.hold_min else ""
+        lines.append(f"{number}. {step.text}{hold}")
+    names = ", ".join(catalogue.conditions[one].label.lower() for one in protocol.equal)
+    return "\n".join([*lines, "", _("Must be equal in every run: {names}.").format(names=names)]) + "\n"
 
 
 def heard(found: Heard) -> str:

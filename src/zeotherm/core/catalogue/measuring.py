@@ -43,10 +43,10 @@ class FigureKind(Entry):
 
 
 class Condition(Entry):
-    """What must be equal for two runs to be comparable."""
+    """What must be equal for two runs to be comparable; an `outcome` is what came of them, read by hand."""
 
     label: str
-    kind: Literal["number", "text", "hash", "proof"]
+    kind: Literal["number", "text", "hash", "proof", "outcome"]
     unit: str = ""
     tolerance: HalfWidth = 0.0
     from_run: str = Field("", alias="from")

@@ -135,6 +135,7 @@ class _Table:
         self._groups, self._catalogue, self._setup = groups, catalogue, setup
         self._end, self._at = end, at
         self._begin = at - max(LAST * at, LEAST_LAST)
+        self._told = told
         self._ambience = [_Ambience(_known(one.get("room")), _known(one.get("start"))) for one in told]
         self._runs = [run for group in groups for run in group.runs]
 
@@ -142,7 +143,7 @@ class _Table:
         """Levels by how sure their change is, then what belongs to warming up, holding, and the wall."""
         levels = sorted((row for row in self._levels() if row is not None), key=_sureness)
         others = [*self._warming(), *self._slow(), *self._over(), *self._holding(), *self._wall()]
-        return (*levels, *(row for row in others if row is not None))
+        return (*levels, *(row for row in others if row is not None), *self._outcomes())
 
     def _shared(self) -> list[str]:
         keys = [key for key in self._runs[0].series.values if all(key in run.series.values for run in self._runs)]
@@ -264,6 +265,32 @@ class _Table:
             self._row("duration", "", _of(_duration)),
         ]
 
+    def _outcomes(self) -> list[Row]:
+        """What was read by hand of each run, where it was."""
+        made = []
+        for key, about in self._catalogue.conditions.items():
+            values = iter([_known(one.get(key)) for one in self._told])
+            groups = [[value for _run, value in zip(group.runs, values, strict=False)] for group in self._groups]
+            if about.kind != "outcome" or not any(value is not None for group in groups for value in group):
+                continue
+            doubt = about.tolerance / Z95
+            means = tuple(
+                over_runs([Estimate(value, 0.0) for value in known], doubt) if known else None
+                for known in ([value for value in group if value is not None] for group in groups)
+            )
+            made.append(Row("outcome", key, "", None, None, about.unit, means, self._changes(means)))
+        return made
+
+    def _changes(self, means: Sequence[Mean | None]) -> tuple[Change | None, ...]:
+        """Each kind of run less the first."""
+        base = means[0]
+        return tuple(
+            None
+            if base is None or mean is None or index == 0
+            else change(base, mean, same_instruments=self._setup.same_instruments)
+            for index, mean in enumerate(means)
+        )
+
     def _row(
         self, kind: str, channel: str, make: Maker, *, other: str = "", target: float | None = None,
         at: float | None = None, instrument: bool = False, room: float = 0.0, start: float = 0.0,
@@ -283,15 +310,9 @@ class _Table:
                          if found else None)  # fmt: skip
         if all(mean is None for mean in means):
             return None
-        base = means[0]
-        changes = tuple(
-            None if base is None or mean is None or index == 0
-            else change(base, mean, same_instruments=self._setup.same_instruments)
-            for index, mean in enumerate(means)
-        )  # fmt: skip
         unit = self._runs[0].kind(channel).unit if kind == "steady" and channel else about.unit
         normal = self._setup.normalise and bool(room or start)
-        return Row(kind, channel, other, target, at, unit, tuple(means), changes, normal)
+        return Row(kind, channel, other, target, at, unit, tuple(means), self._changes(means), normal)
 
     def _usual(
         self, found: Sequence[Estimate], repeat: float, relative: float, channel: str, instrument: bool

@@ -24,6 +24,7 @@ class Match(Enum):
     DIFFERS = "differs"
     ON_PURPOSE = "on_purpose"
     UNKNOWN = "unknown"
+    OUTCOME = "outcome"  # no condition, but what came of the run
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,6 +96,8 @@ def compared(
 
 
 def _match(condition: Condition, values: tuple[Known | None, ...], purpose: bool) -> Match:
+    if condition.kind == "outcome":
+        return Match.OUTCOME
     if purpose:
         return Match.ON_PURPOSE
     if any(value is None for value in values):

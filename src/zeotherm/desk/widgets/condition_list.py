@@ -78,5 +78,7 @@ def _sign(painter: QPainter, match: Match, centre: QPointF) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(theme.tokens()["meas"])
         painter.drawPath(arrow_path(QRectF(centre.x() - 7, centre.y() - 5, 14, 10), 6))
+    elif match is Match.OUTCOME:
+        draw_state(painter, State.CLEAR, centre, 6)
     else:
         draw_state(painter, State.CLOSE if match is Match.DIFFERS else State.UNKNOWN, centre, 6)

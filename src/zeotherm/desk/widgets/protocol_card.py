@@ -5,7 +5,7 @@ from __future__ import annotations
 import time
 
 from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtGui import QGuiApplication, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
 from zeotherm.core.catalogue import Catalogue
@@ -14,7 +14,7 @@ from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_hazard
 from zeotherm.desk.widgets.cautions import WORDS
 from zeotherm.wording.language import _
-from zeotherm.wording.runs import span
+from zeotherm.wording.runs import protocol_text, span
 
 
 class Signs(QWidget):
@@ -98,8 +98,12 @@ class ProtocolCard(QWidget):
         self.checks: list[QCheckBox] = []
         self.holds: dict[int, Hold] = {}
         self._shown: tuple[str | None, str] = (None, "")
+        self.text = ""  # the test as text, for a message or a print
         head = QHBoxLayout()
         head.addWidget(self.box)
+        self.copy = QPushButton(_("Copy as text"))
+        self.copy.clicked.connect(lambda: QGuiApplication.clipboard().setText(self.text))
+        head.addWidget(self.copy)
         head.addStretch()
         stack = QVBoxLayout(self)
         stack.setContentsMargins(16, 8, 16, 8)
@@ -134,6 +138,8 @@ class ProtocolCard(QWidget):
         self.cautions.setFont(theme.font(12))
         self.cautions.setStyleSheet(f"color: {t.close};")
         self.equal.setStyleSheet(f"color: {t.soft};")
+        self.copy.setVisible(protocol is not None)
+        self.text = protocol_text(protocol, catalogue) if protocol is not None else ""
         if protocol is None:
             self.why.setText(_("Choose a test: its steps, its holds, and what must be equal appear here."))
             self.equal.setText("")
