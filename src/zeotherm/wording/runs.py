@@ -171,7 +171,7 @@ def lined_up(origins: Mapping[str, Origin], labels: Mapping[str, str], catalogue
 def condition_value(known: Known | None, unit: str, kind: str) -> str:
     """One condition of one run."""
     if known is None:
-        return "?"
+        return "–" if kind == "outcome" else "?"
     if isinstance(known, str):
         return known[:8] if kind == "hash" else known
     decimals = 1 if abs(known - round(known)) > 0.05 else 0
