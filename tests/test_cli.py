@@ -246,7 +246,10 @@ def test_runs_are_compared_and_noted():
 @pytest.mark.parametrize(
     ("words", "code", "told"),
     [
-        (("--note", "weather=wet"), 2, "is no condition"), (("--note", "room=warm"), 1, "is no number"),
+        (("--note", "weather=wet"), 2, "is no condition"), (("--note", "room=warm/20"), 1, "is no number"),
+        (("--note", "room=20"), 2, "1 values for 2 runs"),
+        (("--label", "a"), 2, "1 labels for 2 runs"), (("--purpose", "x"), 2, "is no condition"),
+        (("--column", "time [s]=foo"), 1, "no channel is called 'foo'"),
         (("--column", "case_air [C]="), 0, "Sink base"),
     ],
 )  # fmt: skip

@@ -11,7 +11,6 @@ from zeotherm.core.runs.thermal_picture import (
     ThermalPicture,
     apart,
     corrected,
-    emissivity_from,
     region,
     spread,
     spread_changes,
@@ -39,11 +38,6 @@ def test_what_the_camera_was_set_to_is_undone_first():
 def test_bare_metal_is_refused_not_corrected():
     with pytest.raises(ValueError, match="Tape or paint"):
         corrected(ThermalPicture(np.array([[30.0]]), 0, 0), 0.1, 20.0)
-
-
-def test_emissivity_from_a_taped_spot():
-    assert emissivity_from(seen(85.0, 0.7, 22.0), 85.0, 22.0) == pytest.approx(0.7)
-    assert emissivity_from(23.0, 24.0, 22.0) is None
 
 
 def test_edge_and_centre_of_a_known_fall():

@@ -75,23 +75,17 @@ def test_energy_is_the_integral_without_idle():
     series = heating(step=1.0)
     run = on_clock(series)
     exact = ((series.values["power"] - 6.0)[series.time >= 120.0]).sum() / 3.6e6
-    found = figures.energy(run, run.on, run.off)
+    found = figures.energy(run, run.on, run.off, (6.0, 0.1))
     assert found.value == pytest.approx(exact, rel=0.002)
-    assert figures.energy(run, run.on, run.off, idle=0.0).value > found.value
+    assert figures.energy(run, run.on, run.off).value > found.value
 
 
 def test_a_counter_and_the_trace_agree():
     series = heating(step=2.0)
     counter = np.round(np.concatenate([[0.0], np.cumsum(series.values["power"][:-1] * 2.0)]) / 3.6e6, 4)
     run = on_clock(Series(series.time, {**series.values, "energy": counter}, None))
-    by_counter, by_trace = figures.counted(run, run.on, run.off), figures.energy(run, run.on, run.off, idle=0.0)
+    by_counter, by_trace = figures.counted(run, run.on, run.off), figures.energy(run, run.on, run.off)
     assert abs(by_counter.value - by_trace.value) < by_counter.half + by_trace.half
-
-
-def test_two_rates_are_split_at_the_hour():
-    trace = Trace.of(np.arange(0.0, 7201.0, 60.0), np.full(121, 1000.0))
-    assert figures.two_rate_cost(trace, 21.5, 0.40, 0.10, 22.0, 6.0) == pytest.approx(0.5 * 0.40 + 1.5 * 0.10)
-    assert figures.two_rate_cost(trace, 5.5, 0.40, 0.10, 22.0, 6.0) == pytest.approx(0.5 * 0.10 + 1.5 * 0.40)
 
 
 def test_rise_takes_both_sensors_offsets():
@@ -303,3 +297,23 @@ def test_what_came_of_runs_is_a_figure_and_no_condition():
     assert lift.change.real
     assert {one.key: one.match for one in found.conditions}["corner_lift"] is Match.OUTCOME
     assert not any(one.kind == "outcome" and one.channel == "arcs" for one in found.rows)
+
+
+def test_idle_is_removed_from_every_run_or_from_none():
+    told = heating()
+    cut = told.time >= 120.0
+    silent = Series(told.time[cut], {key: column[cut] for key, column in told.values.items()}, None)
+    both = row(held({"a": told, "b": silent}).comparison, "energy", "power")
+    assert both.other == "idle"
+    assert abs(both.change.value) < 0.001
+    none = row(held({"a": silent, "b": silent}).comparison, "energy", "power")
+    assert none.other == ""
+    noted = row(held({"a": silent, "b": silent}, conditions={"a": {"idle": 6.0}}).comparison, "energy", "power")
+    assert noted.means[0].estimate.value == pytest.approx(both.means[0].estimate.value, rel=0.01)
+
+
+def test_unlike_machines_differ_by_more_than_one_sensors_offset():
+    runs = {"a": heating(), "b": heating(seed=2)}
+    same = row(held(runs).comparison, "steady")
+    other = row(held(runs, same_instruments=False).comparison, "steady")
+    assert other.change.half > same.change.half + 1.0

@@ -59,6 +59,19 @@ def test_what_is_written_is_read_back_equal(tmp_path_factory, values, start):
     np.testing.assert_array_equal(again.values["case_air"], values)
 
 
+def test_what_is_believed_of_instruments_travels_with_json(tmp_path):
+    doubts = {"bed": RunDoubt(offset=0.5, relative=0.01, repeat=0.2)}
+    run = RUN.model_copy(update={"doubts": doubts, "notes": ["every:2"]})
+    path = tmp_path / "run.json"
+    path.write_text(run_files.as_json(Series(np.array([0.0, 1.0]), {"bed": np.array([20.0, 21.0])}, None), run))
+    again = as_run(read_series(path, shipped()), path.name)
+    assert again.doubts == doubts
+    assert again.notes == ["every:2"]
+    path.write_text(path.read_text().replace('"offset": 0.5', '"offset": "x"'))
+    with pytest.raises(ShopError, match="doubts"):
+        read_series(path, shipped())
+
+
 def test_damaged_rows_are_told():
     with pytest.raises(ShopError, match="damaged"):
         run_files.unpacked(b"nothing", "run")

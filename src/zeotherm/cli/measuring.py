@@ -24,6 +24,7 @@ if TYPE_CHECKING:
 @click.option("--note", "notes", multiple=True, metavar="CONDITION=A/B", help="A condition of each run: room=22.1/22.6")
 @click.option("--purpose", multiple=True, metavar="CONDITION", help="What was changed on purpose.")
 @click.option("--normalise", is_flag=True, help="Compare as if in the first run's room, from its start.")
+@click.option("--other-instruments", is_flag=True, help="Each run has its own sensors, as of unlike machines.")
 @click.option("--tariff", type=float, help="Money for a kWh.")
 @click.option(
     "--at", type=click.FloatRange(min=0.0), metavar="MIN", help="Minutes from nought at which levels are taken."
@@ -31,7 +32,8 @@ if TYPE_CHECKING:
 @click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
 def runs(
     files: tuple[Path, ...], labels: tuple[str, ...], columns: tuple[str, ...], notes: tuple[str, ...],
-    purpose: tuple[str, ...], normalise: bool, tariff: float | None, at: float | None, as_json: bool,
+    purpose: tuple[str, ...], normalise: bool, other_instruments: bool, tariff: float | None,
+    at: float | None, as_json: bool,
 ) -> None:  # fmt: skip
     """Line runs up and compare them: figures with their bands, what is real, what must be equal."""
     from zeotherm.core.catalogue import shipped
@@ -52,16 +54,23 @@ def runs(
             for part in read_parts(path, catalogue, roles=roles or None):
                 key = f"run{len(made) + 1}"
                 made[key], rows[key] = as_run(part, path.name), part.series
+        if labels and len(labels) != len(made):
+            raise click.UsageError(f"{len(labels)} labels for {len(made)} runs.")
         for index, (key, label) in enumerate(zip(made, labels, strict=False)):
             made[key] = made[key].model_copy(update={"label": label[:60] or f"run {index + 1}"})
-        for one in notes:
-            name, _equal, values = one.partition("=")
+        for name in (*purpose, *(one.partition("=")[0] for one in notes)):
             if name not in catalogue.conditions:
                 raise click.UsageError(f"'{name}' is no condition. Known: {', '.join(catalogue.conditions)}.")
-            for key, text in zip(made, values.split("/"), strict=False):
+        for one in notes:
+            name, _equal, values = one.partition("=")
+            if len(values.split("/")) != len(made):
+                raise click.UsageError(f"--note {one}: {len(values.split('/'))} values for {len(made)} runs.")
+            for key, text in zip(made, values.split("/"), strict=True):
                 noted = {**made[key].conditions, name: condition_value(catalogue.conditions[name], text)}
                 made[key] = made[key].model_copy(update={"conditions": noted})
-        measured = Measured(runs=made, purpose=list(purpose), normalise=normalise, tariff=tariff)
+        measured = Measured(
+            runs=made, purpose=list(purpose), normalise=normalise, same_instruments=not other_instruments, tariff=tariff
+        )
     except (ShopError, RefusedError) as wrong:
         raise ToldError(str(wrong)) from None
     found = assembled(measured, rows, catalogue, None if at is None else at * 60.0)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import json
 import logging
-from collections.abc import Callable
+import threading
+from collections import deque
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -57,8 +59,10 @@ class Measuring(QObject):
         self._reader = Scheduler(self)
         self._reader.arrived.connect(self._arrived)
         self._reader.failed.connect(self._refused)
-        self._reader.idle.connect(lambda: self.busy_changed.emit(False))
-        self._rows: dict[str, Series] = {}
+        self._reader.idle.connect(self._idle)
+        self._rows: dict[str | None, Series] = {}
+        self._lock = threading.Lock()
+        self._waiting: deque[tuple[Path, Callable[[Cancelled, Emit], Callable[[], None]]]] = deque()
         self.last: tuple[Path, tuple[Column, ...]] | None = None  # the log that was read last, and its columns
 
     @property
@@ -72,6 +76,7 @@ class Measuring(QObject):
 
     def stop(self) -> None:
         """Stop reading; the job stays as it was."""
+        self._waiting.clear()
         self._reader.cancel()
         self._bench.told.emit(_("Stopped; nothing was taken in."))
 
@@ -85,6 +90,7 @@ class Measuring(QObject):
             "source": f"{first.source} + {second.source}"[:200],
             "conditions": {**second.conditions, **first.conditions}, "doubts": {**second.doubts, **first.doubts},
             "notes": [*first.notes, *second.notes],
+            "zero_s": None if first.zero_s is None else first.zero_s - min(by, 0.0),
         }  # fmt: skip
         self._remake(key, other, lambda series: merged(series[key], series[other].moved(by)), kept, _("runs joined"))
 
@@ -97,7 +103,8 @@ class Measuring(QObject):
         def spaced(series: dict[str, Series]) -> Series:
             return Series(series[key].time * seconds / old, series[key].values, series[key].start_h)
 
-        self._remake(key, "", spaced, {"notes": notes}, _("time between reports"))
+        zero = None if run.zero_s is None else run.zero_s * seconds / old
+        self._remake(key, "", spaced, {"notes": notes, "zero_s": zero}, _("time between reports"))
 
     def _remake(
         self, key: str, without: str, make: Callable[[dict[str, Series]], Series], changes: dict[str, Any], label: str
@@ -124,10 +131,23 @@ class Measuring(QObject):
                 name=self._bench.job.measured.runs[key].label, count=len(changes["values"])))  # fmt: skip
 
     def _read(self, path: Path, work: Callable[[Cancelled, Emit], Callable[[], None]]) -> None:
-        """Read a file in the background; what the work returns is then done in the window's own thread."""
+        """Read a file in the background, after those that came before it.
+
+        What the work returns is then done in the window's own thread.
+        """
+        if self._reader.busy:
+            self._waiting.append((path, work))
+            return
         self._bench.told.emit(_("Reading {name} ... Esc stops.").format(name=path.name))
         self.busy_changed.emit(True)
         self._reader.submit(lambda emit, cancelled: emit(_Arrival(work(cancelled, emit))))
+
+    def _idle(self) -> None:
+        """On to the next file that waits."""
+        if self._waiting:
+            self._read(*self._waiting.popleft())
+        else:
+            self.busy_changed.emit(False)
 
     def _arrived(self, result: _Arrival | float) -> None:
         if isinstance(result, float):
@@ -142,8 +162,8 @@ class Measuring(QObject):
             return
         self._bench.told.emit(str(wrong))
 
-    def import_log(self, path: Path, roles: dict[str, str] | None = None, instead: str = "") -> None:
-        """Read a log and add it to the job's runs, a run for each part; instead: a run that it takes the place of."""
+    def import_log(self, path: Path, roles: dict[str, str] | None = None, instead: bool = False) -> None:
+        """Read a log and add it to the job's runs, a run for each part; instead: of those it was read to before."""
         catalogue, layouts = self._bench.catalogue, self._layouts()
 
         def work(cancelled: Cancelled, progress: Emit) -> Callable[[], None]:
@@ -153,20 +173,20 @@ class Measuring(QObject):
 
         self._read(path, work)
 
-    def _take_log(self, path: Path, parts: list[Read], made: list[tuple[Run, bytes]], instead: str) -> None:
+    def _take_log(self, path: Path, parts: list[Read], made: list[tuple[Run, bytes]], instead: bool) -> None:
         bench = self._bench
         self.last = (path, parts[0].columns)
 
         def taken(job: Job) -> Job:
-            if instead in job.measured.runs:
-                old = job.measured.runs[instead]
-                job = run_edits.without_run(job, instead)
-                first = made[0][0].model_copy(update={"label": old.label, "conditions": old.conditions})
-                made[0] = (first, made[0][1])
             for (run, content), part in zip(made, parts, strict=True):
-                digest = bench.keep(content)
-                self._remember(digest, part.series)
-                job = run_edits.with_run(job, run.model_copy(update={"digest": digest}))
+                changes: dict[str, Any] = {"digest": bench.keep(content)}
+                self._remember(changes["digest"], part.series)
+                before = [key for key, one in job.measured.runs.items() if instead and one.source == run.source]
+                for key in before:
+                    old = job.measured.runs[key]
+                    changes |= {"label": old.label, "conditions": old.conditions, "zero_s": old.zero_s}
+                    job = run_edits.without_run(job, key)
+                job = run_edits.with_run(job, run.model_copy(update=changes))
             return job
 
         if bench.edit(taken, _("run {name}").format(name=path.name)):
@@ -184,9 +204,7 @@ class Measuring(QObject):
         path, columns = self.last
         layouts = {**self._layouts(), layout_key(columns): roles}
         self._bench.set_note(LAYOUTS, json.dumps(layouts))
-        runs = self._bench.job.measured.runs
-        instead = next((key for key, run in reversed(runs.items()) if run.source.startswith(path.name)), "")
-        self.import_log(path, roles, instead)
+        self.import_log(path, roles, instead=True)
 
     def _layouts(self) -> dict[str, dict[str, str]]:
         try:
@@ -250,29 +268,35 @@ class Measuring(QObject):
     # rows
 
     def _remember(self, digest: str, series: Series) -> None:
-        self._rows[digest] = series
-        while len(self._rows) > KEPT_SERIES:
-            del self._rows[next(iter(self._rows))]
+        with self._lock:  # rows come from the background as well
+            self._rows[digest] = series
+            while len(self._rows) > KEPT_SERIES:
+                del self._rows[next(iter(self._rows))]
 
     def loader(self, runs: dict[str, Run]) -> Callable[[], dict[str, Series]]:
         """Work for the background that gives all rows of runs, those the document keeps where the rest is not here."""
+        known = {run.digest: self._rows[run.digest] for run in runs.values() if run.digest in self._rows}
         packed: dict[str, bytes] = {}
         for run in runs.values():
-            if run.digest is not None and run.digest not in self._rows:
+            if run.digest is not None and run.digest not in known:
                 content = self._bench.kept(run.digest)
                 if content is not None:
                     packed[run.digest] = content
 
         def load() -> dict[str, Series]:
-            found = {}
-            for key, run in runs.items():
-                digest = run.digest or ""
-                if digest in packed and digest not in self._rows:
-                    self._remember(digest, run_files.unpacked(packed[digest], run.source))
-                found[key] = self._rows[digest] if digest in self._rows else as_series(run)
-            return found
+            return {key: self._whole(run, known, packed) for key, run in runs.items()}
 
         return load
+
+    def _whole(self, run: Run, known: Mapping[str | None, Series], packed: Mapping[str, bytes]) -> Series:
+        """All rows of a run, or those the document keeps."""
+        if run.digest in known:
+            return known[run.digest]
+        if run.digest is None or run.digest not in packed:
+            return as_series(run)
+        series = run_files.unpacked(packed[run.digest], run.source)
+        self._remember(run.digest, series)
+        return series
 
     def export_run(self, key: str, path: Path) -> None:
         """Write a run with all of its rows, as CSV or JSON by the name's ending."""

@@ -215,7 +215,8 @@ def _figures(comparison: Comparison, catalogue: Catalogue, currency: str) -> tup
     rows = []
     for index, row in enumerate(comparison.rows):
         label = words.label(row, catalogue)
-        values = tuple(words.value(mean, row, currency) for mean in row.means)
+        single = len(row.means) == 1  # no change beside it: the figure's own band belongs into its cell
+        values = tuple((words.banded if single else words.value)(mean, row, currency) for mean in row.means)
         change = words.change(row.change, row, currency) if len(row.means) > 1 else ""
         verdict = words.real(row.change) if len(row.means) > 1 else ""
         tips = [words.value_band(mean, row, currency) for mean in row.means]

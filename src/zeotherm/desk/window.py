@@ -187,7 +187,7 @@ class Window(QMainWindow):
         if known is None or known.job.number != job.number:
             self.spine.intake.show_answer(_("What goes wrong?"), State.UNKNOWN)
         held = self.measure.held
-        if held is None or held.job.number != job.number:
+        if held is None or held.job.measured is not job.measured:
             told = brief(len(job.measured.runs), len(job.measured.pictures), len(job.readings))
             self.spine.measure.show_answer(told, State.UNKNOWN)
 
@@ -471,7 +471,7 @@ class Window(QMainWindow):
 
     def dropEvent(self, event: QDropEvent | None) -> None:
         if event is not None:
-            for url in event.mimeData().urls()[:1]:
+            for url in event.mimeData().urls():
                 self.import_file(Path(url.toLocalFile()))
 
     def _restore(self) -> None:

@@ -13,7 +13,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.machine.measured import Run
+from zeotherm.core.machine.measured import Run, RunDoubt
 from zeotherm.core.runs.series import Series
 from zeotherm.shop.errors import ShopError
 
@@ -39,12 +39,15 @@ class OwnRun:
     series: Series
     label: str
     conditions: dict[str, Known]
+    doubts: dict[str, RunDoubt]
+    notes: tuple[str, ...]
 
 
 def as_csv(series: Series, run: Run, catalogue: Catalogue) -> str:
     """A run as CSV: comment lines that document it, a header with units, a row a sample, empty where missing."""
     keys = list(series.values)
-    lines = [MARK, f"# label: {run.label}", f"# source: {run.source}"]
+    words = [f"# label: {run.label}", f"# source: {run.source}"]
+    lines = [MARK, *(" ".join(line.splitlines()) for line in words)]
     if series.start_h is not None:
         lines.append(f"# start_h: {series.start_h!r}")
     lines += [f"# condition {key}: {json.dumps(value, ensure_ascii=False)}" for key, value in run.conditions.items()]
@@ -144,7 +147,12 @@ def read_run_json(text: str, name: str, catalogue: Catalogue) -> OwnRun:
         if isinstance(value, str | int | float) and not isinstance(value, bool)
     }  # fmt: skip
     hour = float(start) if isinstance(start, int | float) and 0 <= start < 24 else None
-    return OwnRun(Series(time, values, hour), str(data.get("label", "")), conditions)
+    try:
+        doubts = {key: RunDoubt(**one) for key, one in _mapping(data.get("doubts", {}), name, "doubts").items()}
+    except (TypeError, ValueError):
+        raise ShopError(f"{name}, doubts: each needs offset, relative and repeat. Export the run again.") from None
+    notes = tuple(str(one) for one in data.get("notes") or ())
+    return OwnRun(Series(time, values, hour), str(data.get("label", "")), conditions, doubts, notes)
 
 
 def _mapping(value: Any, name: str, where: str) -> Mapping[str, Any]:

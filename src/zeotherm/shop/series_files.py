@@ -11,7 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.machine.measured import LOG_ROWS, Run
+from zeotherm.core.machine.measured import LOG_ROWS, Run, RunDoubt
 from zeotherm.core.runs.figures import with_power
 from zeotherm.core.runs.series import Series, bucketed, without_dropouts
 from zeotherm.shop.console_files import is_console, read_console
@@ -53,6 +53,7 @@ class Read:
     part: int = 0  # of a log that began again; nought: it did not
     label: str = ""  # that the file states
     conditions: Mapping[str, float | str] | None = None  # that the file states
+    doubts: Mapping[str, RunDoubt] | None = None  # that the file states
 
 
 def read_series(
@@ -76,7 +77,7 @@ def read_parts(
     text = text_of(path, LARGEST, cancelled)
     if is_run_json(text):
         own = read_run_json(text, name, catalogue)
-        return [Read(own.series, (), label=own.label, conditions=own.conditions)]
+        return [Read(own.series, (), notes=own.notes, label=own.label, conditions=own.conditions, doubts=own.doubts)]
     if is_console(text):
         console = read_console(text, name, cancelled)
         return [_finished(one, name) for one in _parts(Read(console.series, (), (), console.notes))]
@@ -85,12 +86,6 @@ def read_parts(
     columns = layout(table, catalogue, roles or remembered)
     read = _from_table(table, columns, catalogue, cancelled, progress)
     return [_finished(one, name) for one in _parts(read)]
-
-
-def layout_of(path: Path, catalogue: Catalogue) -> tuple[Column, ...]:
-    """What the columns of a file are taken for, before it is read whole; empty for a console log."""
-    text = text_of(path, LARGEST)
-    return () if is_console(text) or is_run_json(text) else layout(table_of(text, path.name), catalogue, None)
 
 
 def layout(table: Table, catalogue: Catalogue, roles: Mapping[str, str] | None) -> tuple[Column, ...]:
@@ -106,6 +101,10 @@ def layout(table: Table, catalogue: Catalogue, roles: Mapping[str, str] | None) 
             role, by = by_unit.get(unit, NOTHING), "unit"
         if roles is not None and title in roles:
             role, by = roles[title], "chosen"
+            if role != NOTHING and role not in catalogue.channels:
+                raise ShopError(
+                    f"{table.name}, {title}: no channel is called '{role}'. Known: {', '.join(catalogue.channels)}."
+                )
         taken = role != NOTHING and any(column.role == role for column in found)
         found.append(Column(title, NOTHING, unit, "") if taken or role == NOTHING else Column(title, role, unit, by))
     return tuple(_by_values(table, found))
@@ -277,7 +276,7 @@ def as_run(read: Read, name: str) -> Run:
         label=(read.label or Path(name).stem + suffix)[:60] or "run",
         source=(name + suffix)[:200], rows=read.series.rows,
         start_h=kept.start_h, time_s=time, values=values, notes=list(read.notes),
-        conditions=dict(read.conditions or {}),
+        conditions=dict(read.conditions or {}), doubts=dict(read.doubts or {}),
     )  # fmt: skip
 
 

@@ -9,7 +9,7 @@ from zeotherm.core.catalogue.measuring import Protocol
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.measured import Heard
 from zeotherm.core.runs.alignment import Origin, Way
-from zeotherm.core.runs.comparison import Comparison, Row
+from zeotherm.core.runs.comparison import REMOVED, Comparison, Row
 from zeotherm.core.runs.conditions import Compared, Known, Match
 from zeotherm.core.runs.estimates import Change, Mean, share_saved
 from zeotherm.core.runs.part_program import Program
@@ -83,13 +83,14 @@ def label(row: Row, catalogue: Catalogue) -> str:
     target = numbers.with_unit(row.target, "°C", 0) if row.target is not None else ""
     if row.kind == "steady" and row.at is not None:
         return _("{channel} at {time}").format(channel=name, time=elapsed(row.at))
-    text = about.label.format(channel=name, target=target, other=channel(row.other, catalogue).lower())
-    return f"{text}, {_('to')} {elapsed(row.at)}" if row.at is not None and row.kind in ("energy", "cost") else text
-
-
-def unit_of(row: Row, currency: str) -> str:
-    """The unit a row is shown in."""
-    return currency if row.unit == "money" else row.unit
+    idle = _("idle removed") if row.other == REMOVED else _("idle included")
+    other = channel(row.other, catalogue).lower() if row.other != REMOVED else ""
+    text = about.label.format(channel=name, target=target, other=other, idle=idle)
+    return (
+        f"{text}, {_('to')} {elapsed(row.at)}"
+        if row.at is not None and row.kind in ("energy", "cost", "counted")
+        else text
+    )
 
 
 def value(mean: Mean | None, row: Row, currency: str) -> str:
@@ -101,15 +102,24 @@ def value(mean: Mean | None, row: Row, currency: str) -> str:
     return numbers.with_unit(mean.estimate.value, row.unit, places(row.unit))
 
 
+def banded(mean: Mean | None, row: Row, currency: str) -> str:
+    """A figure with its own band: '38.2 ± 1.6 °C'."""
+    if mean is None:
+        return "–"
+    decimals = 3 if row.unit == "money" else places(row.unit)
+    number = value(mean, row, currency).removesuffix(row.unit if row.unit != "money" else "").strip()
+    text = f"{number} ± {numbers.plain(mean.half, decimals)}"
+    return text if row.unit == "money" else f"{text} {row.unit}".strip()
+
+
 def value_band(mean: Mean | None, row: Row, currency: str) -> str:
     """The figure with its own band and how many runs stand behind it."""
     if mean is None:
         return _("not in this run")
-    decimals = 3 if row.unit == "money" else places(row.unit)
     runs = _("one run: the usual scatter is taken") if mean.runs == 1 else _("mean of {count} runs").format(
         count=mean.runs
     )  # fmt: skip
-    return f"{value(mean, row, currency)} ± {numbers.plain(mean.half, decimals)} ({runs})"
+    return f"{banded(mean, row, currency)} ({runs})"
 
 
 def change(one: Change | None, row: Row, currency: str) -> str:

@@ -116,6 +116,7 @@ class Measured(Document):
     hidden: list[str] = Field(default_factory=list, description="Runs that are not compared, by id.")
     line_up: LiningUp = LiningUp()
     purpose: list[str] = Field(default_factory=list, description="Conditions that were changed on purpose.")
+    same_instruments: bool = Field(True, description="Whether every run was taken with the same instruments.")
     normalise: bool = Field(False, description="Whether to compare as if in the first run's room, from its start.")
     tariff: Annotated[float, Field(ge=0, le=1000)] | None = Field(None, description="Money for a kWh.")
     protocol: str | None = Field(None, description="The guided test that is followed.")

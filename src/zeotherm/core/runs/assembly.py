@@ -44,7 +44,8 @@ def assembled(
     runs = {key: on_clock(run, series[key], origins[key], catalogue) for key, run in shown.items()}
     protocol = catalogue.protocols.get(measured.protocol or "")
     setup = Setup(
-        normalise=measured.normalise, tariff=measured.tariff, at=at, purpose=tuple(measured.purpose),
+        normalise=measured.normalise, same_instruments=measured.same_instruments,
+        tariff=measured.tariff, at=at, purpose=tuple(measured.purpose),
         wanted=protocol.equal if protocol is not None else (),
     )  # fmt: skip
     labels = dict.fromkeys(run.label for run in shown.values())

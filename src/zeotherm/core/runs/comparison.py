@@ -27,6 +27,7 @@ SAME_LENGTH = 0.02
 SKIPPED = 0.1  # of the common stretch, its beginning, that a slow channel's exponential leaves out
 ROOM_DOUBT = 0.15  # K, standard deviation of a noted room
 NEVER_LEVELS = ("target", "room")
+REMOVED = "idle"  # of an energy: that idle power was taken off
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,7 +96,7 @@ class Comparison:
     def one_cause(self) -> bool:
         """Whether a change may be laid to one thing."""
         purpose = sum(one.match is Match.ON_PURPOSE for one in self.conditions)
-        return purpose + len(self.unequal) <= 1 and all(len(group.runs) for group in self.groups)
+        return purpose + len(self.unequal) <= 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,6 +105,7 @@ class _Ambience:
 
     room: float | None
     start: float | None
+    idle: tuple[float, float] | None = None  # W, with its standard deviation
 
 
 def compare(groups: Sequence[Group], catalogue: Catalogue, setup: Setup | None = None) -> Comparison:
@@ -136,8 +138,28 @@ class _Table:
         self._end, self._at = end, at
         self._begin = at - max(LAST * at, LEAST_LAST)
         self._told = told
-        self._ambience = [_Ambience(_known(one.get("room")), _known(one.get("start"))) for one in told]
         self._runs = [run for group in groups for run in group.runs]
+        self._ambience = [
+            _Ambience(_known(one.get("room")), _known(one.get("start")), idle)
+            for one, idle in zip(told, self._idles(), strict=True)
+        ]
+
+    def _idles(self) -> list[tuple[float, float] | None]:
+        """Idle power of each run: noted, else as its meter told before switching on, else as of the other runs.
+
+        None for all where no run tells it, so that never one run has it removed and another not.
+        """
+        noted = self._catalogue.conditions["idle"].tolerance / Z95
+        found = [
+            (value, noted) if "idle" in mine and (value := _known(mine["idle"])) is not None
+            else idle_watts(run.series, run.on)
+            for run, mine in zip(self._runs, [one for group in self._groups for one in group.noted], strict=True)
+        ]  # fmt: skip
+        known = [one for one in found if one is not None]
+        if not known:
+            return [None for _run in found]
+        others = sum(one[0] for one in known) / len(known), noted
+        return [one or others for one in found]
 
     def rows(self) -> tuple[Row, ...]:
         """Levels by how sure their change is, then what belongs to warming up, holding, and the wall."""
@@ -245,19 +267,21 @@ class _Table:
         whole = max(lengths) - min(lengths) <= SAME_LENGTH * max(lengths)
         at = None if whole else self._end
 
-        def used(run: Measured, _here: _Ambience, _there: _Ambience) -> Estimate | None:
-            return figures.energy(run, *spent(run))
-
         def spent(run: Measured) -> tuple[float, float]:
             return run.on, run.off if whole else self._end
 
+        def used(run: Measured, here: _Ambience, _there: _Ambience) -> Estimate | None:
+            return figures.energy(run, *spent(run), here.idle)
+
+        idle = REMOVED if self._ambience[0].idle is not None else ""
         made = [
-            self._row("energy", "power", used, at=at),
-            self._row("energy_per_hour", "power", _of(_per_hour, spent), at=at),
-            self._row("energy_per_kh", "power", _of(_per_kelvin_hour, spent), at=at),
+            self._row("energy", "power", used, at=at, other=idle),
+            self._row("energy_per_hour", "power", partial(_per_hour, used, spent), at=at, other=idle),
+            self._row("energy_per_kh", "power", partial(_per_kelvin_hour, used, spent), at=at, other=idle),
+            self._row("counted", "energy", lambda run, _here, _there: figures.counted(run, *spent(run)), at=at),
         ]
         if self._setup.tariff is not None:
-            made.append(self._row("cost", "power", partial(_costs, used, self._setup.tariff), at=at))
+            made.append(self._row("cost", "power", partial(_costs, used, self._setup.tariff), at=at, other=idle))
         return [
             *made,
             self._row("peak_power", "power", lambda run, _here, _there: figures.peak(run, "power", run.on, run.off)),
@@ -369,18 +393,17 @@ def _idle(run: Measured) -> Estimate | None:
 Spent = Callable[[Measured], tuple[float, float]]
 
 
-def _per_hour(run: Measured, spent: Spent) -> Estimate | None:
+def _per_hour(used: Maker, spent: Spent, run: Measured, here: _Ambience, there: _Ambience) -> Estimate | None:
     """Mean watts of a job, so that jobs of unequal length can be told apart."""
     begin, end = spent(run)
-    used = figures.energy(run, begin, end)
-    hours = Estimate((end - begin) / 3600.0, 0.0)
-    return None if used is None else figures.ratio(used, hours, 1000.0)
+    energy = used(run, here, there)
+    return None if energy is None else figures.ratio(energy, Estimate((end - begin) / 3600.0, 0.0), 1000.0)
 
 
-def _per_kelvin_hour(run: Measured, spent: Spent) -> Estimate | None:
+def _per_kelvin_hour(used: Maker, spent: Spent, run: Measured, here: _Ambience, there: _Ambience) -> Estimate | None:
     """Watt-hours for each kelvin and hour that the bed stood over the room: what is left of bed and room taken out."""
-    used, stood = figures.energy(run, *spent(run)), figures.kelvin_hours(run, "bed", "room", *spent(run))
-    return None if used is None or stood is None else figures.ratio(used, stood, 1000.0)
+    energy, stood = used(run, here, there), figures.kelvin_hours(run, "bed", "room", *spent(run))
+    return None if energy is None or stood is None else figures.ratio(energy, stood, 1000.0)
 
 
 def _duration(run: Measured) -> Estimate:

@@ -10,7 +10,7 @@ import numpy as np
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.measuring import Kind
 from zeotherm.core.runs.estimates import Z95, Estimate
-from zeotherm.core.runs.phases import crossing, idle_watts
+from zeotherm.core.runs.phases import crossing
 from zeotherm.core.runs.series import Array, Series, Trace
 from zeotherm.core.runs.settling import Settling, settle
 
@@ -222,18 +222,17 @@ def end_value(run: Measured, channel: str, begin: float, end: float) -> tuple[Se
     return found, to, Estimate(found.tau / 60.0, found.tau_half / Z95 / 60.0)
 
 
-def energy(run: Measured, begin: float, end: float, idle: float | None = None) -> Estimate | None:
-    """kWh over a stretch, idle power removed, by the trapezoid rule.
+def energy(run: Measured, begin: float, end: float, idle: tuple[float, float] | None = None) -> Estimate | None:
+    """kWh over a stretch, idle power removed where it is known, by the trapezoid rule.
 
-    idle: W; without it, what the meter showed before switching on, and nought where that was not logged. Scatter: what
-    the samples leave open, by their second differences (nought for a curve that they follow, √n σ Δt for one that
-    switches between them), and the idle's own. The meter's gain acts on the energy, its offset over the time.
+    idle: by the same meter, with its standard deviation [W]; None: nothing is removed. Scatter: what the samples leave
+    open, by their second differences (nought for a curve that they follow, √n σ Δt for one that switches between
+    them), and the idle's own. The meter's gain acts on the energy, its offset over the time unless idle took it along.
     """
     part = run.trace("power", begin, end)
     if part is None or len(part.values) < 2:
         return None
-    told = idle_watts(run.series, run.on) if idle is None else (idle, 0.0)
-    base, base_doubt = told if told is not None else (0.0, 0.0)
+    base, base_doubt = idle if idle is not None else (0.0, 0.0)
     span = float(part.time[-1] - part.time[0])
     joule = float(np.trapezoid(part.values, part.time)) - base * span
     gaps = np.diff(part.time)
@@ -241,7 +240,7 @@ def energy(run: Measured, begin: float, end: float, idle: float | None = None) -
     sampled = float(np.sqrt((bends**2 / 6.0 * (gaps[:-1] if len(gaps) > 1 else gaps) ** 2).sum()))
     scatter = float(np.hypot(sampled, base_doubt * span))
     doubt = run.doubt("power")
-    offset = 0.0 if told is not None else doubt.offset / Z95 * span
+    offset = 0.0 if idle is not None else doubt.offset / Z95 * span
     return Estimate(joule / JOULE_PER_KWH, scatter / JOULE_PER_KWH, offset / JOULE_PER_KWH, doubt.relative / Z95)
 
 
@@ -283,19 +282,3 @@ def cost(energy_used: Estimate, tariff: float) -> Estimate:
     return Estimate(
         energy_used.value * tariff, energy_used.scatter * tariff, energy_used.offset * tariff, energy_used.gain
     )
-
-
-def two_rate_cost(part: Trace, start_h: float, tariff: float, cheap: float, from_h: float, to_h: float) -> float:
-    """Money for a power trace with a cheap rate between two clock hours (past midnight where `to_h` is less).
-
-    Time is cut at the boundaries, so an hour that they part is charged by its parts.
-    """
-    hours = start_h + part.time / 3600.0
-    edges = [24.0 * day + hour for day in range(-1, int(hours[-1] // 24) + 2) for hour in (from_h, to_h)]
-    cuts = np.array(sorted(edge for edge in edges if hours[0] < edge < hours[-1]))
-    at = np.unique(np.concatenate([hours, cuts]))
-    watts = np.interp(at, hours, part.values)
-    middle = (0.5 * (at[1:] + at[:-1])) % 24.0
-    night = (middle >= from_h) & (middle < to_h) if from_h <= to_h else (middle >= from_h) | (middle < to_h)
-    kwh = 0.5 * (watts[1:] + watts[:-1]) * np.diff(at) / 1000.0
-    return float((kwh * np.where(night, cheap, tariff)).sum())

@@ -31,12 +31,3 @@ def level_in(value: Estimate, room: float, other_room: float, room_doubt: float)
     moved = other_room - room
     scatter = math.hypot(value.scatter, room_doubt, 0.1 * moved)
     return Estimate(value.value + moved, scatter, value.offset, value.gain)
-
-
-def holding_in(value: Estimate, held: float, room: float, other_room: float) -> Estimate | None:
-    """Power or energy of holding a temperature in another room: in proportion to the rise over it. None without one."""
-    if held - room < 5.0 or held - other_room < 5.0:
-        return None
-    ratio = (held - other_room) / (held - room)
-    return Estimate(value.value * ratio, math.hypot(value.scatter * ratio, value.value * (ratio - 1.0) * 0.25),
-                    value.offset * ratio, value.gain)  # fmt: skip

@@ -64,15 +64,6 @@ def corrected(picture: ThermalPicture, emissivity: float, reflected_c: float) ->
         return np.asarray(np.where(true > 0.0, np.abs(true) ** (1.0 / EXPONENT) - ZERO, np.nan))
 
 
-def emissivity_from(apparent_c: float, true_c: float, reflected_c: float) -> float | None:
-    """The emissivity that makes a reading true, from a spot that a probe or tape gave; None where nothing does."""
-    own = (true_c + ZERO) ** EXPONENT - (reflected_c + ZERO) ** EXPONENT
-    if abs(true_c - reflected_c) < 5.0:
-        return None
-    found = ((apparent_c + ZERO) ** EXPONENT - (reflected_c + ZERO) ** EXPONENT) / own
-    return float(found) if 0.0 < found <= 1.05 else None
-
-
 def region(field: Array, box: Box) -> Array:
     """The part of a picture inside a box, cut to the picture; raises ValueError where nothing is left."""
     left, top, right, bottom = box

@@ -352,7 +352,10 @@ class MeasurePage(QWidget):
         return self._held.found.origins if self._held is not None and self._held.found is not None else {}
 
     def _open_more(self) -> None:
+        same = self.bench.job.measured.same_instruments
+        own = _("Each run has its own instruments") if same else _("The same instruments in every run")
         of_view: list[Entry] = [
+            (own, lambda: self.bench.edit(lambda job: run_edits.with_measured(job, same_instruments=not same), own)),
             (_("All of the runs' time"), self.plot.whole),
             (_("Levels at the end of what all have"), lambda: self.compare_at(None)),
             (_("Copy the figures as a table"), self.copy_figures),
