@@ -38,7 +38,7 @@ rng = np.random.default_rng(1)
 times = np.arange(100_000.0)
 curves = tuple(Curve(n + 1, token, times, 60 + 5 * n + 9 * np.sin(times / 4000 + n) + rng.normal(0, 0.4, 100_000))
                for n, token in enumerate(("b", "accent", "meas", "soft", "ink")))
-panel = Panel("bed", "Bed", "C", curves, (), "", "", False, None, "", None)
+panel = Panel("bed", "Bed", "C", curves, (), "", "", False, None, "", None, None)
 view = RunsView(Verdict("", "", State.UNKNOWN), "", tuple((n + 1, one.token, "run") for n, one in enumerate(curves)),
                 {"bed": panel}, ("bed",), (), (), "", (), (), "", 0.0, 1e5, 5e4)
 plot = RunPlot()

@@ -162,9 +162,6 @@ def test_edits_of_what_was_measured_are_refused_in_words():
         run_edits.changed_run(job, "run9", label="x")
     with pytest.raises(RefusedError, match="which is no run"):
         run_edits.laid(job, "run9")
-    believed = run_edits.believed(job, "run1", "bed", RunDoubt(offset=0.5, relative=0.0, repeat=0.1))
-    assert believed.measured.runs["run1"].doubts["bed"].offset == 0.5
-    assert run_edits.believed(believed, "run1", "bed", None).measured.runs["run1"].doubts == {}
     assert run_edits.without_run(job, "run1").measured.laid is None
     for _number in range(23):
         job = run_edits.with_run(job, run)

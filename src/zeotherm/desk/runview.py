@@ -53,6 +53,7 @@ class Panel:
     limit: float | None
     limit_text: str
     model: tuple[Array, Array] | None  # s, value
+    model_band: tuple[Array, Array, Array] | None  # s, lowest, highest of its 95 % band, once it is known
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,18 +180,24 @@ def _panel(
                 curves.append(Curve(index + 1, TOKENS[index % len(TOKENS)], trace.time, trace.values))
     unit = catalogue.kinds[catalogue.channels[key].kind].unit
     change = row.change if row is not None else None
-    text, _mark, band = words.change(change, row, "").partition(" ± ") if row is not None and change else ("", "", "")
-    shown = numbers.difference_unit(unit)
+    size, half, shown = words.size_and_half(change, row, "") if row is not None and change else ("", "", "")
     means = [mean for mean in row.means if mean is not None] if row is not None else []
     limit = _limit(key, answered)
     model = (course.run.times, course.series[key]) if course is not None and key in course.series else None
     return Panel(
         channel=key, label=words.channel(key, catalogue), unit=unit, curves=tuple(curves),
         ends=(means[0].estimate.value, means[-1].estimate.value) if change is not None and len(means) > 1 else (),
-        change=f"{text} {shown}".strip() if text else "", band=f"± {band}" if band else "",
+        change=f"{size} {shown}".strip(), band=f"± {half} {shown}".strip() if half else "",
         real=change.real if change is not None else False, limit=limit[0] if limit else None,
-        limit_text=limit[1] if limit else "", model=model,
+        limit_text=limit[1] if limit else "", model=model, model_band=_band(key, course, answered),
     )  # fmt: skip
+
+
+def _band(key: str, course: Course | None, answered: Found | None) -> tuple[Array, Array, Array] | None:
+    """The 95 % band of the model's curve, where it was worked out for the machine as found."""
+    if course is None or answered is None or answered.sure is None or course is not answered.course:
+        return None
+    return answered.sure.span(course, key) if key in answered.sure.down else None
 
 
 def _limit(key: str, answered: Found | None) -> tuple[float, str] | None:

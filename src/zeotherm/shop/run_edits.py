@@ -8,7 +8,7 @@ from pydantic import BaseModel, ValidationError
 
 from zeotherm.core.catalogue.measuring import Condition
 from zeotherm.core.machine.documents import Job
-from zeotherm.core.machine.measured import MOST_RUNS, Heard, Measured, Picture, Run, RunDoubt
+from zeotherm.core.machine.measured import MOST_RUNS, Heard, Measured, Picture, Run
 from zeotherm.shop.edits import RefusedError
 from zeotherm.shop.job_files import explain
 from zeotherm.wording import units
@@ -101,14 +101,6 @@ def on_purpose(job: Job, name: str) -> Job:
     """The job with a condition that differs on purpose, or no longer."""
     purpose = job.measured.purpose
     return with_measured(job, purpose=[one for one in purpose if one != name] if name in purpose else [*purpose, name])
-
-
-def believed(job: Job, key: str, channel: str, doubt: RunDoubt | None) -> Job:
-    """The job with another doubt of an instrument, or its usual one. Raises RefusedError."""
-    if key not in job.measured.runs:
-        raise RefusedError(_("There is no run '{key}'.").format(key=key))
-    doubts = {one: known for one, known in job.measured.runs[key].doubts.items() if one != channel}
-    return changed_run(job, key, doubts=doubts if doubt is None else {**doubts, channel: doubt})
 
 
 def with_picture(job: Job, picture: Picture) -> Job:

@@ -122,18 +122,23 @@ def value_band(mean: Mean | None, row: Row, currency: str) -> str:
     return f"{banded(mean, row, currency)} ({runs})"
 
 
-def change(one: Change | None, row: Row, currency: str) -> str:
-    """A change with its band: '−11.2 ± 1.4 K'."""
-    if one is None:
-        return "–"
-    unit = numbers.difference_unit(row.unit) if row.unit != "money" else ""
+def size_and_half(one: Change, row: Row, currency: str) -> tuple[str, str, str]:
+    """A change, its 95 % half-width, and their unit, as they are shown."""
     decimals = 3 if row.unit == "money" else places(row.unit)
     if round(one.half, decimals) == 0.0:
         decimals += 1
     sign = "" if round(one.value, decimals) == 0.0 else "+" if one.value > 0 else numbers.MINUS
     money = currency if row.unit == "money" else ""
-    text = f"{sign}{money}{numbers.plain(abs(one.value), decimals)} ± {numbers.plain(one.half, decimals)}"
-    return f"{text} {unit}".strip() if unit != "%" else f"{text} {_('points')}"
+    unit = {"money": "", "%": _("points")}.get(row.unit, numbers.difference_unit(row.unit))
+    return f"{sign}{money}{numbers.plain(abs(one.value), decimals)}", numbers.plain(one.half, decimals), unit
+
+
+def change(one: Change | None, row: Row, currency: str) -> str:
+    """A change with its band: '−11.2 ± 1.4 K'."""
+    if one is None:
+        return "–"
+    size, half, unit = size_and_half(one, row, currency)
+    return f"{size} ± {half} {unit}".strip()
 
 
 def saving(row: Row) -> str:

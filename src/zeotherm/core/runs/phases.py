@@ -38,8 +38,8 @@ class Phases:
     off: float  # s; the end of the run where it was never switched off
 
 
-def crossing(trace: Trace, level: float, *, after: float = -np.inf, rising: bool = True) -> Moment | None:
-    """First time a curve passes a level for good enough: a median of five samples has passed it.
+def crossing(trace: Trace, level: float, *, after: float = -np.inf) -> Moment | None:
+    """First time a curve rises past a level for good enough: a median of five samples has passed it.
 
     The time is where a straight line through the nine samples about it meets the level; its doubt is the noise over
     the slope, and the sampling interval / √12, since a logger's clock may be anywhere within it. None if never.
@@ -47,9 +47,7 @@ def crossing(trace: Trace, level: float, *, after: float = -np.inf, rising: bool
     part = trace.within(after, np.inf)
     if len(part.values) < 2:
         return None
-    sign = 1.0 if rising else -1.0
-    smooth = sign * (_smoothed(part.values) - level)
-    passed = np.flatnonzero(smooth >= 0.0)
+    passed = np.flatnonzero(_smoothed(part.values) >= level)
     if not len(passed):
         return None
     at = int(passed[0])

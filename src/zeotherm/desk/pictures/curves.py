@@ -93,11 +93,27 @@ def draw_line(painter: QPainter, times: Array, values: Array, frame: Frame, *, b
             painter.drawPoint(QPointF(float(xs[part[0]]), float(ys[part[0]])))
 
 
+def draw_band(painter: QPainter, times: Array, low: Array, high: Array, frame: Frame) -> None:
+    """The 95 % band of a curve, as a ground."""
+    xs = frame.plot.left() + frame.plot.width() * (times - frame.begin) / (frame.end - frame.begin)
+    scale = frame.plot.height() / (frame.high - frame.low)
+    ys = [frame.plot.bottom() - scale * (side - frame.low) for side in (low, high)]
+    painter.setPen(Qt.PenStyle.NoPen)
+    ground = theme.tokens()["line"]
+    ground.setAlpha(90)
+    painter.setBrush(ground)
+    painter.drawPolygon(polyline(np.concatenate([xs, xs[::-1]]), np.concatenate([ys[0], ys[1][::-1]])))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
 def span_of(panels: Sequence[Panel], begin: float, end: float) -> tuple[float, float]:
     """Lowest and highest of what is in sight, with some air; never less than two units apart."""
     lows, highs = [], []
     for panel in panels:
-        for times, values in [(one.times, one.values) for one in panel.curves] + ([panel.model] if panel.model else []):
+        drawn = [(one.times, one.values) for one in panel.curves]
+        drawn += [panel.model] if panel.model is not None else []
+        drawn += [(panel.model_band[0], side) for side in panel.model_band[1:]] if panel.model_band is not None else []
+        for times, values in drawn:
             _at, shown = thinned(times, values, begin, end, 300)
             if len(shown):
                 lows.append(float(np.nanmin(shown)))

@@ -232,8 +232,11 @@ class MeasurePage(QWidget):
             self._say_side(job)
 
     def _answered(self, found: Found) -> None:
-        if self.isVisible():
-            self.ladder.show_view(ladder(found))
+        if not self.isVisible():
+            return
+        self.ladder.show_view(ladder(found))
+        if found.sure is not None and self._held is not None:  # the model's curve has its band now
+            self._show(self._held)
 
     def _show(self, held: Held) -> None:
         self._held = held

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QWheelEvent
 from PyQt6.QtWidgets import QSizePolicy, QWidget
@@ -189,8 +191,7 @@ class RunPlot(Painted):
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setClipRect(plot.adjusted(0, -2, 0, 2))
-        for panel in panels:
-            self._paint_panel(painter, panel, frame)
+        self._paint_panels(painter, panels, frame)
         painter.restore()
         self._paint_cursor(painter, view, frame)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -220,6 +221,14 @@ class RunPlot(Painted):
             painter.setFont(theme.font(13))
             painter.drawText(QPointF(x + 32, y + 5), _("model, as found"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
+
+    def _paint_panels(self, painter: QPainter, panels: Sequence[Panel], frame: Frame) -> None:
+        """All bands first, so that none hides a curve."""
+        for panel in panels:
+            if panel.model_band is not None:
+                curves.draw_band(painter, *panel.model_band, frame)
+        for panel in panels:
+            self._paint_panel(painter, panel, frame)
 
     def _paint_panel(self, painter: QPainter, panel: Panel, frame: Frame) -> None:
         t = theme.tokens()
@@ -312,7 +321,7 @@ class RunPlot(Painted):
             painter.save()
             painter.setClipRect(plot)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            self._paint_panel(painter, panel, frame)
+            self._paint_panels(painter, [panel], frame)
             painter.restore()
             painter.setPen(theme.tokens()["ink"])
             painter.setFont(theme.font(13, 600))
