@@ -23,6 +23,18 @@ from zeotherm.core.catalogue.knowledge import (
     Sound,
 )
 from zeotherm.core.catalogue.measuring import Channel, Condition, FigureKind, Kind, Protocol
+from zeotherm.core.catalogue.procedures import (
+    Choice,
+    Emergency,
+    HeatRule,
+    HeatSource,
+    Procedure,
+    Recheck,
+    StateKind,
+    Step,
+    Touch,
+    check_procedures,
+)
 from zeotherm.core.machine.patches import merge_patch
 
 
@@ -49,6 +61,7 @@ class Material(Entry):
     capacity_j_m3k: Positive
     expansion_per_k: Figure
     emissivity: Positive
+    service_c: Figure | None = None  # of what is held hot for long
 
 
 class Filament(Entry):
@@ -64,6 +77,8 @@ class Filament(Entry):
     melting_c: Figure
     latent_j_kg: Figure
     melt_floor_c: Figure
+    pull_low_c: Figure  # where a cold strand lets go of the bore: the low and the high end of the practised band
+    pull_high_c: Figure
 
 
 class Break(Entry):
@@ -75,6 +90,7 @@ class Break(Entry):
     neck: str
     block_side: str
     neck_wall_mm: Positive
+    no_flame: str = ""  # why no flame may touch it
 
 
 class Joint(Entry):
@@ -326,6 +342,22 @@ class Catalogue(Entry):
     causes: dict[str, Cause]
     sound: dict[str, Sound]
     contradictions: dict[str, Contradiction]
+    states: dict[str, StateKind]
+    choices: dict[str, Choice]
+    heat_rules: dict[str, HeatRule]
+    heat_sources: dict[str, HeatSource]
+    touch: dict[str, Touch]
+    transitions: dict[str, Step]
+    rechecks: dict[str, Recheck]
+    procedures: dict[str, Procedure]
+    emergencies: dict[str, Emergency]
+
+    @model_validator(mode="after")
+    def _procedures_speak_of_what_is_there(self) -> Catalogue:
+        shelves = ("cautions", "choices", "heat_rules", "heat_sources", "remedies", "causes")
+        known: dict[str, dict[str, object]] = {name: self.shelf(name) for name in shelves}
+        check_procedures(self.procedures, self.transitions, self.rechecks, self.states, known)
+        return self
 
     @model_validator(mode="after")
     def _causes_speak_of_what_is_asked(self) -> Catalogue:
@@ -395,10 +427,16 @@ class Catalogue(Entry):
 
 
 def _plain() -> dict[str, Any]:
-    shelves = files("zeotherm.core.catalogue") / "data"
-    return {
-        name: tomllib.loads((shelves / f"{name}.toml").read_text(encoding="utf-8")) for name in Catalogue.model_fields
-    }
+    return {name: _read(name) for name in Catalogue.model_fields}
+
+
+def _read(name: str) -> dict[str, Any]:
+    """One shelf: a file, or a folder with a file for each of its entries."""
+    place = files("zeotherm.core.catalogue") / "data"
+    if (folder := place / name).is_dir():
+        entries = sorted((one for one in folder.iterdir() if one.name.endswith(".toml")), key=lambda one: one.name)
+        return {one.name.removesuffix(".toml"): tomllib.loads(one.read_text(encoding="utf-8")) for one in entries}
+    return tomllib.loads((place / f"{name}.toml").read_text(encoding="utf-8"))
 
 
 @cache

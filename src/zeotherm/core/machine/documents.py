@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, JsonValue, ValidationError, model_validator
 
+from zeotherm.core.machine.doing import Doing
 from zeotherm.core.machine.hours import Fault, Schedule
 from zeotherm.core.machine.intake import Intake
 from zeotherm.core.machine.measured import Measured
@@ -13,7 +14,7 @@ from zeotherm.core.machine.patches import Patch, merged
 from zeotherm.core.machine.quantity import Document, choice, quantity
 from zeotherm.core.machine.surroundings import Bed, Carriage, Case, ExtraHeat, Room, Surroundings
 
-VERSION = "1.3"
+VERSION = "1.4"
 
 
 class Hotend(Document):
@@ -350,6 +351,7 @@ class Job(Document):
     )
     intake: Intake = Intake()
     measured: Measured = Measured()
+    doing: Doing = Doing()
     catalogue: dict[str, JsonValue] = Field(
         default_factory=dict, description="Own materials and parts: a JSON merge patch over the shipped catalogue."
     )

@@ -1,0 +1,86 @@
+"""What a repair has to show before it is over, and what is expected where something is read."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.judgement.procedures.planning import fits, refusal
+from zeotherm.core.machine.documents import Job
+
+PAST = 1.5  # of the old time to failure
+LEAST_MIN = 60.0
+STOPPED = "stopped"  # the outcome of a run, in minutes
+PRELOAD_MORE_MM = 0.05  # over what the metal outgrows the liner by
+
+
+@dataclass(frozen=True, slots=True)
+class Proof:
+    """How long a proof run must go on [min], and what that comes from."""
+
+    minutes: float
+    failed_after: float | None
+    source: str  # told, run, model, print
+
+
+def proof(job: Job, model_failure_min: float | None = None) -> Proof:
+    """The length of a proof run: half as long again as it took to fail, an hour at least.
+
+    The old time to failure is what was told with the order, else the longest of the runs that stopped, else the
+    model's; where none is known, a whole print. model_failure_min: of the machine as found, from the first line.
+    """
+    stopped = [run.conditions[STOPPED] for run in job.measured.runs.values() if STOPPED in run.conditions]
+    runs = [float(one) for one in stopped if isinstance(one, int | float)]
+    told = job.doing.failed_after_min
+    ways = (("told", told), ("run", max(runs, default=None)), ("model", model_failure_min))
+    for source, minutes in ways:
+        if minutes is not None and math.isfinite(minutes):
+            return Proof(max(PAST * minutes, LEAST_MIN), minutes, source)
+    return Proof(max(job.found.schedule.print_min, LEAST_MIN), None, "print")
+
+
+def suggested(job: Job, catalogue: Catalogue) -> list[str]:
+    """Procedures that carry the taken options out; where none is taken, those that mend the decided cause."""
+    changes = [key for key in job.chosen if key in job.variants]
+    found = [name for name, work in catalogue.procedures.items() if set(work.does) & set(changes)]
+    done = {remedy for name in found for remedy in catalogue.procedures[name].does}
+    if any(key not in done for key in changes):
+        found.append("own_change")
+    if not changes and job.intake.decided:
+        found = [name for name, work in catalogue.procedures.items() if job.intake.decided in work.mends]
+    return in_order([name for name in found if fits(catalogue.procedures[name], job.found, catalogue)], catalogue)
+
+
+def in_order(names: list[str], catalogue: Catalogue) -> list[str]:
+    """Procedures in the order they are done: the least work first."""
+    known = [name for name in dict.fromkeys(names) if name in catalogue.procedures]
+    return sorted(known, key=lambda name: catalogue.procedures[name].rank)
+
+
+def offered(job: Job, catalogue: Catalogue) -> dict[str, str]:
+    """Every procedure that makes sense for the machine, in order, with why it is refused; nothing where it is not."""
+    names = in_order(list(catalogue.procedures), catalogue)
+    return {
+        name: refusal(catalogue.procedures[name], job.doing, job.found, catalogue)
+        for name in names
+        if fits(catalogue.procedures[name], job.found, catalogue)
+    }
+
+
+def needed_preload(seat_mm: float, preload_mm: float, short_mm: float, gap_mm: float) -> float:
+    """Preload that a liner needs so that it does not lift off when hot [mm].
+
+    seat_mm: what the model says is left of the compression at temperature; with the end cut anew and the nozzle set,
+    `short` and `gap` are gone. What the metal outgrows the liner by is preload - short - gap - seat.
+    """
+    return max(preload_mm - short_mm - gap_mm - seat_mm, 0.0) + PRELOAD_MORE_MM
+
+
+def liner_gap(diameter_mm: float, angle_deg: float) -> float:
+    """Gap that a slanted end leaves on a flat seat [mm]: d tan θ, by geometry.
+
+    >>> round(liner_gap(4.0, 1.0), 3)
+    0.07
+    """
+    return diameter_mm * math.tan(math.radians(angle_deg))
