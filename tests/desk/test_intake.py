@@ -19,6 +19,7 @@ from zeotherm.desk.causeroom import Diagnosis
 from zeotherm.desk.causeview import CheckView, intake
 from zeotherm.desk.widgets.check_card import CheckCard
 from zeotherm.shop import edits
+from zeotherm.shop.own_entries import CAUSES
 
 
 def diagnosed(job: Job) -> Diagnosis:
@@ -105,14 +106,14 @@ def window(open_window, qtbot):
 
 
 def test_own_causes_are_taken_in_and_wrong_ones_named(window, qtbot):
-    path = window.bench.own_causes()
+    path = window.bench.own_file(CAUSES)
     assert "Dunlin" in window.bench.job.machine
     path.write_text("[causes.clog]\ncommon = 900.0\n")
-    window.bench.read_own_causes()
+    window.bench.read_own_entries()
     assert window.bench.catalogue.causes["clog"].common == 900.0
     qtbot.waitUntil(lambda: window.intake.diagnosis.ranking.first.key == "clog", timeout=5_000)
     path.write_text("[causes.clog]\ncommon = -1.0\n")
-    window.bench.read_own_causes()
+    window.bench.read_own_entries()
     assert "line 2" in window.spine.entry.hint.toolTip()
     assert window.bench.catalogue.causes["clog"].common == shipped().causes["clog"].common
 
@@ -162,8 +163,8 @@ def test_a_wrong_reading_is_refused_in_place(qtbot, text, why):
 
 def test_own_and_the_jobs_own_entries_stand_together(window):
     bench = window.bench
-    bench.own_causes().write_text("[causes.clog]\ncommon = 50.0\n")
-    bench.read_own_causes()
+    bench.own_file(CAUSES).write_text("[causes.clog]\ncommon = 50.0\n")
+    bench.read_own_entries()
     assert bench.catalogue.causes["clog"].common == 50.0
     assert bench.catalogue is bench.catalogue  # made once, not at every key
 

@@ -9,7 +9,7 @@ from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.shop import edits
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import dumps, loads, unknown_answers
-from zeotherm.shop.own_causes import begin_own, read_own
+from zeotherm.shop.own_entries import CAUSES, begin_own, read_own
 from zeotherm.shop.workshop import Workshop
 from zeotherm.wording.entry import Fact, Measured, Unclear, understand
 
@@ -131,17 +131,17 @@ def test_what_cannot_be_attached_is_told(tmp_path, name, why):
 
 def test_own_causes_go_over_the_shipped(tmp_path):
     path = tmp_path / "causes.toml"
-    assert read_own(path) == {}
+    assert read_own(CAUSES, path) == {}
     path.write_text('[causes.clog]\ncommon = 20.0\n[causes.mouse]\nlabel = "Mouse"\ndomain = "other"\ncommon = 1.0\n'
                     'why = "an old barn"\nmends = "a cat"\n')  # fmt: skip
-    found = shipped().with_own(read_own(path))
+    found = shipped().with_own(read_own(CAUSES, path))
     assert (found.causes["clog"].common, found.causes["mouse"].label) == (20.0, "Mouse")
 
 
 def test_the_file_of_own_causes_begins_with_the_shipped_as_comments(tmp_path):
     path = tmp_path / "causes.toml"
-    begin_own(path)
-    assert read_own(path) == {}
+    begin_own(CAUSES, path)
+    assert read_own(CAUSES, path) == {}
     assert "# [causes.clog.shows]" in path.read_text()
 
 
@@ -159,6 +159,6 @@ def test_a_wrong_file_of_own_causes_names_line_and_field(tmp_path, text, line, f
     path = tmp_path / "causes.toml"
     path.write_text(text)
     with pytest.raises(ShopError, match=line) as told_:
-        read_own(path)
+        read_own(CAUSES, path)
     assert field in str(told_.value)
     assert "shipped causes are used" in str(told_.value)

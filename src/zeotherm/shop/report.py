@@ -93,7 +93,7 @@ class Sheet:
 def html(sheet: Sheet, picture: bytes, written: str) -> str:
     """The report as one HTML page; picture: PNG of the section; written: the date as shown."""
     job, answer, course = sheet.job, sheet.answer, sheet.course
-    return _template().render(
+    return template("report.html").render(
         job=job,
         written=written,
         version=__version__,
@@ -202,15 +202,16 @@ def _reading(sheet: Sheet, key: str) -> dict[str, str]:
 
 
 @cache
-def _template() -> Template:
+def template(name: str) -> Template:
+    """One of the shop's pages; what a page asks for and is not given is an error."""
     from jinja2 import Environment, PackageLoader, StrictUndefined
 
     pages = Environment(loader=PackageLoader("zeotherm.shop"), autoescape=True, undefined=StrictUndefined)
-    return pages.get_template("report.html")
+    return pages.get_template(name)
 
 
-def pdf(page: str, title: str) -> bytes:
-    """The HTML page as one A4 page of PDF, drawn smaller where it must be; needs a running QGuiApplication."""
+def pdf(page: str, title: str, *, one_page: bool = True) -> bytes:
+    """The HTML page as A4 pages of PDF; one_page: as one, drawn smaller where it must be. Needs a QGuiApplication."""
     from PyQt6.QtCore import QBuffer, QIODevice, QMarginsF, QPointF, QRectF, QSizeF
     from PyQt6.QtGui import QFont, QPageLayout, QPageSize, QPainter, QPdfWriter, QTextDocument
 
@@ -226,7 +227,11 @@ def pdf(page: str, title: str) -> bytes:
     document = QTextDocument()
     document.setDefaultFont(QFont("Atkinson Hyperlegible Next", 8))
     document.setHtml(page)
-    scale = next((one for one in SCALES if _fits(document, writer.width() / one, writer.height() / one)), SCALES[-1])
+    scale = (
+        1.0
+        if not one_page
+        else next((one for one in SCALES if _fits(document, writer.width() / one, writer.height() / one)), SCALES[-1])
+    )
     document.setPageSize(QSizeF(writer.width() / scale, writer.height() / scale))
     painter = QPainter(writer)
     painter.scale(scale, scale)

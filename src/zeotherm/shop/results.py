@@ -17,9 +17,11 @@ from zeotherm.core.judgement.causes.ranking import Ranking
 from zeotherm.core.judgement.course import Course, Failure
 from zeotherm.core.judgement.margins import Margin
 from zeotherm.core.judgement.over_time import OverTime
+from zeotherm.core.judgement.procedures.planning import Order, tools
+from zeotherm.core.judgement.procedures.proving import Proof
 from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.twin.stations import STATIONS
-from zeotherm.wording import causes
+from zeotherm.wording import causes, work
 from zeotherm.wording import course as times
 from zeotherm.wording import margins as words
 from zeotherm.wording.verdict import BEYOND, verdict
@@ -172,6 +174,33 @@ def causes_as_data(job: Job, catalogue: Catalogue, ranking: Ranking, plan: Plan)
         ],
         "enough": causes.enough(plan),
         "ohms": [causes.ohm_finding(one) for one in findings],
+    }
+
+
+def order_as_data(job: Job, order: Order, asked: Proof, catalogue: Catalogue) -> dict[str, Any]:
+    """A work order, as plain data."""
+    return {
+        "job": job.number,
+        "procedures": [catalogue.procedures[key].label for key in job.doing.procedures if key in catalogue.procedures],
+        "steps": len(order.steps),
+        "minutes": order.minutes_left,
+        "proof": {"minutes": asked.minutes, "failed_after_min": asked.failed_after, "text": work.proof(asked)},
+        "tools": list(tools(order.lines)),
+        "lines": [
+            {
+                "key": line.key,
+                "label": line.work if line.bar == "refused" else line.step.label,
+                "status": line.status,
+                "signs": list(line.step.signs),
+                "target_c": line.target.value if line.target is not None and line.status != "barred" else None,
+                "minutes": line.step.minutes,
+                "gates": [gate.text for gate in line.step.gates],
+                "exits": [one.label for one in line.exits],
+                "ended": work.ended(line),
+                "bar": work.bar(line, catalogue) if line.status == "barred" else "",
+            }
+            for line in order.lines
+        ],
     }
 
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -118,6 +118,42 @@ def day(seed: int = 4, setting: Setting | None = None) -> Iterator[Row]:
         if step % every == 0:
             feeding = flows and plug < JAM_PLUG_MM
             yield _logged(clock, shown, room, watts, feeding, hot, today, rng, meter)
+
+
+def cooling_rows(setting: Setting, seed: int = 4, minutes: float = 180.0) -> Iterator[Row]:
+    """The machine from the moment its heat goes off after a short print, a row a second, with the bed never heated."""
+    short = replace(setting, print_min=6.0, cool_min=minutes, idle_min=0.0, bed_c=0.0, logged_s=STEP, sun=0.0)
+    off = False
+    was = 0.0
+    for row in day(seed, short):
+        off = off or (was > 190.0 and row.hotend < was and row.watts < IDLE_W + MOVES_W)
+        was = row.hotend
+        if off:
+            yield row
+
+
+def heat_gun(
+    goal_c: float, air_c: float, film_w_m2k: float, area_m2: float, room_c: float, seed: int = 4
+) -> float | None:
+    """Seconds until the last of the sink's three pieces is at a temperature under a heat gun, off the machine.
+
+    The jet strikes the upper pieces more than the lowest, wavers by a twentieth, and each piece radiates. None: it is
+    not reached within half an hour.
+    """
+    rng = np.random.default_rng(seed)
+    pieces, heat = np.full(3, room_c), HEAT[[SINK_LOW, SINK_MID, SINK_TOP]]
+    share, step = np.array([0.30, 0.37, 0.33]), 0.05
+    for count in range(int(1800.0 / step)):
+        jet = film_w_m2k * area_m2 * share * (1.0 + 0.05 * math.sin(0.7 * count * step + rng.uniform(-0.1, 0.1)))
+        into = jet * (air_c - pieces) - 5.67e-8 * 0.7 * 0.35 * area_m2 * share * (
+            (pieces + 273.15) ** 4 - (room_c + 273.15) ** 4
+        )
+        passed = 0.58 * np.diff(pieces)
+        into += np.array([passed[0], passed[1] - passed[0], -passed[1]])
+        pieces = pieces + step * into / heat
+        if pieces.min() >= goal_c:
+            return (count + 1) * step
+    return None
 
 
 def _chance(setting: Setting, rng: np.random.Generator) -> _Day:

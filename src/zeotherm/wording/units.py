@@ -78,3 +78,17 @@ def convert(value: float, typed: str, wanted: str) -> float:
     if unit != wanted:
         raise NotANumberError(f"{typed} is {KINDS[unit]}; this wants {KINDS.get(wanted, wanted)} in {wanted}.")
     return scale(value)
+
+
+def number_in(text: str, wanted: str) -> float:
+    """A number with its unit or without, in the wanted unit. Raises NotANumberError.
+
+    >>> number_in("118 F", "°C"), number_in("3 Ω", "Ω")
+    (47.77777777777778, 3.0)
+    """
+    found = NUMBER.match(text.strip())
+    if found is None:
+        raise NotANumberError(f"'{text.strip()}' is no number.")
+    typed = text.strip()[found.end() :].strip()
+    value = read_number(found.group(0))
+    return value if typed.lower() == wanted.lower() else convert(value, typed, wanted)

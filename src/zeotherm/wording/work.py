@@ -1,0 +1,247 @@
+"""Words for the work: what to do now, why a step is held, what a repair has to show."""
+
+from __future__ import annotations
+
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.catalogue.procedures import Gate, Record, Step
+from zeotherm.core.judgement.margins import State
+from zeotherm.core.judgement.procedures.gates import GateState, Span, Why
+from zeotherm.core.judgement.procedures.planning import Line, Order, settled
+from zeotherm.core.judgement.procedures.proving import Proof
+from zeotherm.core.judgement.procedures.targets import Target
+from zeotherm.core.machine.doing import Doing
+from zeotherm.wording import numbers
+from zeotherm.wording.language import _
+from zeotherm.wording.verdict import Verdict
+
+WAYS = {"probe": _("contact probe"), "console": _("the machine's own sensor"), "camera": _("camera")}
+SOURCES = {
+    "told": _("as told with the order"), "run": _("by the run that stopped"), "model": _("by the model"),
+    "print": _("no failure is known: a whole print"),
+}  # fmt: skip
+HELD = {
+    Why.COMPUTING: _("The wait is being computed."),
+    Why.NO_READING: _("Hold a contact probe on the metal and type what it shows: the forecast alone opens nothing."),
+    Why.STALE: _("The last reading is too old to speak for now: read again."),
+    Why.HOT: _("Still too hot to touch. Keep hands and tools off."),
+    Why.COLD: _("Not warm enough yet."),
+    Why.OVER_CAP: _("Over what the weakest part stands: turn it down now."),
+    Why.CAMERA: _("A camera sees bare metal as cold. Only a contact probe counts here."),
+    Why.TOO_LOW: _("Lower than it can be by now: press the probe onto bare metal and read again."),
+    Why.TOO_HIGH: _("Hotter than it was with the heat off: is the heater still on? Pull the plug and find out."),
+    Why.IMPOSSIBLE: _("No probe shows that. Look at the probe and its unit."),
+    Why.NOT_BEGUN: _("The time has not begun to run."),
+    Why.TIME: _("The time is not over."),
+    Why.CLOCK: _("The computer's clock stands before the last entry: it was set back. Begin the wait anew."),
+}
+
+
+def span(seconds: float) -> str:
+    """A wait in minutes and seconds, or in hours: '4:15'.
+
+    >>> span(255.0), span(7500.0)
+    ('4:15', '2 h 05 min')
+    """
+    whole = round(seconds)
+    if whole >= 3600:
+        minutes = round(seconds / 60.0)
+        return f"{minutes // 60} h {minutes % 60:02d} min"
+    return f"{whole // 60}:{whole % 60:02d}"
+
+
+def between(left: Span) -> str:
+    """A wait with its band."""
+    early, likely, late = left
+    if late - early < 2.0:
+        return span(likely)
+    return _("{likely} ({early} to {late})").format(likely=span(likely), early=span(early), late=span(late))
+
+
+def minutes(value: float) -> str:
+    """A length of work: '35 min', '2 h 10 min'."""
+    whole = round(value)
+    return f"{whole} min" if whole < 60 else f"{whole // 60} h {whole % 60:02d} min"
+
+
+def out_of_bounds(record: Record, value: float) -> str:
+    """A value that cannot be."""
+    unit = f" {record.unit}" if record.unit else ""
+    if record.low == record.high:
+        return _("{label}: {value:g}{unit} must be {low:g}. The step stays open until it is.").format(
+            label=record.label, value=value, unit=unit, low=record.low
+        )
+    return _("{label}: {value:g}{unit} is outside {low:g} to {high:g}{unit}. Look again.").format(
+        label=record.label, value=value, unit=unit, low=record.low, high=record.high
+    )
+
+
+def held(state: GateState) -> str:
+    """Why a gate is held, in one line."""
+    if state.why is Why.TICK:
+        return _("Confirm first: {what}.").format(what=state.gate.text.rstrip("."))
+    if state.left is not None and state.why in (Why.TIME, Why.HOT):
+        return f"{HELD[state.why]} {_('About {left} to go.').format(left=between(state.left))}"
+    return HELD.get(state.why, "")
+
+
+def short_held(state: GateState) -> str:
+    """The same for a button."""
+    if state.left is not None and state.why in (Why.TIME, Why.HOT, Why.COLD, Why.NO_READING) and state.left[1] > 0.5:
+        return _("Held, {left} to go").format(left=span(state.left[1]))
+    return {Why.TICK: _("Held: confirm first"), Why.COMPUTING: _("Held: computing")}.get(
+        state.why, _("Held: read a probe")
+    )
+
+
+def proof_too_short(ran: float, asked: Proof) -> str:
+    """A proof run that proves nothing yet."""
+    return _("{ran} is short of the {asked} that this repair has to show: it is not proved yet.").format(
+        ran=minutes(ran), asked=minutes(asked.minutes)
+    )
+
+
+def proof(asked: Proof) -> str:
+    """How long the proof run must be, and why."""
+    if asked.failed_after is None:
+        return _("{asked}: {source}").format(asked=minutes(asked.minutes), source=SOURCES[asked.source])
+    return _("{asked}: half as long again as the {old} to the old failure, {source}").format(
+        asked=minutes(asked.minutes), old=minutes(asked.failed_after), source=SOURCES[asked.source]
+    )
+
+
+def target(aim: Target, step: Step, catalogue: Catalogue) -> str:
+    """How hot, and what that comes from."""
+    rule = catalogue.heat_rules[step.heat]
+    told = _("{value:.0f} °C {label}").format(value=aim.value, label=rule.label)
+    if aim.capped and aim.cap is not None:
+        told += _("; held down by the {part}, which stands {most:.0f} °C ({source})").format(
+            part=aim.cap.part.lower() if not aim.cap.part.startswith("PTFE") else aim.cap.part,
+            most=aim.cap.value,
+            source=aim.cap.source,
+        )
+    elif aim.cap is not None:
+        told += _("; the weakest part, {part}, stands {most:.0f} °C").format(
+            part=aim.cap.part.lower() if not aim.cap.part.startswith("PTFE") else aim.cap.part, most=aim.cap.value
+        )
+    return told + "."
+
+
+def bar(line: Line, catalogue: Catalogue) -> str:
+    """Why a step is not offered."""
+    if line.bar == "cap" and line.target is not None and line.target.cap is not None:
+        return _("Not offered: it takes {least:.0f} °C, and the {part} stands {most:.0f} °C ({source}).").format(
+            least=line.target.least,
+            part=line.target.cap.part,
+            most=line.target.cap.value,
+            source=line.target.cap.source,
+        )
+    return _("Not offered: {why}").format(why=line.bar_text)
+
+
+def choice(key: str, doing: Doing, catalogue: Catalogue) -> str:
+    """What was settled, and why."""
+    about = catalogue.choices[key]
+    label, why = about.options[settled(key, doing, catalogue)]
+    return f"{about.label}: {label} ({why})"
+
+
+def headline(order: Order, doing: Doing) -> str:
+    """Where the order stands, for the spine."""
+    if doing.written is None:
+        return _("After the choice")
+    if order.stuck and order.now is None:
+        return _("Cannot go on")
+    if order.now is None:
+        return _("{count} re-checks failed").format(count=len(order.failed)) if order.failed else _("All done")
+    return _("Step {number} of {count}").format(number=order.number, count=len(order.steps))
+
+
+def standing(order: Order, doing: Doing) -> State:
+    """What the spine's shape says of the work: open until it is done and proved."""
+    if doing.written is None or order.now is not None:
+        return State.UNKNOWN
+    return State.OVER if order.failed or order.stuck else State.CLEAR
+
+
+def verdict(order: Order, doing: Doing, states: list[GateState], catalogue: Catalogue) -> Verdict:
+    """What to do now."""
+    now = order.now
+    if doing.written is None:
+        if order.lines:
+            told = _("{count} steps, about {time}. Look them over, settle what is open, then write the order.")
+            told = told.format(count=len(order.steps), time=minutes(order.minutes_left))
+            return Verdict(_("What is to be done"), told, State.UNKNOWN)
+        return Verdict(
+            _("Nothing is ordered yet"), _("Take options on Choose, or put a procedure on the order below."),
+            State.UNKNOWN,
+        )  # fmt: skip
+    if now is None and order.stuck:
+        barred = next(line for line in order.lines if line.status == "barred" and line.key.startswith("to/"))
+        return Verdict(_("This order cannot go on"), bar(barred, catalogue), State.OVER)
+    if now is None:
+        if order.failed:
+            why = "; ".join(line.step.label.lower() for line in order.failed)
+            return Verdict(_("Done, but not mended"), _("Failed: {why}.").format(why=why), State.OVER)
+        return Verdict(_("The work is done and proved"), _("Every re-check passed."), State.CLEAR)
+    text = _("Step {number} of {count}: {label}").format(
+        number=order.number, count=len(order.steps), label=_lower(now.step.label)
+    )
+    closed = [state for state in states if not state.open]
+    if not closed:
+        return Verdict(text, _("Go by the text below, then say how it ended."), State.CLEAR)
+    first = next((state for state in closed if state.why is not Why.TICK), closed[0])
+    worst = State.OVER if first.why in (Why.HOT, Why.TOO_HIGH, Why.OVER_CAP) else State.CLOSE
+    return Verdict(text, held(first), worst)
+
+
+def _lower(text: str) -> str:
+    return text[:1].lower() + text[1:]
+
+
+def power_line(order: Order) -> str:
+    """Whether the plug is in, and which step changes it: never left to memory."""
+    out = order.state.get("power") == "out"
+    ahead = [line for line in order.lines if line.status in ("now", "ahead")]
+    wanted = "to/power.in" if out else "to/power.out"
+    steps = order.steps
+    at = next((steps.index(line) + 1 for line in ahead if line.key == wanted), None)
+    told = _("Mains plug is out and tagged.") if out else _("Mains plug is in.")
+    if at is None:
+        return told
+    return told + " " + (_("Step {at} puts it back.") if out else _("Step {at} pulls it.")).format(at=at)
+
+
+def part(line: Line) -> str:
+    """What a step belongs to: a procedure, the checks after it, or what leads from one to the next."""
+    return _("Checked after") if line.key.startswith("check/") else line.work
+
+
+def wait_rule(gate: Gate, catalogue: Catalogue) -> str:
+    """A wait, as it stands on paper."""
+    if gate.kind == "cool":
+        about = catalogue.touch["metal"]
+        return _("Wait {text}: {limit:.0f} °C or less on a contact probe ({source}).").format(
+            text=gate.text, limit=about.limits["600"], source=about.source
+        )
+    if gate.kind == "reach":
+        return _("Wait {text}.").format(text=gate.text)
+    return _("Hold {text}.").format(text=gate.text)
+
+
+def ended(line: Line) -> str:
+    """How a step that is behind ended: its exit, and what was noted."""
+    if line.done is None:
+        return ""
+    exit_label = next((one.label for one in line.step.exits if one.key == line.done.exit), line.done.exit)
+    notes = []
+    for record in line.step.record:
+        value = line.done.values.get(record.key)
+        if isinstance(value, float | int):
+            notes.append(
+                f"{record.label.lower()} {numbers.plain(float(value), 2).rstrip('0').rstrip('.')} {record.unit}".strip()
+            )
+        elif value:
+            notes.append(f"{record.label.lower()}: {value}")
+    if line.done.photos:
+        notes.append(_("{count} photographs").format(count=len(line.done.photos)))
+    return "; ".join([exit_label, *notes])
