@@ -1,6 +1,6 @@
 """The command line: the same answers without a screen."""
 
-from zeotherm.cli import jobs, measuring
+from zeotherm.cli import jobs, measuring, working
 from zeotherm.cli.group import main
 
-__all__ = ["jobs", "main", "measuring"]
+__all__ = ["jobs", "main", "measuring", "working"]

@@ -13,6 +13,7 @@ from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.judgement.ask import first_answer
 from zeotherm.core.judgement.board import offered
 from zeotherm.core.machine.documents import Job, Setup, Variant
+from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.patches import Patch, composed
 from zeotherm.core.machine.quantity import declared
 from zeotherm.core.solver.axisymmetric import NotConvergedError
@@ -23,7 +24,7 @@ from zeotherm.desk.answering import Found, Kept, OtherJob, Work, at_moment, list
 from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
 from zeotherm.shop import edits, job_files
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.own_causes import begin_own, own_file, read_own
+from zeotherm.shop.own_entries import ALL, OwnFile, begin_own, read_own
 from zeotherm.shop.workshop import Workshop
 from zeotherm.wording.language import _
 
@@ -101,26 +102,27 @@ class Bench(QObject):
         self.set_note("count jobs", "yes" if count else "no")
         self.job_changed.emit(self._job)
 
-    def read_own_causes(self) -> None:
-        """Take in the shop's own causes again, and rank by them."""
+    def read_own_entries(self) -> None:
+        """Take in the shop's own causes and procedures again."""
         if self._read_own():
-            self.told.emit(_("The shop's own causes are read."))
+            self.told.emit(_("The shop's own causes and procedures are read."))
         self.job_changed.emit(self._job)
 
     def _read_own(self) -> bool:
-        """Take in the shop's own causes; where they are wrong, say so and use the shipped ones."""
-        try:
-            self._own = read_own(own_file(self._workshop.path))
-        except ShopError as wrong:
-            self._own = {}
-            self.told.emit(str(wrong))
-            return False
-        return True
+        """Take in the shop's own files; where one is wrong, say so and use what ships."""
+        self._own, read = {}, True
+        for kind in ALL:
+            try:
+                self._own = composed(self._own, read_own(kind, kind.beside(self._workshop.path)))
+            except ShopError as wrong:
+                self.told.emit(str(wrong))
+                read = False
+        return read
 
-    def own_causes(self) -> Path:
-        """The file of the shop's own causes, made if there is none. Raises ShopError."""
-        path = own_file(self._workshop.path)
-        begin_own(path)
+    def own_file(self, kind: OwnFile) -> Path:
+        """One of the shop's own files, made if there is none. Raises ShopError."""
+        path = kind.beside(self._workshop.path)
+        begin_own(kind, path)
         return path
 
     @property
@@ -204,11 +206,15 @@ class Bench(QObject):
         """Settle on a cause, or open the question again."""
         self.edit(lambda job: edits.decided(job, cause, self.catalogue), _("cause decided"))
 
+    def take_in(self, path: Path) -> Attachment:
+        """Take a file's bytes into the workshop. Raises ShopError."""
+        return self._workshop.attach(path)
+
     def attach(self, path: Path) -> None:
         """Keep a photograph or another file with the job."""
 
         def attached(job: Job) -> Job:
-            return edits.with_attachment(job, self._workshop.attach(path))
+            return edits.with_attachment(job, self.take_in(path))
 
         if self.edit(attached, _("file attached")):
             self.told.emit(_("Kept with the job: {name}").format(name=path.name))

@@ -9,15 +9,17 @@ from pathlib import Path
 from PyQt6.QtCore import QBuffer, QIODevice, QRectF
 from PyQt6.QtGui import QGuiApplication, QImage, QPainter
 
+from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.board import Column, column
 from zeotherm.core.judgement.course import Course, plan
+from zeotherm.core.judgement.procedures.proving import Proof
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.patina import Span
 from zeotherm.desk.pictures import hotend
-from zeotherm.shop import report
+from zeotherm.shop import order_sheet, report
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import write_bytes
 
@@ -70,20 +72,42 @@ def title(job: Job) -> str:
 
 def save(found: Found, path: Path, written: str, change: Change = None) -> None:
     """Write .html or .pdf; raises ShopError."""
-    text = page(found, written, change)
-    kinds = {".html": lambda: text.encode("utf-8"), ".pdf": lambda: report.pdf(text, title(found.job))}
+    _write(path, page(found, written, change), title(found.job), one_page=True)
+
+
+def save_order(job: Job, catalogue: Catalogue, asked: Proof, path: Path, printed: str) -> None:
+    """Write the work order as .html or .pdf. Raises ShopError, RefusedError."""
+    text = order_sheet.html(job, catalogue, asked, printed)
+    _write(path, text, _order_title(job), one_page=False)
+
+
+def _order_title(job: Job) -> str:
+    return f"{title(job)}, work order"
+
+
+def _write(path: Path, text: str, named: str, *, one_page: bool) -> None:
+    """Write a page as its ending says. Raises ShopError."""
+    kinds = {
+        ".html": lambda: text.encode("utf-8"),
+        ".pdf": lambda: report.pdf(text, named, one_page=one_page),
+    }
     make = kinds.get(path.suffix.lower())
     if make is None:
         raise ShopError(f"{path.name} ends in neither .html nor .pdf. Give it one of these endings.")
     write_bytes(path, make())
 
 
-def write_report(job: Job, course: Course, answer: Answer, time: float, path: Path, written: str) -> None:
-    """The report without a window, for the command line; raises ShopError."""
+def need_application() -> None:
+    """Fonts and pages need one, with no screen where there is no window; kept alive while it is used."""
     if QGuiApplication.instance() is None:
         os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-        write_report.application = QGuiApplication([])  # type: ignore[attr-defined]  # kept alive while it is used
+        need_application.application = QGuiApplication([])  # type: ignore[attr-defined]
     theme.load_fonts()
+
+
+def write_report(job: Job, course: Course, answer: Answer, time: float, path: Path, written: str) -> None:
+    """The report without a window, for the command line; raises ShopError."""
+    need_application()
     was = plan(job.found, answer.catalogue, job.tolerances) if job.trial else None
     change: Change = None
     if job.chosen:

@@ -141,7 +141,7 @@ QPushButton:disabled {{ color: {rule}; }}
 QCheckBox::indicator {{
     width: 15px; height: 15px; border: 1px solid {rule}; border-radius: 3px; background: {flag};
 }}
-QCheckBox::indicator:checked {{ background: {accent}; border-color: {accent}; }}
+QCheckBox::indicator:checked {{ background: {accent}; border-color: {accent}; image: url("{tick}"); }}
 QCheckBox:focus {{ color: {meas}; }}
 QMenu {{ background: {panel}; border: 1px solid {rule}; padding: 4px; }}
 QMenu::item {{ padding: 5px 24px 5px 14px; }}
@@ -159,4 +159,5 @@ QDialog, QMessageBox {{ background: {sheet}; }}
 def style_sheet() -> str:
     """The style sheet of the ordinary widgets."""
     t = tokens()
-    return SHEET.format(**{slot.name: getattr(t, slot.name) for slot in fields(t)})
+    tick = Path(str(files("zeotherm") / "desk" / f"tick-{t.name}.svg")).as_posix()
+    return SHEET.format(tick=tick, **{slot.name: getattr(t, slot.name) for slot in fields(t)})

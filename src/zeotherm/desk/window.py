@@ -6,16 +6,23 @@ from collections.abc import Callable
 from datetime import date
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QEvent, QObject, Qt
-from PyQt6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent, QGuiApplication, QKeyEvent, QKeySequence
+from PyQt6.QtCore import QByteArray, QEvent, QObject, Qt, QUrl
+from PyQt6.QtGui import (
+    QAction,
+    QCloseEvent,
+    QDesktopServices,
+    QDragEnterEvent,
+    QDropEvent,
+    QGuiApplication,
+    QKeyEvent,
+    QKeySequence,
+)
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QApplication,
     QComboBox,
     QDialog,
-    QDialogButtonBox,
     QFileDialog,
-    QFormLayout,
     QLineEdit,
     QMainWindow,
     QMenu,
@@ -28,6 +35,7 @@ from PyQt6.QtWidgets import (
 )
 
 from zeotherm import __version__
+from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import reports, theme
@@ -35,6 +43,9 @@ from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.boardview import Solved, board
 from zeotherm.desk.views.choose import ChooseView
+from zeotherm.desk.views.describe import Describe
+from zeotherm.desk.views.do import DoPage
+from zeotherm.desk.views.emergency import EmergencyView
 from zeotherm.desk.views.explain import ExplainView
 from zeotherm.desk.views.intake import IntakePage
 from zeotherm.desk.views.jobs import JobsView
@@ -44,7 +55,9 @@ from zeotherm.desk.views.report import ReportView
 from zeotherm.desk.widgets.rows import Row
 from zeotherm.desk.widgets.spine import Spine
 from zeotherm.shop.arrivals import Arrival, kind_of
+from zeotherm.shop.edits import RefusedError
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.own_entries import CAUSES, WORK, OwnFile
 from zeotherm.shop.workers import Workers
 from zeotherm.wording.entry import Understood, understand
 from zeotherm.wording.language import _
@@ -71,11 +84,20 @@ class Window(QMainWindow):
         self.intake = IntakePage(bench, self.workers)
         self.measure = MeasurePage(bench)
         self.choose = ChooseView(bench, self.workers)
+        self.do = DoPage(bench)
+        self.emergency = EmergencyView(shipped())
         self.jobs = JobsView(bench)
         self.machine: MachineDialog | None = None
         self.report = ReportView(bench, lambda: self.choose.change)
         self.stack = QStackedWidget()
-        for view in (self.intake, self.measure, self.explain, self.choose, self.jobs, self.report):
+        self.steps = (
+            (self.spine.intake, self.intake, self.show_intake), (self.spine.measure, self.measure, self.show_measure),
+            (self.spine.explain, self.explain, self.show_explain), (self.spine.choose, self.choose, self.show_choose),
+            (self.spine.do, self.do, self.show_do),
+        )  # fmt: skip
+        self.views = (*(view for _cell, view, _show in self.steps), self.jobs, self.report, self.emergency)
+        self._before_alarm: QWidget = self.explain
+        for view in self.views:
             self.stack.addWidget(view)
         body = QWidget()
         body.setObjectName("page")
@@ -115,6 +137,23 @@ class Window(QMainWindow):
         self._turn_to(self.choose)
         self.choose.begin()
 
+    def show_do(self) -> None:
+        """The work order, step by step."""
+        self._turn_to(self.do)
+        self.do.begin()
+
+    def show_emergency(self) -> None:
+        """Smoke or runaway: what to do at once."""
+        shown = self.stack.currentWidget()
+        if shown is not None and shown is not self.emergency:
+            self._before_alarm = shown
+        self._turn_to(self.emergency)
+        self.emergency.back.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _leave_emergency(self) -> None:
+        """Back to what was shown before."""
+        self._turn_to(self._before_alarm)
+
     def show_machine(self) -> None:
         """Every number and part of the machine, beside the window."""
         if self.machine is None:
@@ -137,16 +176,16 @@ class Window(QMainWindow):
     def _turn_to(self, view: QWidget) -> None:
         self.stack.setCurrentWidget(view)
         self.spine.job.setChecked(view is self.jobs)
-        self.spine.intake.setChecked(view is self.intake)
-        self.spine.measure.setChecked(view is self.measure)
-        self.spine.explain.setChecked(view is self.explain)
-        self.spine.choose.setChecked(view is self.choose)
+        for cell, step, _show in self.steps:
+            cell.setChecked(view is step)
         if view is self.intake:
             self.intake.setFocus(Qt.FocusReason.OtherFocusReason)
         if view is self.measure:
             self.measure.plot.setFocus(Qt.FocusReason.OtherFocusReason)
         if view is self.explain:
             self.explain.cutaway.setFocus(Qt.FocusReason.OtherFocusReason)
+        if view is self.do:
+            self.do.setFocus(Qt.FocusReason.OtherFocusReason)
         if view is self.jobs:
             self.jobs.list.focus_row(str(self.bench.key))
 
@@ -156,18 +195,20 @@ class Window(QMainWindow):
         bench.answered.connect(self._show_answer)
         bench.told.connect(lambda text: self.spine.entry.say(text))
         self.spine.job.clicked.connect(self._toggle_jobs)
-        self.spine.intake.clicked.connect(self.show_intake)
-        self.spine.measure.clicked.connect(self.show_measure)
-        self.spine.explain.clicked.connect(self.show_explain)
+        for cell, _view, show in self.steps:
+            cell.clicked.connect(show)
+        self.spine.alarm.clicked.connect(self.show_emergency)
+        self.emergency.back_wanted.connect(self._leave_emergency)
+        self.do.answered.connect(self.spine.do.show_answer)
+        self.do.print_wanted.connect(self._print)
         self.measure.answered.connect(self.spine.measure.show_answer)
         self.measure.verdict.button.clicked.connect(self.show_explain)
-        self.spine.choose.clicked.connect(self.show_choose)
         self.choose.room.changed.connect(self._show_board)
         self.intake.answered.connect(self.spine.intake.show_answer)
         self.intake.verdict.button.clicked.connect(self.show_explain)
         self.spine.entry.entered.connect(self._enter)
         self.explain.verdict.button.clicked.connect(self.show_choose)
-        self.choose.verdict.button.clicked.connect(self.show_report)
+        self.choose.verdict.button.clicked.connect(self.show_do)
         self.jobs.opened.connect(self._open)
         self.jobs.new_wanted.connect(self._new)
         self.jobs.import_wanted.connect(self._import)
@@ -211,8 +252,9 @@ class Window(QMainWindow):
                 (_("Export this job"), "Ctrl+S", self._export),
                 (_("Describe this job"), "Ctrl+D", self._describe),
                 (_("All of the machine"), "Ctrl+M", self.show_machine),
-                (_("The shop's own causes"), "", self.intake.open_own_causes),
-                (_("Read the own causes again"), "", self.bench.read_own_causes),
+                (_("The shop's own causes"), "", lambda: self._open_own(CAUSES)),
+                (_("The shop's own procedures"), "", lambda: self._open_own(WORK)),
+                (_("Read the shop's own files again"), "", self.bench.read_own_entries),
             ),
             (
                 (_("Undo"), "Ctrl+Z", self.bench.undo),
@@ -226,6 +268,8 @@ class Window(QMainWindow):
                 (_("Measure"), "F3", self.show_measure),
                 (_("Explain"), "F4", self.show_explain),
                 (_("Choose"), "F5", self.show_choose),
+                (_("Do"), "F6", self.show_do),
+                (_("Smoke or runaway"), "F1", self.show_emergency),
                 (_("Next step"), "PgDown", lambda: self._along_spine(1)),
                 (_("Previous step"), "PgUp", lambda: self._along_spine(-1)),
                 (_("Ladder span"), "F8", self._next_span),
@@ -236,7 +280,7 @@ class Window(QMainWindow):
                 (_("Larger text"), "Ctrl++", lambda: self._resize_text(0.1)),
                 (_("Smaller text"), "Ctrl+-", lambda: self._resize_text(-0.1)),
             ),
-            ((_("Report"), "Ctrl+P", self.show_report), (_("About Zeotherm"), "", self._about)),
+            ((_("Print: report, or work order"), "Ctrl+P", self._print), (_("About Zeotherm"), "", self._about)),
         )
         for group in groups:
             for text, keys, action in group:
@@ -312,15 +356,16 @@ class Window(QMainWindow):
             bar = self.report.page.verticalScrollBar()
             bar.setValue(bar.value() + by * bar.pageStep())
             return
-        steps = (self.show_intake, self.show_measure, self.show_explain, self.show_choose)
-        views = (self.intake, self.measure, self.explain, self.choose)
+        views: list[QWidget | None] = [view for _cell, view, _show in self.steps]
         now = views.index(self.stack.currentWidget()) if self.stack.currentWidget() in views else 0
-        steps[min(max(now + by, 0), len(steps) - 1)]()
+        self.steps[min(max(now + by, 0), len(views) - 1)][2]()
 
     def _escape(self) -> bool:
         shown = self.stack.currentWidget()
-        working = [view.room for view in (self.choose, self.intake) if view is shown and view.room.busy]
-        if working:
+        working = [view.room for view in (self.choose, self.intake, self.do) if view is shown and view.room.busy]
+        if shown is self.emergency:
+            self._leave_emergency()
+        elif working:
             working[0].stop()
         elif self.measure.stop():
             pass
@@ -337,6 +382,9 @@ class Window(QMainWindow):
 
     def _enter(self, line: str) -> None:
         shown, bench = self.stack.currentWidget(), self.bench
+        if shown is self.do and self.do.enter(line):
+            self.spine.entry.accepted()
+            return
         enter = bench.offer_line if shown is self.choose else bench.enter_fact if shown is self.intake else bench.enter
         if enter(line):
             done = self.spine.entry.hint.toolTip()
@@ -366,6 +414,9 @@ class Window(QMainWindow):
         """Take a job in, or what was measured to the job on the bench; what was open stays when it is refused."""
         kind = kind_of(path)
         measures = self.stack.currentWidget() is self.measure
+        photograph = kind in (Arrival.OTHER, Arrival.PICTURE) and self.stack.currentWidget() is self.do
+        if photograph and self.do.take_photo(path):
+            return
         if kind is Arrival.OTHER or (kind is Arrival.PICTURE and not measures):
             self.bench.attach(path)
             return
@@ -402,6 +453,44 @@ class Window(QMainWindow):
             self.spine.entry.say(str(wrong), wrong=True)
             return
         self.spine.entry.say(_("Written: {name}").format(name=path.name))
+
+    def _print(self) -> None:
+        """On Do the work order, as long as there is one to go through; elsewhere the report."""
+        if self.stack.currentWidget() is self.do and self.do.order is not None and self.do.order.now is not None:
+            self._save_order()
+        else:
+            self.show_report()
+
+    def _save_order(self) -> None:
+        suggested = (
+            f"{self.bench.job.machine.split(',')[0].lower().replace(' ', '-')}-{self.bench.job.number}-order.pdf"
+        )
+        name, _kind = QFileDialog.getSaveFileName(
+            self, _("Print the work order"), suggested, _("PDF (*.pdf);;HTML (*.html)")
+        )
+        if name:
+            self.save_order(Path(name))
+
+    def save_order(self, path: Path) -> None:
+        """Write the work order of the job on the bench for the bench's clipboard."""
+        try:
+            reports.save_order(
+                self.bench.job, self.bench.catalogue, self.do.working.proof, path, date.today().isoformat()
+            )
+        except (ShopError, RefusedError) as wrong:
+            self.spine.entry.say(str(wrong), wrong=True)
+            return
+        self.spine.entry.say(_("Written: {name}").format(name=path.name))
+
+    def _open_own(self, kind: OwnFile) -> None:
+        """One of the shop's own files, in whatever edits text here."""
+        try:
+            path = self.bench.own_file(kind)
+        except ShopError as wrong:
+            self.spine.entry.say(str(wrong), wrong=True)
+            return
+        QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
+        self.spine.entry.say(_("{path}: change it, then read it again from the menu.").format(path=path))
 
     def _describe(self) -> None:
         dialog = Describe(self.bench.job, self)
@@ -448,7 +537,7 @@ class Window(QMainWindow):
 
     def _refresh(self) -> None:
         self.spine.entry.refresh()
-        for view in (self.intake, self.measure, self.explain, self.choose, self.jobs, self.report):
+        for view in self.views:
             view.refresh()
         if self.machine is not None:
             self.machine.refresh()
@@ -456,7 +545,7 @@ class Window(QMainWindow):
 
     def _next_span(self) -> None:
         shown = self.stack.currentWidget()
-        for view in (self.intake, self.measure, self.explain, self.choose, self.jobs):
+        for view in (*(view for _cell, view, _show in self.steps), self.jobs):
             if view is shown:
                 view.column.next_span()
 
@@ -489,36 +578,10 @@ class Window(QMainWindow):
         self.choose.room.close()
         self.intake.room.close()
         self.measure.close_rooms()
+        self.do.close_rooms()
         self.workers.close()
         self.bench.close()
         super().closeEvent(event)
-
-
-class Describe(QDialog):
-    """The words of a job: machine, place, complaint."""
-
-    def __init__(self, job: Job, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setWindowTitle(_("Describe this job"))
-        self.machine = QLineEdit(job.machine)
-        self.place = QLineEdit(job.place)
-        self.complaint = QPlainTextEdit(job.complaint)
-        self.complaint.setTabChangesFocus(True)
-        form = QFormLayout(self)
-        form.addRow(_("Machine"), self.machine)
-        form.addRow(_("Place"), self.place)
-        form.addRow(_("What goes wrong"), self.complaint)
-        buttons = QDialogButtonBox()
-        buttons.addButton(_("Keep these words"), QDialogButtonBox.ButtonRole.AcceptRole)
-        buttons.addButton(_("Leave as it was"), QDialogButtonBox.ButtonRole.RejectRole)
-        buttons.accepted.connect(self.accept)
-        buttons.rejected.connect(self.reject)
-        form.addRow(buttons)
-        self.resize(520, 300)
-
-    def words(self) -> tuple[str, str, str]:
-        """Machine, place, complaint as typed."""
-        return self.machine.text().strip(), self.place.text().strip(), self.complaint.toPlainText().strip()
 
 
 def _system_theme() -> str:

@@ -78,7 +78,7 @@ class ChooseView(QWidget):
         self._solved: Solved | None = None
         self.ladder = Ladder()
         self.column = LadderColumn(self.ladder)
-        self.verdict = VerdictBand(ArrowButton(_("Write the report"), _("Ctrl+P")))
+        self.verdict = VerdictBand(ArrowButton(_("Write work order"), "F6"))
         self.board = Board()
         self.add = QPushButton(_("Add a part or a change"))
         self.keep = QPushButton(_("Keep the trial as an option"))

@@ -34,7 +34,6 @@ from zeotherm.desk.widgets.chips import Chips
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.line import Line
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
-from zeotherm.shop.errors import ShopError
 from zeotherm.shop.workers import Workers
 from zeotherm.wording.causes import OHM_NAMES
 from zeotherm.wording.entry import Measured, measured
@@ -310,16 +309,6 @@ class IntakePage(QWidget):
         path = self._bench.unpack(digest)
         if path is not None:
             QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
-
-    def open_own_causes(self) -> None:
-        """The file of the shop's own causes, in whatever edits text here."""
-        try:
-            path = self._bench.own_causes()
-        except ShopError as wrong:
-            self._bench.told.emit(str(wrong))
-            return
-        QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
-        self._bench.told.emit(_("Own causes: {path}. Read them again from the menu.").format(path=path))
 
     def refresh(self) -> None:
         """Take up the theme."""

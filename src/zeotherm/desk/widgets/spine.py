@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QLineEdit, QSi
 
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
-from zeotherm.desk.shapes import draw_state, draw_triangle
+from zeotherm.desk.shapes import draw_hazard, draw_state, draw_triangle
 from zeotherm.wording.entry import Unclear, Understood, complete
 from zeotherm.wording.language import _
 
@@ -64,7 +64,7 @@ class StepCell(QAbstractButton):
         self._answer = ""
         self._state = State.UNKNOWN
         self.setCheckable(True)
-        self.setMinimumWidth(150)
+        self.setMinimumWidth(theme.scaled(96))
         self.setMaximumWidth(theme.scaled(250))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
@@ -92,6 +92,33 @@ class StepCell(QAbstractButton):
         painter.drawText(QRectF(12, theme.scaled(33), self.width() - 16, 18), Qt.AlignmentFlag.AlignVCenter, text)
         if self.hasFocus():
             painter.setPen(QPen(t["meas"], 2))
+            painter.drawRect(self.rect().adjusted(2, 2, -3, -3))
+        painter.end()
+
+
+class Alarm(QAbstractButton):
+    """Smoke or runaway: leads to what to do, from everywhere."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setFixedSize(theme.scaled(46), theme.scaled(HEIGHT))
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setText(_("Smoke or runaway"))
+        self.setAccessibleName(_("Smoke or runaway: what to do"))
+        self.setToolTip(_("Smoke or runaway: what to do (F1)"))
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        t = theme.tokens()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        draw_hazard(painter, "flame", QRectF(self.width() / 2 - 12, 7, 24, 24))
+        painter.setPen(t["soft"])
+        painter.setFont(theme.font(12, 600))
+        painter.drawText(QRectF(0, 33, self.width(), 18), Qt.AlignmentFlag.AlignCenter, "F1")
+        if self.hasFocus():
+            painter.setPen(QPen(t["meas"], 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(2, 2, -3, -3))
         painter.end()
 
@@ -178,22 +205,25 @@ class Spine(QWidget):
         self.measure = StepCell(_("Measure"), "F3")
         self.explain = StepCell(_("Explain"), "F4")
         self.choose = StepCell(_("Choose"), "F5")
+        self.do = StepCell(_("Do"), "F6")
+        self.cells = (self.intake, self.measure, self.explain, self.choose, self.do)
+        self.alarm = Alarm()
         self.entry = EntryLine(understood)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self.job)
-        layout.addWidget(self.intake, 1)
-        layout.addWidget(self.measure, 1)
-        layout.addWidget(self.explain, 1)
-        layout.addWidget(self.choose, 1)
+        for step in self.cells:
+            layout.addWidget(step, 1)
         layout.addStretch()
+        layout.addWidget(self.alarm)
         layout.addWidget(self.entry, 2)
         self.entry.setMinimumWidth(200)
         self.entry.setMaximumWidth(theme.scaled(400))
         self.setFixedHeight(theme.scaled(HEIGHT))
-        for cell in (self.job, self.intake, self.measure, self.explain, self.choose):
-            cell.setFixedHeight(theme.scaled(HEIGHT))
+        self.job.setFixedHeight(theme.scaled(HEIGHT))
+        for step in self.cells:
+            step.setFixedHeight(theme.scaled(HEIGHT))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)

@@ -22,9 +22,19 @@ class ArrowButton(QAbstractButton):
         super().__init__(parent)
         self.setText(text)
         self._key = key
+        self._held = False
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(text)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def show_text(self, text: str, *, held: bool) -> None:
+        """Say something else; held: it does not lead on yet."""
+        self._held = held
+        self.setText(text)
+        self.setToolTip(text)
+        self.setAccessibleName(text)
+        self.setEnabled(not held)
+        self.update()
 
     def sizeHint(self) -> QSize:
         return QSize(theme.scaled(200), theme.scaled(40))
@@ -36,10 +46,17 @@ class ArrowButton(QAbstractButton):
         box = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
         painter.setPen(QPen(t["meas"], 2.5) if self.hasFocus() else Qt.PenStyle.NoPen)
         painter.setBrush(t["accent"])
+        if self._held:  # hollow, a bar across its tail
+            painter.setPen(QPen(t["close"], 1.6))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.fillRect(QRectF(box.left(), box.top(), 4, box.height()), t["close"])
+            box = box.adjusted(7, 0, 0, 0)
         painter.drawPath(arrow_path(box))
-        painter.setPen(t["onaccent"])
+        painter.setPen(t["ink" if self._held else "onaccent"])
         painter.setFont(theme.font(14, 600))
-        painter.drawText(box.adjusted(14, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, self.text())
+        room = box.adjusted(14, 0, -22 - (44 if self._key else 0), 0)
+        words = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, int(room.width()))
+        painter.drawText(room, Qt.AlignmentFlag.AlignVCenter, words)
         painter.setFont(theme.font(12))
         painter.drawText(
             box.adjusted(0, 0, -26, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, self._key

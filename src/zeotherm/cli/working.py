@@ -1,0 +1,156 @@
+"""Commands about the work: procedures, the order of a job, how long to wait, own procedures checked."""
+
+from __future__ import annotations
+
+import json
+from datetime import date
+from pathlib import Path
+from typing import Any
+
+import click
+
+from zeotherm.cli.group import JOB, ToldError, job_of, main
+
+
+@main.command()
+@click.argument("key", required=False)
+def procedures(key: str | None) -> None:
+    """List the procedures, or print one step by step with its hazards, gates, records and exits."""
+    from zeotherm.core.catalogue import shipped
+    from zeotherm.wording import work
+
+    catalogue = shipped()
+    if key is None:
+        for name, one in sorted(catalogue.procedures.items(), key=lambda item: item[1].rank):
+            click.echo(f"{name:18} {one.label}: {one.why}")
+        return
+    if key not in catalogue.procedures:
+        raise ToldError(f"Nothing is called '{key}'. Known: {', '.join(catalogue.procedures)}.")
+    for number, step in enumerate(catalogue.procedures[key].steps, 1):
+        click.echo(f"{number}. {step.label} ({work.minutes(step.minutes)})")
+        for caution in step.cautions:
+            about = catalogue.cautions[caution]
+            click.echo(f"   {about.sign.upper()}: {about.text}")
+        click.echo(f"   {step.text}")
+        for gate in step.gates:
+            click.echo(f"   [ ] {gate.text}" if gate.kind == "tick" else f"   {work.wait_rule(gate, catalogue)}")
+        for record in step.record:
+            click.echo(f"   note: {record.label} {record.unit}".rstrip())
+        click.echo(f"   ends: {' / '.join(one.label for one in step.exits)}")
+        click.echo(f"   if it goes wrong: {step.failing}")
+
+
+@main.command()
+@JOB
+@click.option("--procedure", "keys", multiple=True, help="Put this on the order; without it, what the job asks for.")
+@click.option("--json", "as_json", is_flag=True, help="Print the order as JSON.")
+@click.option("-o", "--output", type=click.Path(path_type=Path), help="Write it as .html or .pdf, for the bench.")
+def order(job_file: Path, keys: tuple[str, ...], as_json: bool, output: Path | None) -> None:
+    """Print the work order of a job: what carries its taken options out, or what is asked for."""
+    from zeotherm.core.catalogue import shipped
+    from zeotherm.core.judgement.procedures.proving import in_order, proof, suggested
+    from zeotherm.shop.edits import RefusedError
+    from zeotherm.shop.errors import ShopError
+    from zeotherm.shop.results import order_as_data
+    from zeotherm.shop.work_edits import order_of, with_doing
+
+    job = job_of(job_file)
+    catalogue = shipped().with_own(job.catalogue)
+    unknown = [key for key in keys if key not in catalogue.procedures]
+    if unknown:
+        raise ToldError(f"Nothing is called '{unknown[0]}'. Known: {', '.join(catalogue.procedures)}.")
+    names = list(keys) or job.doing.procedures or suggested(job, catalogue)
+    if not names:
+        raise ToldError(f"{job_file.name}: no option is taken and no cause is decided. Name a --procedure.")
+    try:
+        job = with_doing(job, procedures=in_order(names, catalogue))
+        found, asked = order_of(job, catalogue), proof(job)
+        if output is not None:
+            from zeotherm.desk import reports
+
+            reports.need_application()
+            reports.save_order(job, catalogue, asked, output, date.today().isoformat())
+            return
+    except (RefusedError, ShopError) as wrong:
+        raise ToldError(str(wrong)) from None
+    data = order_as_data(job, found, asked, catalogue)
+    if as_json:
+        click.echo(json.dumps(data, indent=2, ensure_ascii=False))
+    else:
+        _print_order(data)
+
+
+def _print_order(data: dict[str, Any]) -> None:
+    from rich.console import Console
+    from rich.table import Table
+
+    console = Console()
+    console.print(f"[bold]{' + '.join(data['procedures'])}[/bold]: {data['steps']} steps, {data['minutes']:.0f} min")
+    table = Table("", "step", "hazards", "°C", "min", box=None, pad_edge=False)
+    for line in data["lines"]:
+        mark = {"done": "x", "now": ">", "ahead": " ", "barred": "-"}[line["status"]]
+        heat = f"{line['target_c']:.0f}" if line["target_c"] is not None else ""
+        told = f"{line['label']}. {line['bar']}" if line["bar"] else line["label"]
+        table.add_row(mark, told, " ".join(line["signs"]), heat, f"{line['minutes']:.0f}")
+    console.print(table)
+    console.print(f"Proof run: {data['proof']['text']}.")
+
+
+@main.command()
+@JOB
+@click.option("--from", "start", type=float, help="Block when the heat goes off, °C; without it, print temperature.")
+@click.option("--no-fan", is_flag=True, help="The sink fan stops with the heat.")
+@click.option("--read", "readings", multiple=True, metavar="M:SS=°C", help="A contact reading so long after.")
+def cooldown(job_file: Path, start: float | None, no_fan: bool, readings: tuple[str, ...]) -> None:
+    """Tell how long the block takes until it is safe to touch, sharpened by readings taken meanwhile."""
+    from zeotherm.core.catalogue import shipped
+    from zeotherm.core.judgement.procedures.holding import forecast
+    from zeotherm.core.judgement.procedures.waits import cooling, touch_limit
+    from zeotherm.core.machine.doing import HoldReading
+    from zeotherm.core.runs.cooling_down import seen_rate
+    from zeotherm.shop.series_files import as_series
+    from zeotherm.wording import work
+
+    job = job_of(job_file)
+    catalogue = shipped().with_own(job.catalogue)
+    begin = start if start is not None else job.found.printing.nozzle_c
+    if not 30.0 <= begin <= 500.0:
+        raise ToldError(f"{begin:g} °C is no block to wait for. Give 30 to 500.")
+    curve = cooling(job.found, catalogue, begin, fan=not no_fan)
+    seen = seen_rate(curve, [as_series(run) for run in job.measured.runs.values()]) if not no_fan else None
+    curve = curve.known(*seen) if seen is not None else curve
+    taken = [_reading(text) for text in readings]
+    limit = touch_limit(catalogue)
+    when = forecast(curve, [HoldReading(after_s=after, value=value) for after, value in sorted(taken)]).when(limit)
+    if when is None:
+        click.echo(f"Not below {limit:.0f} °C within {work.span(float(curve.times[-1]))}.")
+        return
+    own = " by this machine's own runs" if seen is not None else ""
+    click.echo(f"Below {limit:.0f} °C after {work.between(when)}{own}; touch it only when a contact probe says so.")
+
+
+def _reading(text: str) -> tuple[float, float]:
+    """Seconds and degrees of a reading as typed."""
+    clock, _equals, value = text.partition("=")
+    minutes, _colon, seconds = clock.partition(":")
+    try:
+        return int(minutes) * 60.0 + float(seconds or 0.0), float(value)
+    except ValueError:
+        raise ToldError(f"'{text}' is no reading. Type it as 2:30=142 (after two and a half minutes).") from None
+
+
+@main.command("check-own")
+@click.argument("file", type=click.Path(path_type=Path))
+def check_own(file: Path) -> None:
+    """Check a file of own causes or own procedures: names the file, the line and the step that is wrong."""
+    from zeotherm.shop.errors import ShopError
+    from zeotherm.shop.own_entries import CAUSES, WORK, read_own
+
+    if not file.exists():
+        raise ToldError(f"{file} is not there.")
+    try:
+        patch = read_own(CAUSES if file.name == CAUSES.name else WORK, file)
+    except ShopError as wrong:
+        raise ToldError(str(wrong)) from None
+    count = sum(len(entries) for entries in patch.values() if isinstance(entries, dict))
+    click.echo(f"{file.name}: {count} entries, nothing wrong with them.")

@@ -1,0 +1,39 @@
+"""A scroll area whose content is as tall as its wrapped text needs at the width there is."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QEvent, QObject, Qt
+from PyQt6.QtGui import QResizeEvent
+from PyQt6.QtWidgets import QFrame, QScrollArea, QWidget
+
+
+class TallScroll(QScrollArea):
+    """Qt asks a wrapped label for its least height, which is that of a single line; this asks for the whole."""
+
+    def __init__(self, content: QWidget, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setWidget(content)
+        self.setWidgetResizable(True)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        content.installEventFilter(self)
+
+    def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
+        if watched is self.widget() and event is not None and event.type() == QEvent.Type.LayoutRequest:
+            self._fit()
+        return super().eventFilter(watched, event)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        content = self.widget()
+        layout = content.layout() if content is not None else None
+        if content is None or layout is None:
+            return
+        wide = self.viewport().width()
+        tall = layout.totalHeightForWidth(wide) if layout.hasHeightForWidth() else layout.totalSizeHint().height()
+        if tall != content.minimumHeight():
+            content.setMinimumHeight(tall)

@@ -1,0 +1,126 @@
+"""What the model says of the step at hand, computed in the background: its curve, its soak, its warm-through."""
+
+from __future__ import annotations
+
+import json
+import logging
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from PyQt6.QtCore import QObject
+
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.judgement.procedures.gates import Aids
+from zeotherm.core.judgement.procedures.planning import Line
+from zeotherm.core.judgement.procedures.waits import (
+    Curve,
+    cooling,
+    handling,
+    heated,
+    loose_nozzle,
+    touch_limit,
+    warm_through,
+)
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.runs.cooling_down import seen_rate
+from zeotherm.desk.room import Room
+from zeotherm.desk.scheduler import Cancelled, Emit
+from zeotherm.shop.series_files import as_series
+
+log = logging.getLogger(__name__)
+MOST_KEPT = 24
+LOOSE = "loose_nozzle"
+
+
+@dataclass(frozen=True)
+class Wanted:
+    """What a step's aids depend on."""
+
+    line: Line
+    start_c: float  # of the block, before the step
+    fan: bool  # whether the sink fan runs while it cools
+    held_off: bool  # hot with the hotend off its carriage, its fan unplugged
+
+    @property
+    def kinds(self) -> set[str]:
+        """Kinds of its gates."""
+        return {gate.kind for gate in self.line.step.gates}
+
+    @property
+    def place(self) -> str:
+        """What cools, where something does."""
+        return next((gate.place for gate in self.line.step.gates if gate.kind == "cool"), "block")
+
+
+@dataclass(frozen=True)
+class Ready:
+    """The aids of a step, and whether the machine's own cool-down was used."""
+
+    step: str
+    aids: Aids
+    own: bool = False
+
+
+def wanted(job: Job, line: Line, state: Mapping[str, str]) -> Wanted:
+    """What is to be computed for a step: the block was last heated to the target of a step behind, or to print."""
+    heats = [one.heat_c for one in job.doing.done if one.heat_c is not None]
+    start = heats[-1] if heats else job.found.printing.nozzle_c
+    runs = state.get("power") == "in" and state.get("leads") == "on"
+    off = state.get("head") == "off" and state.get("power") == "in" and bool(line.step.heat)
+    return Wanted(line, start, runs, off)
+
+
+class WorkRoom(Room):
+    """Emits `Ready`; what was computed before for the same machine is not computed again."""
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._known: dict[str, Ready] = {}
+
+    def show(self, job: Job, line: Line, state: Mapping[str, str], catalogue: Catalogue) -> None:
+        """Compute the aids of the step at hand."""
+        want = wanted(job, line, state)
+        name = json.dumps(
+            [line.key, want.start_c, want.fan, want.held_off, line.target.value if line.target else None,
+             job.found.model_dump(mode="json"), job.catalogue, sorted(job.measured.runs)], sort_keys=True,
+        )  # fmt: skip
+        if name in self._known:
+            self.stop()
+            self.changed.emit(self._known[name])
+            return
+        self.submit(lambda emit, cancelled: self._work(name, job, want, catalogue, emit, cancelled))
+
+    def _work(self, name: str, job: Job, want: Wanted, catalogue: Catalogue, emit: Emit, cancelled: Cancelled) -> None:
+        ready = _ready(job, want, catalogue, cancelled)
+        self._known[name] = ready
+        while len(self._known) > MOST_KEPT:
+            del self._known[next(iter(self._known))]
+        emit(ready)
+
+
+def _ready(job: Job, want: Wanted, catalogue: Catalogue, cancelled: Cancelled) -> Ready:
+    setup, line, own = job.found, want.line, False
+    aids = Aids(goal=touch_limit(catalogue))
+    if "cool" in want.kinds:
+        if want.place == LOOSE:
+            curve = loose_nozzle(setup, catalogue, want.start_c)
+        else:
+            curve = cooling(setup, catalogue, want.start_c, fan=want.fan, place=want.place, cancelled=cancelled)
+            if want.place == "block" and want.fan:
+                curve, own = _as_seen(curve, job)
+        aids = replace(aids, curve=curve)
+    elif "reach" in want.kinds and line.target is not None:
+        curve, soak = heated(setup, catalogue, line.target.value, cancelled)
+        aids = replace(aids, curve=curve, goal=line.target.value, soak_s=soak)
+    if line.step.source and line.target is not None:
+        source = catalogue.heat_sources[line.step.source]
+        aids = replace(aids, warm_s=warm_through(line.step.body, source, setup, catalogue, line.target.value))
+    if want.held_off and line.target is not None:
+        aids = replace(aids, cold_end=handling(setup, catalogue, line.target.value, cancelled))
+    return Ready(line.key, aids, own)
+
+
+def _as_seen(curve: Curve, job: Job) -> tuple[Curve, bool]:
+    """The curve at the rate at which this machine was seen to cool in its own runs."""
+    seen = seen_rate(curve, [as_series(run) for run in job.measured.runs.values()])
+    return (curve.known(*seen), True) if seen is not None else (curve, False)
