@@ -15,18 +15,20 @@ from zeotherm.desk.window import Window
 
 
 @pytest.fixture
-def open_window(qtbot, tmp_path: Path) -> Iterator[Callable[[], Window]]:
+def open_window(qtbot, tmp_path: Path) -> Iterator[Callable[..., Window]]:
     """Opens windows on one workshop file; what is still open at the end is closed."""
     opened: list[Window] = []
 
-    def open_one() -> Window:
+    def open_one(*, settled: bool = True) -> Window:
         window = make_window(tmp_path / "demo.zeotherm", demo=True, theme_name="light")
         opened.append(window)
         window.resize(1280, 800)
         window.show()
         qtbot.waitExposed(window)
         window.activateWindow()
-        settle(qtbot, window)
+        qtbot.waitUntil(window.isActiveWindow, timeout=5000)
+        if settled:
+            settle(qtbot, window)
         return window
 
     yield open_one

@@ -107,7 +107,7 @@ def cooldown(job_file: Path, start: float | None, no_fan: bool, readings: tuple[
     from zeotherm.core.judgement.procedures.holding import forecast
     from zeotherm.core.judgement.procedures.waits import cooling, touch_limit
     from zeotherm.core.machine.doing import HoldReading
-    from zeotherm.core.runs.cooling_down import seen_rate
+    from zeotherm.core.runs.own_pace import seen_rate
     from zeotherm.shop.series_files import as_series
     from zeotherm.wording import work
 

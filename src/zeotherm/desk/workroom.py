@@ -22,7 +22,7 @@ from zeotherm.core.judgement.procedures.waits import (
     warm_through,
 )
 from zeotherm.core.machine.documents import Job
-from zeotherm.core.runs.cooling_down import seen_rate
+from zeotherm.core.runs.own_pace import seen_rate
 from zeotherm.desk.room import Room
 from zeotherm.desk.scheduler import Cancelled, Emit
 from zeotherm.shop.series_files import as_series
@@ -76,6 +76,7 @@ class WorkRoom(Room):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._known: dict[str, Ready] = {}
+        self._under_way = ""
 
     def show(self, job: Job, line: Line, state: Mapping[str, str], catalogue: Catalogue) -> None:
         """Compute the aids of the step at hand."""
@@ -86,8 +87,12 @@ class WorkRoom(Room):
         )  # fmt: skip
         if name in self._known:
             self.stop()
+            self._under_way = ""
             self.changed.emit(self._known[name])
             return
+        if self.busy and name == self._under_way:
+            return
+        self._under_way = name
         self.submit(lambda emit, cancelled: self._work(name, job, want, catalogue, emit, cancelled))
 
     def _work(self, name: str, job: Job, want: Wanted, catalogue: Catalogue, emit: Emit, cancelled: Cancelled) -> None:
@@ -111,6 +116,10 @@ def _ready(job: Job, want: Wanted, catalogue: Catalogue, cancelled: Cancelled) -
         aids = replace(aids, curve=curve)
     elif "reach" in want.kinds and line.target is not None:
         curve, soak = heated(setup, catalogue, line.target.value, cancelled)
+        seen = seen_rate(curve, [as_series(run) for run in job.measured.runs.values()])
+        if seen is not None:
+            own = True
+            curve, soak = heated(setup, catalogue, line.target.value, cancelled, pace=seen[0])
         aids = replace(aids, curve=curve, goal=line.target.value, soak_s=soak)
     if line.step.source and line.target is not None:
         source = catalogue.heat_sources[line.step.source]

@@ -248,6 +248,9 @@ def _check_step(where: str, step: Step, states: dict[str, StateKind], known: dic
             raise ValueError(f"{where}: there is no state {name} = '{value}'")
     for caution in step.cautions:
         _have(where, known, "cautions", caution)
+    told = {getattr(known["cautions"][one], "sign", "") for one in step.cautions}
+    if missing := [sign for sign in step.signs if sign not in told]:
+        raise ValueError(f"{where}: it can hurt by {missing[0]}, but none of its cautions speaks of that")
     for choice, option in step.only.items():
         _have(where, known, "choices", choice)
         if option not in getattr(known["choices"][choice], "options", {}):

@@ -175,9 +175,9 @@ class StepCard(QWidget):
             button.setMinimumHeight(theme.scaled(32))
             button.setFont(theme.font(13, 600 if index == 0 else 500))
             button.clicked.connect(lambda _on=False, key=key: self.left.emit(key))
-            button.setVisible(view.live)
             self.exits[key] = button
             self._exits.addWidget(button, 0, Qt.AlignmentFlag.AlignLeft)
+            button.setVisible(view.live)
 
     def _add_record(self, row: int, record: Record, view: CardView) -> None:
         label = QLabel(record.label + ("" if record.required else _(", if known")))
@@ -300,5 +300,4 @@ def _empty(layout: QLayout) -> None:
         item = layout.takeAt(0)
         if item is not None and (widget := item.widget()) is not None:
             widget.hide()
-            widget.setParent(None)
             widget.deleteLater()

@@ -79,7 +79,6 @@ class WorkPlan(QWidget):
                     self.failed, self.failed_label
                 ):  # fmt: skip
                     widget.hide()
-                    widget.setParent(None)
                     widget.deleteLater()
         self.checks, self.boxes, self._whys, self._reasons = {}, {}, {}, {}
         for key, label, why, on, _refused in view.works:

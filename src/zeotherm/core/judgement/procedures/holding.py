@@ -22,6 +22,7 @@ FRESH_S = 120.0  # for which a reading speaks for now
 CAMERA_K = 25.0  # that a camera may be off on bare metal
 COLDEST, HOTTEST = -20.0, 650.0
 SHARE = 0.02  # of the time gone by, that the curve's shape may be off
+REACH = np.linspace(0.0, 5.0, 2001)  # of the likely wait, over which its earliest and latest are looked for
 SHORT_K = 2.0  # below its target that a reading counts as reached
 
 
@@ -55,15 +56,22 @@ class Forecast:
         met = self.curve.when(value)
         if met is None:
             return None
-        likely = (met - self.lag) / self.rate
-        wide = self._along(max(likely, 0.0))[1] / self.rate
-        return max(likely - wide, 0.0), max(likely, 0.0), max(likely + wide, 0.0)
+        likely = max((met - self.lag) / self.rate, 0.0)
+        times = likely * REACH
+        along = self.lag + self.rate * times
+        wide = self._wide(times)
+        early, late = (float(np.interp(met, np.maximum.accumulate(one), times)) for one in (along + wide, along - wide))
+        return early, likely, late
 
     def _along(self, time: float) -> tuple[float, float]:
         """Model time, and its 95 % half-width [s]."""
-        one = np.array([1.0, time])
-        spread = float(one @ self.doubt @ one) + (SHARE * self.rate * time / WIDE) ** 2
-        return max(self.lag + self.rate * time, 0.0), WIDE * float(np.sqrt(max(spread, 0.0)))
+        return max(self.lag + self.rate * time, 0.0), float(self._wide(np.asarray(time)))
+
+    def _wide(self, time: Array) -> Array:
+        """95 % half-width of the model time at times [s]: of lag and rate, and of the curve's shape."""
+        (lag, both), (_both, rate) = self.doubt
+        spread = lag + 2.0 * both * time + rate * time**2 + (SHARE * self.rate * time / WIDE) ** 2
+        return np.asarray(WIDE * np.sqrt(np.maximum(spread, 0.0)))
 
 
 def forecast(curve: Curve, readings: Sequence[HoldReading] = ()) -> Forecast:

@@ -21,10 +21,10 @@ from zeotherm.core.twin.whole.run import Run, simulate
 Array = npt.NDArray[np.float64]
 MM = 1e-3
 SOAK_K = 2.0  # of what is still to come, at which a part counts as warm through
-SOAK_PLACE = "bore"  # the neck's top: what the block warms last
+SOAK_PLACE, SOAK_AIR = "sink_base", "fan_inlet"  # what the block warms last, over its air
 IDLE_MIN, FOLLOWED_MIN = 45.0, 200.0  # hot before the heat goes off; followed after it
 FILM_DOUBT = 0.25  # 95 %, of the bare block's loss: the spread of published correlations
-HEAT_DOUBT = 0.20  # 95 %, of the heat held: cartridge, sensor, screws and leads are not in the section; estimate
+HEAT_DOUBT = 0.25  # 95 %, of the heat held: cartridge, sensor, screws and leads are not in the section; estimate
 START_DOUBT_K = 4.0  # 95 %, of where a wait begins
 TRIED = 1.15  # factor by which the block's loss is moved, to see what it does to the rate
 LOOSE_STEP_K = 0.5
@@ -107,14 +107,18 @@ def cooling(
 
 
 def heated(
-    setup: Setup, catalogue: Catalogue, target_c: float, cancelled: Callable[[], bool] = lambda: False
-) -> tuple[Curve, float]:
+    setup: Setup, catalogue: Catalogue, target_c: float, cancelled: Callable[[], bool] = lambda: False, *,
+    pace: float = 1.0,
+) -> tuple[Curve, float]:  # fmt: skip
     """The block from switching on to a temperature, and how long the hotend then takes to be warm through [s].
 
-    Warm through: the neck's top, which the block warms last, is within 2 K of where it settles. Arguments and errors
-    as for `cooling`.
+    Warm through: the sink's base, which the block warms last, is within 2 K of where it settles over its air. pace: how
+    fast the block was seen to warm, over the model's rate: the power is taken as so much. Arguments and errors as for
+    `cooling`.
     """
-    run = simulate(on_the_bench(setup, target_c, fan=True), catalogue, cancelled=cancelled)
+    bench = on_the_bench(setup, target_c, fan=True)
+    paced = {"hotend": {"heater_power_w": min(max(bench.hotend.heater_power_w * pace, 5.0), 200.0)}}
+    run = simulate(patched(bench, paced), catalogue, cancelled=cancelled)
     times, stations = _after(run, "heat")
     curve = Curve(times, np.maximum.accumulate(stations["block"]), math.hypot(HEAT_DOUBT, 0.08), stations=stations)
     return curve, settled_after(*_hot(run), SOAK_K)
@@ -253,7 +257,8 @@ def _span(run: Run, kind: str) -> tuple[float, float]:
 def _hot(run: Run) -> tuple[Array, Array]:
     soaking = next(one for one in run.stretches if one.kind == "soak")
     inside = np.flatnonzero((run.times >= soaking.start - 1e-9) & (run.times <= soaking.end + 1e-9))
-    return run.times[inside], run.series()[SOAK_PLACE][inside]
+    series = run.series()
+    return run.times[inside], (series[SOAK_PLACE] - series[SOAK_AIR])[inside]
 
 
 def _rate_of(usual: Curve, moved: Curve) -> float:

@@ -1,0 +1,328 @@
+"""Do in the real window: the order written, its waits, wrong entries, keys, the page for smoke and runaway."""
+
+from __future__ import annotations
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication, QInputDialog
+
+from tests.bench import Clocks, at_hand, drop, note, photograph, read, said, tick_all
+from tests.window import settle
+from zeotherm.core.judgement.margins import State
+from zeotherm.core.judgement.procedures.gates import Why
+from zeotherm.desk import theme
+from zeotherm.shop.own_entries import WORK
+from zeotherm.shop.probes import VirtualProbe
+
+
+@pytest.fixture
+def clocks() -> Clocks:
+    return Clocks()
+
+
+@pytest.fixture
+def work(qtbot, open_window, clocks):
+    """The view with a fan to be cleaned."""
+    window = open_window(settled=False)
+    window.do.working.clock = clocks.bench()
+    QTest.keyClick(window, Qt.Key.Key_F6)
+    window.do.plan.checks["fan_cleaning"].click()
+    window.do.verdict.button.click()
+    at_hand(qtbot, window)
+    return window
+
+
+def whys(window) -> list[Why]:
+    return [state.why for state in window.do.working.gates(window.do.order.now)]
+
+
+def test_what_is_to_be_done_is_laid_out_before_it_is_written(qtbot, open_window):
+    window = open_window(settled=False)
+    window.show_do()
+    assert "Nothing is ordered yet" in window.do.verdict.accessibleName()
+    assert not window.do.verdict.button.isEnabled()
+    window.do.plan.checks["break_change"].click()
+    assert window.do.verdict.button.isEnabled()
+    assert [row.key for row in window.do.list.rows()], "its steps can be looked over"
+    assert "two spanners" in window.do.side.parts.text()
+    assert "new break" in window.do.side.parts.text()
+    assert window.bench.job.doing.written is None
+    window.do.plan.checks["break_change"].click()
+    assert not window.do.list.rows()
+
+
+def test_a_refused_procedure_says_why(qtbot, open_window):
+    window = open_window(settled=False)
+    window.show_do()
+    assert not window.do.plan.checks["flame"].isEnabled()
+    window.do.plan.checks["cold_pull"].click()
+    box = window.do.plan.boxes["tip"]
+    box.setCurrentIndex(box.findData("gem"))
+    box.activated.emit(box.currentIndex())
+    assert window.do.order.lines[0].status == "barred"
+    assert "gem" in window.do.list.rows()[0].accessibleName()
+
+
+def test_the_hold_waits_for_a_probe(qtbot, work, clocks):
+    assert work.do.order.now.key == "to/block.cool"
+    assert not work.do.card.exits["cool"].isEnabled()
+    tick_all(work)
+    assert whys(work) == [Why.OPEN, Why.NO_READING]
+    clocks.go(3000.0)
+    work.do._tick_along()
+    assert not work.do.card.exits["cool"].isEnabled(), "the forecast alone opens nothing"
+    read(work, "24", "camera")
+    assert "camera" in work.do.verdict.accessibleDescription()
+    assert not work.do.card.exits["cool"].isEnabled()
+    read(work, "24")
+    assert whys(work) == [Why.OPEN, Why.OPEN]
+    assert work.do.verdict.button.text() == "Cool to the touch"
+    clocks.go(200.0)
+    work.do._tick_along()
+    assert whys(work)[1] is Why.STALE
+    assert "read again" in work.do.verdict.accessibleDescription()
+
+
+def test_a_wait_is_told_with_its_band(qtbot, work, clocks):
+    tick_all(work)
+    clocks.go(120.0)
+    read(work, "150")
+    button = work.do.verdict.button
+    assert button.text().startswith("Held, ")
+    assert not button.isEnabled()
+    view = work.do.card.view.hold
+    assert view.value == 150.0
+    assert "(" in view.below
+    assert " to " in view.below
+    marker = next(row for row in work.do.ladder.rows() if row.key == "block")
+    assert "150 degrees" in marker.accessibleName()
+    assert work.do.ladder._view.title == "Touch limit 48 °C, cooling"
+
+
+def test_wrong_readings_are_told_where_they_are_typed(qtbot, work, clocks):
+    tick_all(work)
+    for typed, told in [("lots", "no number"), ("900", "cannot be"), ("12 V", "a voltage"), ("-80", "cannot be")]:
+        read(work, typed)
+        assert told in said(work)
+        assert work.bench.job.doing.open.readings == []
+        assert work.do.card.reading.text() == typed, "what was typed stays to be corrected"
+    clocks.go(60.0)
+    read(work, "30")
+    assert whys(work)[1] is Why.TOO_LOW
+    assert "press the probe" in work.do.verdict.accessibleDescription()
+    clocks.go(240.0)
+    read(work, "232")
+    assert "Pull the plug" in work.do.verdict.accessibleDescription()
+    work.do.card.before.setText("a while")
+    work.do.card.begin.click()
+    assert "no number" in said(work)
+    work.do.card.before.setText("5 h")
+    work.do.card.begin.click()
+    read(work, "19")
+    assert work.do.card.exits["cool"].isEnabled(), "a machine that is cold already goes on at once"
+
+
+def test_the_entry_line_logs_a_reading(qtbot, work, clocks):
+    tick_all(work)
+    clocks.go(100.0)
+    work.activateWindow()
+    work.do.setFocus()
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is work.do, timeout=5000)
+    QTest.keyClicks(work.do, "1")
+    field = work.spine.entry.field
+    QTest.keyClicks(field, "55")
+    QTest.keyClick(field, Qt.Key.Key_Return)
+    assert work.bench.job.doing.open.readings[-1].value == 155.0
+    assert field.text() == ""
+
+
+def test_a_clock_set_back_between_two_sittings_holds_the_wait(qtbot, work, clocks):
+    tick_all(work)
+    clocks.go(900.0)
+    work.do.working.clock = clocks.bench()  # a new sitting
+    clocks.wall = clocks.wall.replace(hour=8)
+    work.do._tick_along()
+    assert whys(work)[1] is Why.CLOCK
+    assert "set back" in work.do.verdict.accessibleDescription()
+    read(work, "30")
+    assert "Begin the wait anew" in said(work)
+    work.do.card.before.setText("60 min")
+    work.do.card.begin.click()
+    read(work, "30")
+    assert work.do.card.exits["cool"].isEnabled()
+
+
+def test_a_probe_feeds_the_hold_and_its_loss_is_told(qtbot, work, clocks):
+    tick_all(work)
+    working = work.do.working
+    working.connect_probe(lambda: VirtualProbe(lambda: clocks.steady))
+    for _reading in range(5):
+        clocks.go(20.0)
+        working.poll()
+    values = [one.value for one in work.bench.job.doing.open.readings]
+    assert len(values) == 5
+    assert values == sorted(values, reverse=True)
+    work.bench.undo()
+    assert len(work.bench.job.doing.open.readings) < 5, "a feed is one edit, not one a second"
+
+    class Silent:
+        name = "probe"
+
+        def read(self) -> None:
+            return None
+
+        def close(self) -> None:
+            pass
+
+    working.connect_probe(Silent)
+    clocks.go(9.0)
+    working.poll()
+    assert "measure by hand" in work.do.probe_line.text()
+    working.disconnect_probe()
+    work.do.fill_probes()
+    assert work.do.probe_menu.actions()
+
+
+def test_a_missing_photograph_keeps_the_step(qtbot, work, clocks, tmp_path):
+    tick_all(work)
+    clocks.go(1500.0)
+    read(work, "30")
+    work.do.leave("cool")
+    at_hand(qtbot, work)
+    tick_all(work)
+    work.do.leave("out")
+    assert at_hand(qtbot, work) == "to/duct.off"
+    tick_all(work)
+    note(work, "screws_out", "99")
+    assert "outside 0 to 40" in said(work)
+    assert "Refused" in work.do.card.marks["screws_out"].text()
+    note(work, "screws_out", "4")
+    work.do.leave("off")
+    assert "photograph" in said(work)
+    drop(work, photograph(tmp_path, "duct"))
+    assert work.bench.job.doing.open.photos["photo"].name == "duct.png"
+    work.do.leave("off")
+    assert work.bench.job.doing.done[-1].values == {"screws_out": 4.0}
+    assert "Step 8 puts it back" in work.do.foot.text() or "puts it back" in work.do.foot.text()
+
+
+def test_steps_can_be_looked_at_but_not_skipped(qtbot, work):
+    QTest.keyClick(work.do, Qt.Key.Key_Right)
+    view = work.do.card.view
+    assert view.key == "to/power.out"
+    assert not view.live
+    assert not any(button.isVisible() for button in work.do.card.exits.values())
+    assert not any(check.isEnabled() for check in work.do.card.ticks.values())
+    work.do.verdict.button.click()
+    QTest.keyClick(work.do, Qt.Key.Key_Left)
+    assert work.do.card.view.key == "to/block.cool"
+    work.do.leave("nonsense")
+    assert work.bench.job.doing.done == []
+
+
+def test_undo_takes_a_tick_back(qtbot, work):
+    tick_all(work)
+    assert work.do.card.ticks[0].isChecked()
+    work.bench.undo()
+    assert not work.do.card.ticks[0].isChecked()
+
+
+def test_a_recheck_is_left_out_with_a_reason(qtbot, work, monkeypatch):
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_about: ("no", True))
+    work.do._ask_reason("fan_blows")
+    assert "few words" in said(work)
+    monkeypatch.setattr(QInputDialog, "getText", lambda *_about: ("the fan is tested elsewhere", True))
+    work.do._ask_reason("fan_blows")
+    assert work.bench.job.doing.left_out == {"fan_blows": "the fan is tested elsewhere"}
+    assert "Left out" in work.do.side.parts.text()
+
+
+def test_smoke_is_one_key_away_from_everywhere(qtbot, work):
+    for show in (work.show_intake, work.show_explain, work.show_do, work.show_report, work.show_jobs):
+        show()
+        work.activateWindow()
+        shown = work.stack.currentWidget()
+        QTest.keyClick(work, Qt.Key.Key_F1)
+        assert work.stack.currentWidget() is work.emergency
+        assert work.emergency.blocks["runaway"].isVisible()
+        QTest.keyClick(work.emergency.back, Qt.Key.Key_Escape)
+        assert work.stack.currentWidget() is shown
+    work.spine.alarm.click()
+    work.emergency.back.click()
+    assert work.stack.currentWidget() is work.jobs
+    text = " ".join(label.accessibleName() for label in work.emergency.blocks.values())
+    assert "Pull the plug" in text
+    assert "Never widen or switch off a protection" in text
+
+
+def test_an_order_that_leads_above_a_part_stops_with_the_reason(qtbot, open_window):
+    window = open_window(settled=False)
+    window.bench.prefer("Gannet")
+    window.bench.open_job(window.bench.key)
+    window.bench.enter_fact("filament pc")
+    settle(qtbot, window)
+    window.show_do()
+    window.do.plan.checks["nozzle_change"].click()
+    window.do.verdict.button.click()
+    assert window.do.verdict.accessibleName() == "This order cannot go on"
+    assert "PTFE liner" in window.do.verdict.accessibleDescription()
+    assert window.spine.do._state is State.OVER
+
+
+def test_own_procedures_are_offered_and_wrong_ones_named(qtbot, open_window):
+    window = open_window(settled=False)
+    path = window.bench.own_file(WORK)
+    whole = """[procedures.polish]
+label = "Polish the sign"
+why = "it is ours"
+rank = 3
+[[procedures.polish.steps]]
+key = "rub"
+label = "Rub it"
+text = "Rub it well."
+minutes = 2
+tools = ["cloth"]
+signs = []
+gates = [{ kind = "tick", text = "It is dusty" }]
+record = []
+exits = [{ key = "done", label = "Shines" }]
+failing = "Leave it."
+"""
+    path.write_text(whole)
+    window.bench.read_own_entries()
+    window.show_do()
+    assert "polish" in window.do.plan.checks
+    path.write_text(whole.replace('tools = ["cloth"]', "tools = []"))
+    window.bench.read_own_entries()
+    assert "line 10" in said(window)
+    assert "Rub it" in said(window)
+    assert "polish" not in window.bench.catalogue.procedures
+
+
+def test_light_dark_and_narrow_show_the_same(qtbot, work):
+    before = work.do.card.text.text(), work.do.verdict.accessibleName()
+    work.toggle_theme()
+    assert (work.do.card.text.text(), work.do.verdict.accessibleName()) == before
+    assert theme.tokens().name == "dark"
+    work.resize(1024, 700)
+    qtbot.waitUntil(lambda: work.do.drawer.isVisible(), timeout=3000)
+    work.do.drawer.click()
+    assert work.do.side.isVisible()
+    assert not work.do.card.isVisible()
+    work.do.drawer.click()
+    assert work.do.card.isVisible()
+
+
+def test_closing_in_mid_step_keeps_everything(qtbot, work, open_window, clocks):
+    tick_all(work)
+    clocks.go(120.0)
+    read(work, "151")
+    work.close()
+    again = open_window(settled=False)
+    again.do.working.clock = clocks.bench()
+    again.show_do()
+    at_hand(qtbot, again)
+    assert again.do.order.now.key == "to/block.cool"
+    assert again.do.card.ticks[0].isChecked()
+    assert again.bench.job.doing.open.readings[-1].value == 151.0
