@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import sys
 import tempfile
+from datetime import datetime, timedelta
 from pathlib import Path
 
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from zeotherm.core.judgement.procedures.planning import Line
 from zeotherm.desk.application import make_window
 from zeotherm.desk.window import Window
+from zeotherm.shop.clock import BenchClock
 from zeotherm.shop.run_edits import following
 
 HERE = Path(__file__).parent / "screenshots"
@@ -30,6 +33,8 @@ SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "measure-dark.png": ("dark", (1280, 800), "measure:apart", "Curlew", ()),
     "measure-pictures.png": ("light", (1280, 800), "measure:pictures", "Curlew", ()),
     "measure-test.png": ("light", (1280, 800), "measure:test", "Curlew", ()),
+    "do.png": ("light", (1280, 800), "do:cool", "Curlew", ()),
+    "do-dark.png": ("dark", (1280, 800), "do:hot", "Curlew", ()),
     "jobs.png": ("light", (1280, 800), "jobs", "Curlew", ()),
     "jobs-dark.png": ("dark", (1280, 800), "jobs", "Curlew", ()),
     "report.png": ("light", (1280, 800), "report", "Curlew", ()),
@@ -68,6 +73,8 @@ def shoot(name: str, folder: Path) -> None:
         _intake(window)
     elif view.startswith("measure"):
         _measure(window, view.partition(":")[2])
+    elif view.startswith("do"):
+        _do(window, view.partition(":")[2])
     elif view == "morning":
         window.bench.scrub(2.0 * 3600.0)
         settle(window)
@@ -114,6 +121,66 @@ def _measure(window: Window, page: str) -> None:
     if page:
         window.measure.turn_to(page)
     QTest.qWait(200)
+
+
+class Hands:
+    """A clock that is moved on by hand."""
+
+    def __init__(self) -> None:
+        self.wall, self.steady = datetime(2026, 3, 2, 10, 2, 0), 0.0
+
+    def go(self, seconds: float) -> None:
+        """Move it on."""
+        self.wall += timedelta(seconds=seconds)
+        self.steady += seconds
+
+
+def _do(window: Window, page: str) -> None:
+    """An order in the middle of a wait: for the block to cool, or in a hot step."""
+    hands, working = Hands(), window.do.working
+    working.clock = BenchClock(lambda: hands.wall, lambda: hands.steady)
+    if page == "cool":
+        _choose(window)
+        window.choose.take.click()
+    window.show_do()
+    if page == "hot":
+        window.do.plan.checks["nozzle_change"].click()
+    window.do.verdict.button.click()
+    if page == "hot":
+        _read(window, hands, ((150.0, 226.0),), "console")
+        working.leave(_ready(window), "out")
+    line = _ready(window)
+    for index in [index for index, gate in enumerate(line.step.gates) if gate.kind == "tick"][:1]:
+        working.tick(line, index)
+    cools = ((120.0, 152.0), (180.0, 106.0), (270.0, 64.0))
+    _read(
+        window,
+        hands,
+        ((100.0, 142.0), (45.0, 199.0)) if page == "hot" else cools,
+        "console" if page == "hot" else "probe",
+    )
+    hands.go(20.0)
+    window.do._tick_along()
+    QTest.qWait(300)
+
+
+def _ready(window: Window) -> Line:
+    """The step at hand, its wait computed."""
+    for _ in range(1500):
+        QTest.qWait(20)
+        order, aids = window.do.order, window.do.working.aids
+        if order is not None and order.now is not None and aids is not None and aids[0] == order.now.key:
+            return order.now
+    raise RuntimeError("the wait was not computed")
+
+
+def _read(window: Window, hands: Hands, readings: tuple[tuple[float, float], ...], way: str) -> None:
+    """Read what the step at hand waits for: (seconds since the last, value)."""
+    line = _ready(window)
+    window.do.working.begin(line, "")
+    for seconds, value in readings:
+        hands.go(seconds)
+        window.do.working.read(line, f"{value:g}", way)
 
 
 def main() -> int:

@@ -134,8 +134,9 @@ def test_a_photograph_dropped_on_the_window_is_kept(window, tmp_path: Path):
     window.import_file(photo)
     assert [one.name for one in window.bench.job.intake.attachments] == ["plug.png"]
     digest = window.bench.job.intake.attachments[0].digest
-    assert window.bench.unpack(digest).read_bytes() == b"not really a picture"
-    assert window.bench.unpack("0" * 64) is None
+    assert window.bench.unpack(window.bench.job.intake.attachments[0]).read_bytes() == b"not really a picture"
+    gone = window.bench.job.intake.attachments[0].model_copy(update={"digest": "0" * 64})
+    assert window.bench.unpack(gone) is None
     window.import_file(tmp_path / "gone.png")
     assert "no file" in window.spine.entry.hint.toolTip()
     assert len(window.bench.job.intake.attachments) == 1

@@ -299,11 +299,8 @@ class Bench(QObject):
             lambda job: job_files.validated({**job.model_dump(mode="json"), **words}, _("The job")), _("description")
         )
 
-    def unpack(self, digest: str) -> Path | None:
+    def unpack(self, attachment: Attachment) -> Path | None:
         """An attached file, written to a folder of its own so that it can be looked at; None where it is not here."""
-        attachment = next((one for one in self._job.intake.attachments if one.digest == digest), None)
-        if attachment is None:
-            return None
         try:
             content = self._workshop.attached(attachment)
             folder = Path(tempfile.mkdtemp(dir=self._unpacked.name))

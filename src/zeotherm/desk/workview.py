@@ -9,11 +9,12 @@ import numpy as np
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Exit, Record
+from zeotherm.core.catalogue.shelves import Caution
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.procedures.gates import Aids, GateState, Why, stops_exit
 from zeotherm.core.judgement.procedures.holding import Forecast
 from zeotherm.core.judgement.procedures.planning import Line, Order, choices_of, settled, tools
-from zeotherm.core.judgement.procedures.proving import Proof, needed_preload, offered
+from zeotherm.core.judgement.procedures.proving import Proof, needed_preload, offered, temperature_window
 from zeotherm.core.judgement.procedures.waits import touch_limit
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.doing import DoneStep, HoldReading
@@ -49,10 +50,14 @@ class HoldView:
     goal: float
     now_s: float
     readings: tuple[tuple[HoldReading, bool], ...]  # whether each counts
+    met: float  # the level that counts as the goal met
     left: str
     below: str
+    words: str  # until when
     value: float | None  # last reading that counts
     touch: bool  # whether the goal is a touch limit, below which it is safe
+    source: str  # of a touch limit
+    ahead: bool  # whether the wait is for the curve itself, and may be drawn on it
 
 
 @dataclass(frozen=True)
@@ -148,7 +153,7 @@ def card(
         text=why or step.text,
         target=target,
         wait=_wait(line, aids, catalogue) if live else "",
-        cautions=tuple((catalogue.cautions[one].sign, catalogue.cautions[one].text) for one in step.cautions),
+        cautions=_by_sign([catalogue.cautions[one] for one in step.cautions]),
         gates=tuple((i, one.text, i in ticks) for i, one in enumerate(step.gates) if one.kind == "tick"),
         waits=tuple((_gate(state), state.open) for state in states if state.gate.kind != "tick"),
         records=step.record,
@@ -161,13 +166,19 @@ def card(
         minutes=step.minutes,
         live=live,
         ended=work.ended(line) if isinstance(opened, DoneStep) else "",
-        hold=_hold(states, aids, opened.readings if opened is not None else [], now_s) if live else None,
+        hold=_hold(states, aids, opened.readings if opened is not None else [], now_s, catalogue) if live else None,
         timed=any(one.kind == "hold" for one in step.gates) and not any(one.kind == "reach" for one in step.gates),
         begun=opened is not None and opened.held_from is not None,
         began_back=live and any(state.why is Why.CLOCK for state in states),
         check=line.key.removeprefix("check/") if line.key.startswith("check/") and live else "",
         cap=line.target.cap.value if line.target is not None and line.target.cap is not None else None,
     )
+
+
+def _by_sign(cautions: list[Caution]) -> tuple[tuple[str, str], ...]:
+    """Cautions of one sign in one place, in the order they are named."""
+    signs = dict.fromkeys(one.sign for one in cautions)
+    return tuple((sign, " ".join(one.text for one in cautions if one.sign == sign)) for sign in signs)
 
 
 def _exit(one: Exit, line: Line, closed: list[GateState], live: bool) -> tuple[str, str, bool, str]:
@@ -210,18 +221,32 @@ def _wait(line: Line, aids: Aids, catalogue: Catalogue) -> str:
     return " ".join(told)
 
 
-def _hold(states: list[GateState], aids: Aids, readings: list[HoldReading], now_s: float | None) -> HoldView | None:
+def _hold(
+    states: list[GateState], aids: Aids, readings: list[HoldReading], now_s: float | None, catalogue: Catalogue
+) -> HoldView | None:
+    """The wait of a step: for a reading, then for the time that follows it."""
     state = next((one for one in states if one.held is not None), None)
     if state is None or state.held is None or aids.curve is None:
         return None
     good = [said.value == "good" for said in state.held.said]
-    last = state.held.last
-    left = work.span(state.left[1]) if state.left is not None else ""
-    below = work.between(state.left) if state.left is not None else ""
+    last, touch = state.held.last, not aids.curve.rises
+    after = next((one for one in states if one.gate.kind == "hold" and not one.open and one.left is not None), None)
+    shown = after if state.open and after is not None else state
+    left = work.span(shown.left[1]) if shown.left is not None else "0:00" if shown.open else ""
     return HoldView(
-        state.held.forecast, state.held.goal, now_s or 0.0, tuple(zip(readings, good, strict=True)),
-        "0:00" if state.open else left, below, last.value if last is not None else None, not aids.curve.rises,
-    )  # fmt: skip
+        forecast=state.held.forecast,
+        goal=state.held.goal,
+        now_s=now_s or 0.0,
+        readings=tuple(zip(readings, good, strict=True)),
+        met=state.held.met,
+        left=left,
+        below=work.between(shown.left) if shown.left is not None else "",
+        words=shown.gate.text,
+        value=last.value if last is not None else None,
+        touch=touch,
+        source=work.touch_source(catalogue) if touch else "",
+        ahead=shown is state,
+    )
 
 
 def ladder_of_hold(view: HoldView, title: str) -> LadderView:
@@ -241,6 +266,11 @@ def ladder_of_hold(view: HoldView, title: str) -> LadderView:
             label=label, value=value, goal=view.goal
         )
         markers.append(Marker(key, label, value, view.goal, "ceiling", state, measured, None, told))
+    if not markers:  # a part off the machine
+        value = view.value if view.value is not None else view.forecast.at(view.now_s)[1]
+        state = State.OVER if value > view.goal else State.CLEAR
+        told = _("The part, {value:.0f} degrees").format(value=value)
+        markers.append(Marker("part", _("The part"), value, view.goal, "ceiling", state, False, None, told))
     counts = tuple((one, sum(m.state is one for m in markers)) for one in (State.OVER, State.CLOSE, State.CLEAR))
     return LadderView(title, tuple(markers), None, counts)
 
@@ -277,7 +307,7 @@ def side(job: Job, order: Order, picked: list[str], catalogue: Catalogue, asked:
         prints=tuple(dict.fromkeys(text for one in works for text in one.prints)),
         tools=tuple(tools(order.lines)),
         proof=work.proof(asked),
-        choices=tuple(work.choice(key, doing, catalogue) for key in choices_of(doing, catalogue)),
+        choices=tuple(work.choice(key, doing, catalogue, why=False) for key in choices_of(doing, catalogue)),
         left_out=tuple(f"{catalogue.rechecks[key].label}: {why}" for key, why in job.doing.left_out.items()
                        if key in catalogue.rechecks),
         sheet=sheet(job, order, catalogue, asked),
@@ -288,7 +318,7 @@ def sheet(job: Job, order: Order, catalogue: Catalogue, asked: Proof) -> tuple[t
     """What the customer will read, as far as it is known: cause, what was done, what is still to be shown."""
     cause = catalogue.causes.get(job.intake.decided or "")
     done = [line for line in order.lines if line.done is not None]
-    worked = [line.step.label for line in done if line.work]
+    worked = [line.step.label for line in done if line.work and not line.key.startswith("to/")]
     checks = [line for line in order.lines if line.key.startswith("check/")]
     passed = [line.step.label.lower() for line in checks if line.done is not None]
     proof_line = next((line for line in checks if line.key == "check/proof"), None)
@@ -329,14 +359,21 @@ def plan_view(job: Job, catalogue: Catalogue, picked: list[str]) -> PlanView:
     return PlanView(tuple(works), choices, bool(picked))
 
 
-def expected(job: Job, values: Mapping[str, float | None], asked: Proof) -> dict[str, str]:
+def expected(job: Job, values: Mapping[str, float | None], catalogue: Catalogue, asked: Proof) -> dict[str, str]:
     """What is expected where something is read, by the name a record asks it by; values: the model's, by station."""
     found = {"proof": _("at least {minutes:.0f}").format(minutes=asked.minutes)}
-    hotend = job.found.hotend
+    hotend, printing = job.found.hotend, job.found.printing
     seat, creep = values.get("liner_seat"), values.get("creep_margin")
     if seat is not None:
         need = needed_preload(seat, hotend.liner_preload_mm, hotend.liner_short_mm, hotend.nozzle_gap_mm)
         found["computed"] = _("at least {need}").format(need=numbers.with_unit(need, "mm", 2))
     if creep is not None:
         found["retraction"] = _("room: {room}").format(room=numbers.with_unit(max(creep, 0.0), "mm"))
+    core, bore, air = (values.get(key) for key in ("exit_core", "bore", "fan_inlet"))
+    if core is not None and bore is not None and air is not None:
+        filament = catalogue.filaments[printing.filament]
+        low, high = temperature_window(
+            printing.nozzle_c, core, filament.melt_floor_c.value, bore, filament.softening_c.value, air
+        )
+        found["window"] = work.temperature_window(low, high, printing.nozzle_c)
     return found

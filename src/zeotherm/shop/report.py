@@ -20,7 +20,7 @@ from zeotherm.core.machine.quantity import Choice, declared
 from zeotherm.core.runs.series import differences
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.shop.series_files import as_series
-from zeotherm.wording import causes, numbers
+from zeotherm.wording import causes, numbers, work
 from zeotherm.wording import course as times
 from zeotherm.wording import margins as words
 from zeotherm.wording.language import _
@@ -121,6 +121,7 @@ def html(sheet: Sheet, picture: bytes, written: str) -> str:
         cause=answer.catalogue.causes.get(job.intake.decided or ""),
         cautions=[(answer.catalogue.cautions[key].sign, text) for key, text in cautions(answer).items()],
         number=numbers.plain,
+        done=work.done(job.doing, answer.catalogue),
     )
 
 

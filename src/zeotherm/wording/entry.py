@@ -126,7 +126,16 @@ def understand(text: str, setup: Setup, catalogue: Catalogue) -> Understood:
             return _choose(item, rest, catalogue.fitting(item.shelf, setup.hotend.template))
         return _measure(item, rest) if isinstance(item, Station) else _set(item, rest, setup)
     except NotANumberError as wrong:
-        return Unclear(str(wrong))
+        return Unclear(_near_part(line) or str(wrong))
+
+
+def _near_part(line: str) -> str:
+    """A longer name that the words before the number nearly are, where what follows a shorter one is no number."""
+    words = re.split(r"\s(?=[\d+\-\N{MINUS SIGN}.,])", line.lower(), maxsplit=1)[0]
+    near = difflib.get_close_matches(words, [name for name in names() if " " in name], n=1, cutoff=0.75)
+    if not near or near[0] == words or " " not in words:
+        return ""
+    return _("No part is called '{words}'. Did you mean {name}?").format(words=words, name=near[0])
 
 
 def _parts_at_start(line: str) -> Iterator[tuple[Declared | Station, str]]:

@@ -6,7 +6,7 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Gate, Record, Step
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.procedures.gates import GateState, Span, Why
-from zeotherm.core.judgement.procedures.planning import Line, Order, settled
+from zeotherm.core.judgement.procedures.planning import PROOF, Line, Order, settled
 from zeotherm.core.judgement.procedures.proving import Proof
 from zeotherm.core.judgement.procedures.targets import Target
 from zeotherm.core.machine.doing import Doing
@@ -14,7 +14,7 @@ from zeotherm.wording import numbers
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
 
-WAYS = {"probe": _("contact probe"), "console": _("the machine's own sensor"), "camera": _("camera")}
+WAYS = {"probe": _("contact probe"), "console": _("own sensor"), "camera": _("camera")}
 SOURCES = {
     "told": _("as told with the order"), "run": _("by the run that stopped"), "model": _("by the model"),
     "print": _("no failure is known: a whole print"),
@@ -138,11 +138,17 @@ def bar(line: Line, catalogue: Catalogue) -> str:
     return _("Not offered: {why}").format(why=line.bar_text)
 
 
-def choice(key: str, doing: Doing, catalogue: Catalogue) -> str:
-    """What was settled, and why."""
+def choice(key: str, doing: Doing, catalogue: Catalogue, *, why: bool = True) -> str:
+    """What was settled; why: with the reason."""
     about = catalogue.choices[key]
-    label, why = about.options[settled(key, doing, catalogue)]
-    return f"{about.label}: {label} ({why})"
+    label, reason = about.options[settled(key, doing, catalogue)]
+    return f"{about.label}: {label} ({reason})" if why else f"{about.label}: {label}"
+
+
+def touch_source(catalogue: Catalogue) -> str:
+    """What a touch limit stands for, and where it comes from."""
+    about = catalogue.touch["metal"]
+    return _("{surface}, held for ten minutes; {source}").format(surface=about.label, source=about.source)
 
 
 def headline(order: Order, doing: Doing) -> str:
@@ -198,6 +204,16 @@ def _lower(text: str) -> str:
     return text[:1].lower() + text[1:]
 
 
+def temperature_window(low: float, high: float, now: float) -> str:
+    """Between which temperatures a nozzle does both: melt evenly, and leave the neck stiff. An estimate."""
+    if low > high:
+        return _("none does both: {low:.0f} to melt evenly, {high:.0f} for a stiff neck (estimate)").format(
+            low=low, high=high
+        )
+    top = _("{high:.0f}").format(high=high) if high < 2.0 * now else _("no limit")
+    return _("{low:.0f} to {high} at this flow (estimate)").format(low=low, high=top)
+
+
 def power_line(order: Order) -> str:
     """Whether the plug is in, and which step changes it: never left to memory."""
     out = order.state.get("power") == "out"
@@ -213,7 +229,9 @@ def power_line(order: Order) -> str:
 
 def part(line: Line) -> str:
     """What a step belongs to: a procedure, the checks after it, or what leads from one to the next."""
-    return _("Checked after") if line.key.startswith("check/") else line.work
+    if line.key.startswith("check/") or (line.key.startswith("to/") and not line.work):
+        return _("Put right again and checked")
+    return line.work
 
 
 def wait_rule(gate: Gate, catalogue: Catalogue) -> str:
@@ -226,6 +244,31 @@ def wait_rule(gate: Gate, catalogue: Catalogue) -> str:
     if gate.kind == "reach":
         return _("Wait {text}.").format(text=gate.text)
     return _("Hold {text}.").format(text=gate.text)
+
+
+def done(doing: Doing, catalogue: Catalogue) -> list[tuple[str, str]]:
+    """The work for the report: what was done, what was checked, what was left out and why, the proof."""
+    if not doing.done:
+        return []
+    works = [catalogue.procedures[key].label for key in doing.procedures if key in catalogue.procedures]
+    passed: list[str] = []
+    failed: list[str] = []
+    ran = ""
+    for one in doing.done:
+        kind, _slash, key = one.step.partition("/")
+        check = catalogue.rechecks.get(key) if kind == "check" else None
+        if check is None:
+            continue
+        fails = next((way.fails for way in check.exits if way.key == one.exit), False)
+        (failed if fails else passed).append(check.label.lower())
+        if one.step == PROOF and isinstance(value := one.values.get("minutes"), float | int):
+            ran = _("ran {time}, {how}").format(time=minutes(value), how=_("failed again") if fails else _("no stop"))
+    told = [(_("Done"), f"{', '.join(works)}, {doing.done[0].begun[:10]} – {doing.done[-1].ended[:10]}")]
+    told += [(_("Passed"), ", ".join(dict.fromkeys(passed)))] if passed else []
+    told += [(_("Failed"), ", ".join(dict.fromkeys(failed)))] if failed else []
+    told += [(_("Left out"), "; ".join(f"{catalogue.rechecks[key].label.lower()} ({why})" for key, why in
+             doing.left_out.items() if key in catalogue.rechecks))] if doing.left_out else []  # fmt: skip
+    return told + ([(_("Proof run"), ran)] if ran else [(_("Proof run"), _("not yet"))])
 
 
 def ended(line: Line) -> str:

@@ -6,8 +6,8 @@ from collections.abc import Callable
 from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QAction, QKeyEvent, QResizeEvent
+from PyQt6.QtCore import Qt, QTimer, QUrl, pyqtSignal
+from PyQt6.QtGui import QAction, QDesktopServices, QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
@@ -63,6 +63,7 @@ class DoPage(QWidget):
         self._bench = bench
         self.working = Working(bench, clock, self)
         self.room = WorkRoom(self)
+        self._spanned = ""  # the step that the ladder's span was chosen for
         self._shown: int | None = None  # a step that is looked at; None: the one at hand
         self.ladder = Ladder()
         self.column = LadderColumn(self.ladder)
@@ -134,6 +135,7 @@ class DoPage(QWidget):
         self.card.ticked.connect(self._on_line(self.working.tick))
         self.card.noted.connect(self._note)
         self.card.photo_wanted.connect(self._ask_photo)
+        self.card.photo_opened.connect(self._open_photo)
         self.card.read.connect(self._read)
         self.card.begun.connect(self._on_line(self.working.begin))
         self.card.left.connect(self.leave)
@@ -272,11 +274,12 @@ class DoPage(QWidget):
             index = self._index(order)
             line = order.lines[index]
             now = self.working.now_s(line) if line.status == "now" else None
-            wanted = expected(job, self.working.values, self.working.proof)
+            wanted = expected(job, self.working.values, catalogue, self.working.proof)
             view = card(order, index, job, catalogue, states if line.status == "now" else [], aids, now, wanted)
             self.card.show_card(view)
         self._show_arrow(order, states, planning)
         self._show_ladder(view)
+        self._choose_span(view)
 
     def _show_arrow(self, order: Order, states: list[GateState], planning: bool) -> None:
         button, written = self.verdict.button, self._bench.job.doing.written is not None
@@ -301,6 +304,13 @@ class DoPage(QWidget):
             self.ladder.show_view(ladder_of_last(self._bench.job, view))
         elif self._bench.found is not None:
             self.ladder.show_view(ladder(self._bench.found))
+
+    def _choose_span(self, view: CardView | None) -> None:
+        """The span in which a step happens, when it comes up: heating goes beyond what is looked at for a touch."""
+        key = view.key if view is not None and view.hold is not None else ""
+        if key and key != self._spanned and view is not None and view.hold is not None:
+            self._spanned = key
+            self.column.set_span(Span.COOL if view.hold.touch else Span.FULL)
 
     def _tick_along(self) -> None:
         """A second later: waits run on."""
@@ -394,6 +404,15 @@ class DoPage(QWidget):
         line = self._line
         if name and line is not None:
             self.working.photograph(line, key, Path(name))
+
+    def _open_photo(self, key: str) -> None:
+        """Look at a photograph of the step that is shown."""
+        order = self.order
+        line = order.lines[self._index(order)] if order is not None else None
+        held = None if line is None else line.done if line.done is not None else self.working.opened(line)
+        path = self._bench.unpack(held.photos[key]) if held is not None and key in held.photos else None
+        if path is not None:
+            QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
 
     def take_photo(self, path: Path) -> bool:
         """A photograph dropped on the window goes with the step at hand; False where it wants none."""

@@ -306,7 +306,8 @@ class IntakePage(QWidget):
         if what == "off":
             self._bench.detach(digest)
             return
-        path = self._bench.unpack(digest)
+        attachment = next((one for one in self._bench.job.intake.attachments if one.digest == digest), None)
+        path = self._bench.unpack(attachment) if attachment is not None else None
         if path is not None:
             QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
 

@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QWidget
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_state
+from zeotherm.desk.widgets.line import wrapped
 from zeotherm.desk.widgets.painted import Painted
 from zeotherm.desk.workview import HoldView
 from zeotherm.wording.language import _
@@ -40,11 +41,10 @@ class HoldPlot(Painted):
         """Show a hold, or none."""
         self._view = view
         if view is not None:
-            what = _("safe to touch") if view.touch else _("at temperature")
             value = _("no reading yet") if view.value is None else f"{view.value:.0f} °C"
-            self.setAccessibleName(_("Wait until {what}: {left} to go").format(what=what, left=view.left or "-"))
-            self.setAccessibleDescription(f"{value}. {view.below}")
-            self.setToolTip(view.below)
+            self.setAccessibleName(_("Wait {what}: {left} to go").format(what=view.words, left=view.left or "-"))
+            self.setAccessibleDescription(f"{value}. {view.below}. {view.source}")
+            self.setToolTip(f"{view.below}\n{view.source}".strip())
         self.update()
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
@@ -67,8 +67,8 @@ class HoldPlot(Painted):
         wide = painter.fontMetrics().horizontalAdvance(left)
         painter.drawText(QRectF(0, 0, wide + 8, theme.scaled(50)), Qt.AlignmentFlag.AlignVCenter, left)
         painter.setFont(theme.font(13, 500))
-        words = _("until the block\nis safe to touch") if view.touch else _("until it is\nat temperature")
-        painter.drawText(QRectF(wide + 14, 6, 150, theme.scaled(40)), Qt.AlignmentFlag.AlignVCenter, words)
+        words = "\n".join(wrapped(painter.fontMetrics(), view.words, theme.scaled(150), 2))
+        painter.drawText(QRectF(wide + 14, 6, 170, theme.scaled(40)), Qt.AlignmentFlag.AlignVCenter, words)
         right = QRectF(self.width() - 200, 0, 196, theme.scaled(50))
         if view.value is None:
             painter.setFont(theme.font(13, 500))
@@ -113,7 +113,7 @@ class HoldPlot(Painted):
         self._paint_wait(painter, view, place, box, end)
 
     def _end(self, view: HoldView) -> float:
-        when = view.forecast.when(view.goal)
+        when = view.forecast.when(view.met)
         late = when[2] if when is not None else 1800.0
         return max(late * 1.15, view.now_s * 1.1, 60.0)
 
@@ -130,7 +130,7 @@ class HoldPlot(Painted):
         words = _("safe below {goal:.0f} °C") if view.touch else _("wanted {goal:.0f} °C")
         down = y + 2 if view.touch else y - 20
         painter.drawText(
-            QRectF(box.left() + 6, down, 200, 18), Qt.AlignmentFlag.AlignVCenter, words.format(goal=view.goal)
+            QRectF(box.left() + 6, down, 150, 18), Qt.AlignmentFlag.AlignVCenter, words.format(goal=view.goal)
         )
 
     def _paint_axes(self, painter: QPainter, box: QRectF, end: float, low: float, high: float) -> None:
@@ -169,8 +169,8 @@ class HoldPlot(Painted):
         t = theme.tokens()
         now = place(min(view.now_s, end), view.value if view.value is not None else view.forecast.at(view.now_s)[1])
         draw_state(painter, State.OVER if view.touch and view.left != "0:00" else State.CLEAR, now, 6)
-        when = view.forecast.when(view.goal)
-        if when is None or when[1] <= view.now_s or not view.left:
+        when = view.forecast.when(view.met)
+        if when is None or when[1] <= view.now_s or not view.left or not view.ahead:
             return
         met = place(min(when[1], end), view.goal)
         y = min(now.y(), met.y()) - 18

@@ -59,6 +59,7 @@ class StepCard(QWidget):
     ticked = pyqtSignal(int)
     noted = pyqtSignal(str, str)  # record, text
     photo_wanted = pyqtSignal(str)  # record
+    photo_opened = pyqtSignal(str)  # record
     read = pyqtSignal(str, str)  # text, way
     begun = pyqtSignal(str)  # minutes since the heat is off, as typed
     left = pyqtSignal(str)  # exit
@@ -69,7 +70,7 @@ class StepCard(QWidget):
         self._shape: object = None
         self.view: CardView | None = None
         self.title, self.target, self.text, self.wait, self.failing = (QLabel() for _label in range(5))
-        self.ended, self.waits = QLabel(), QLabel()
+        self.ended, self.waits, self.source = QLabel(), QLabel(), QLabel()
         for label in (self.title, self.target, self.text, self.wait, self.failing, self.ended, self.waits):
             label.setWordWrap(True)
             label.setTextFormat(Qt.TextFormat.PlainText)
@@ -101,6 +102,8 @@ class StepCard(QWidget):
         hold = QVBoxLayout(self._hold)
         hold.setContentsMargins(0, 0, 0, 0)
         hold.addWidget(self.plot)
+        self.source.setWordWrap(True)
+        hold.addWidget(self.source)
         self.reading.setPlaceholderText(_("reading, °C"))
         self.reading.setAccessibleName(_("Temperature read now"))
         self.reading.setFixedWidth(theme.scaled(100))
@@ -158,6 +161,7 @@ class StepCard(QWidget):
         self.ticks, self.fields, self.marks, self.exits = {}, {}, {}, {}
         self.reading.clear()
         self.before.clear()
+        self.way.setCurrentIndex(self.way.findData("console" if view.target else "probe"))
         for sign, text in view.cautions:
             self._cautions.addWidget(CautionBox(sign, text))
         for index, text, _on in view.gates:
@@ -186,10 +190,10 @@ class StepCard(QWidget):
         field: QLineEdit | QPushButton
         if record.kind == "photo":
             field = QPushButton(_("Add a photograph"))
-            field.clicked.connect(lambda _on=False, key=record.key: self.photo_wanted.emit(key))
+            field.clicked.connect(lambda _on=False, key=record.key: self._press_photo(key))
         else:
             field = QLineEdit()
-            field.setFixedWidth(theme.scaled(110 if record.kind == "number" else 240))
+            field.setFixedWidth(theme.scaled(110 if record.kind == "number" else 190))
             field.setPlaceholderText(record.unit)
             field.editingFinished.connect(lambda key=record.key: self._note(key))
         field.setMinimumHeight(theme.scaled(30))
@@ -202,6 +206,11 @@ class StepCard(QWidget):
         mark.setWordWrap(True)
         self.marks[record.key] = mark
         self._records.addWidget(mark, row, 2)
+
+    def _press_photo(self, key: str) -> None:
+        """Look at the photograph there is, or add one."""
+        known = self.view is not None and key in self.view.photos
+        (self.photo_opened if known else self.photo_wanted).emit(key)
 
     def _note(self, key: str) -> None:
         field = self.fields.get(key)
@@ -266,6 +275,8 @@ class StepCard(QWidget):
                 hint = view.expected.get(record.key, "")
                 mark.setText(f"{record.unit}   {hint}".strip() if hint else record.unit)
             else:
+                field.setText(_("Look at it") if told else _("Add a photograph"))
+                field.setEnabled(view.live or bool(told))
                 mark.setText(told)
             mark.setStyleSheet(f"color: {theme.tokens().soft};")
 
@@ -273,6 +284,11 @@ class StepCard(QWidget):
         held = view.hold is not None
         self.plot.show_hold(view.hold)
         self.plot.setVisible(held)
+        self.source.setVisible(view.hold is not None and bool(view.hold.source))
+        self.source.setFont(theme.font(12))
+        self.source.setStyleSheet(f"color: {theme.tokens().soft};")
+        if view.hold is not None and view.hold.source:
+            self.source.setText(_("Limit: {source}.").format(source=view.hold.source))
         for part in (self.reading, self.way, self.log, self.probe):
             part.setVisible(held)
             part.setFont(theme.font(13))

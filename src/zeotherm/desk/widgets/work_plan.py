@@ -98,8 +98,9 @@ class WorkPlan(QWidget):
             name.setFont(theme.font(13))
             box.setFont(theme.font(13))
             box.setAccessibleName(label)
-            box.setMinimumContentsLength(24)
+            box.setMinimumContentsLength(8)
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
             for option, text in options:
                 box.addItem(text, option)
             box.activated.connect(lambda _index, key=key, box=box: self.settled.emit(key, str(box.currentData())))

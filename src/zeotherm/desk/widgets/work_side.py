@@ -46,7 +46,12 @@ class WorkSide(QWidget):
         if view.left_out:
             blocks.append((_("Left out"), "<br>".join(view.left_out)))
         self.parts.setFont(theme.font(13))
-        self.parts.setText("".join(f"<p style='margin:0 0 9px 0'><b>{head}</b><br>{text}</p>" for head, text in blocks))
+        self.parts.setText(
+            "".join(
+                f"<p style='margin:0 0 9px 0'><b>{head}</b>{'' if text.startswith('<table') else '<br>'}{text}</p>"
+                for head, text in blocks
+            )
+        )
         self._paper.setStyleSheet("QFrame { background: #ffffff; border: 1px solid #858C85; }")
         self.sheet.setFont(theme.font(12))
         lines = "".join(f"<p style='margin:0 0 6px 0'><b>{head}</b><br>{text}</p>" for head, text in view.sheet)

@@ -92,7 +92,7 @@ def _read(index: int, gate: Gate, at: OpenStep, now_s: float, aids: Aids, cap_c:
     if aids.curve is None:
         return GateState(index, gate, Why.COMPUTING)
     found = held(aids.curve, at.readings, now_s, aids.goal)
-    when = found.forecast.when(aids.goal)
+    when = found.forecast.when(found.met)
     left = (max(when[0] - now_s, 0.0), max(when[1] - now_s, 0.0), max(when[2] - now_s, 0.0)) if when else None
     if (
         cap_c is not None

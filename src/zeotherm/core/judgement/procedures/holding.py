@@ -119,6 +119,11 @@ class Held:
     goal: float
 
     @property
+    def met(self) -> float:
+        """The reading that counts as the goal met [°C]."""
+        return self.goal - SHORT_K if self.forecast.curve.rises else self.goal
+
+    @property
     def counted(self) -> bool:
         """Whether any reading counts."""
         return self.last is not None

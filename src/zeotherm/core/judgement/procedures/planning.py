@@ -35,7 +35,7 @@ class Line:
 
     key: str  # procedure/step, to/state.value, check/recheck
     step: Step
-    work: str  # the procedure's label, or nothing
+    work: str  # label of the procedure it is of, or leads to; nothing for what puts the machine right again
     status: Status
     target: Target | None = None
     done: DoneStep | None = None
@@ -202,14 +202,14 @@ class _Walk:
         for name, kind in self.catalogue.states.items():
             lined = name != "liner" or has_liner(self.setup, self.catalogue)
             if kind.rest and lined and name != but and self.state[name] != kind.rest:
-                self._lead(name, kind.rest, 0)
+                self._lead(name, kind.rest, 0, "")
 
-    def _lead(self, name: str, value: str, depth: int) -> None:
-        """Bring one state about, with what must be so before it."""
+    def _lead(self, name: str, value: str, depth: int, work: str) -> None:
+        """Bring one state about, with what must be so before it; work: what it is done for."""
         key = f"{name}.{value}"
         if key not in self.catalogue.transitions or depth > len(self.catalogue.states):
             raise NoWayError(f"nothing leads to {key}")
-        self._repeated(f"to/{key}", self.catalogue.transitions[key], "", depth)
+        self._repeated(f"to/{key}", self.catalogue.transitions[key], work, depth)
         self.touched.add(name)
 
     def _repeated(self, key: str, step: Step, work: str, depth: int = 0) -> None:
@@ -230,7 +230,7 @@ class _Walk:
                 self.stuck = True
                 self.state.update(step.gives)
             return None
-        self._meet(step, depth)
+        self._meet(step, depth, work)
         aim = self._target(step)  # a liner that was taken out no longer caps it
         exits = tuple(one for one in step.exits if not one.most or went.get((key, one.key), 0) < one.most)
         done = self._next_done(key)
@@ -245,14 +245,14 @@ class _Walk:
         self.state.update(changes)
         return taken
 
-    def _meet(self, step: Step, depth: int) -> None:
+    def _meet(self, step: Step, depth: int, work: str) -> None:
         for _round in range(ROUNDS):
             missing = [(name, value) for name, value in step.needs.items() if self.state[name] != value]
             if not missing:
                 return
             for name, value in missing:
                 if self.state[name] != value:
-                    self._lead(name, value, depth + 1)
+                    self._lead(name, value, depth + 1, work)
         raise NoWayError(f"the needs of '{step.label}' do not come true together")
 
     def _next_done(self, key: str) -> DoneStep | None:

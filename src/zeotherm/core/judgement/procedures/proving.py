@@ -77,6 +77,24 @@ def needed_preload(seat_mm: float, preload_mm: float, short_mm: float, gap_mm: f
     return max(preload_mm - short_mm - gap_mm - seat_mm, 0.0) + PRELOAD_MORE_MM
 
 
+def temperature_window(
+    nozzle_c: float, exit_core_c: float, melt_floor_c: float, bore_c: float, softening_c: float, air_c: float
+) -> tuple[float, float]:
+    """Nozzle temperatures between which plastic leaves evenly and the neck stays stiff [°C]; (low, high).
+
+    From one solved state by proportion: the exit's core follows the nozzle kelvin for kelvin, the bore's excess over
+    the fan's air follows the nozzle's. An estimate, good near the state it was taken from; low above high: none does
+    both. All arguments [°C].
+
+    >>> temperature_window(200.0, 198.0, 140.0, 60.0, 59.0, 30.0)
+    (142.0, 194.33333333333334)
+    """
+    low = nozzle_c - (exit_core_c - melt_floor_c)
+    share = (bore_c - air_c) / (nozzle_c - air_c)
+    high = air_c + (softening_c - air_c) / share if share > 0.0 else math.inf
+    return low, high
+
+
 def liner_gap(diameter_mm: float, angle_deg: float) -> float:
     """Gap that a slanted end leaves on a flat seat [mm]: d tan θ, by geometry.
 

@@ -117,7 +117,7 @@ def heated(
     `cooling`.
     """
     bench = on_the_bench(setup, target_c, fan=True)
-    paced = {"hotend": {"heater_power_w": min(max(bench.hotend.heater_power_w * pace, 5.0), 200.0)}}
+    paced: Patch = {"hotend": {"heater_power_w": min(max(bench.hotend.heater_power_w * pace, 5.0), 200.0)}}
     run = simulate(patched(bench, paced), catalogue, cancelled=cancelled)
     times, stations = _after(run, "heat")
     curve = Curve(times, np.maximum.accumulate(stations["block"]), math.hypot(HEAT_DOUBT, 0.08), stations=stations)
