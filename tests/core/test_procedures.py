@@ -275,7 +275,7 @@ def test_procedures_are_refused_where_they_harm(key, choices, change, told):
 
 def test_both_schools_are_there_and_the_chosen_one_is_followed():
     schools = {key for key, one in CATALOGUE.choices.items() if one.kind == "school"}
-    assert schools == {"pull", "soften", "anti_seize", "oil", "retraction_style"}
+    assert schools == {"pull", "soften", "anti_seize", "oil", "retraction_style", "cleaner"}
     keys = {}
     for option in ("low", "warm"):
         doing = Doing(procedures=["cold_pull"], choices={"pull": option})

@@ -12,6 +12,8 @@ from zeotherm.core.judgement.procedures.holding import Said, forecast, held, wei
 from zeotherm.core.judgement.procedures.waits import (
     Curve,
     body,
+    cooling,
+    loose_body,
     loose_nozzle,
     settled_after,
     touch_limit,
@@ -214,3 +216,17 @@ def test_settling_is_found_between_samples():
     time = np.linspace(0.0, 100.0, 101)
     assert settled_after(time, 50.0 - 10.0 * np.exp(-time / 10.0), 2.0) == pytest.approx(16.1, abs=0.1)
     assert settled_after(time, np.full(101, 7.0), 2.0) == 0.0
+
+
+def test_a_bed_cools_from_its_own_set_value():
+    curve = cooling(Setup(), CATALOGUE, 205.0, fan=True, place="bed")
+    assert curve.values[0] == pytest.approx(60.0, abs=1.5)
+    assert curve.when(48.0) > 60.0
+    assert not curve.rises
+
+
+def test_a_sink_under_the_gun_cools_as_a_loose_part():
+    curve = loose_body("sink", Setup(), CATALOGUE, 170.0)
+    assert curve.at(0.0) == 170.0
+    assert 60.0 < curve.when(48.0) < 1200.0
+    assert loose_body("break", Setup(), CATALOGUE, 170.0).when(48.0) < curve.when(48.0) * 3.0

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from PyQt6.QtCore import QObject
 
 from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.catalogue.procedures import Step
 from zeotherm.core.judgement.procedures.gates import Aids
 from zeotherm.core.judgement.procedures.planning import Line
 from zeotherm.core.judgement.procedures.waits import (
@@ -17,6 +18,7 @@ from zeotherm.core.judgement.procedures.waits import (
     cooling,
     handling,
     heated,
+    loose_body,
     loose_nozzle,
     touch_limit,
     warm_through,
@@ -37,7 +39,8 @@ class Wanted:
     """What a step's aids depend on."""
 
     line: Line
-    start_c: float  # of the block, before the step
+    start_c: float  # of what cools, before the step
+    loose: str  # the body that a gun or a flame warmed last; nothing: the block was heated
     fan: bool  # whether the sink fan runs while it cools
     held_off: bool  # hot with the hotend off its carriage, its fan unplugged
 
@@ -61,13 +64,22 @@ class Ready:
     own: bool = False
 
 
-def wanted(job: Job, line: Line, state: Mapping[str, str]) -> Wanted:
+def wanted(job: Job, line: Line, state: Mapping[str, str], catalogue: Catalogue) -> Wanted:
     """What is to be computed for a step: the block was last heated to the target of a step behind, or to print."""
-    heats = [one.heat_c for one in job.doing.done if one.heat_c is not None]
-    start = heats[-1] if heats else job.found.printing.nozzle_c
+    heats = [one for one in job.doing.done if one.heat_c is not None]
+    start = heats[-1].heat_c if heats else None
+    warmed = _step_of(heats[-1].step, catalogue) if heats else None
+    loose = warmed.body if warmed is not None and warmed.source else ""
     runs = state.get("power") == "in" and state.get("leads") == "on"
     off = state.get("head") == "off" and state.get("power") == "in" and bool(line.step.heat)
-    return Wanted(line, start, runs, off)
+    return Wanted(line, start if start is not None else job.found.printing.nozzle_c, loose, runs, off)
+
+
+def _step_of(key: str, catalogue: Catalogue) -> Step | None:
+    """The step of a procedure by the key it is recorded under."""
+    work, _slash, name = key.partition("/")
+    steps = catalogue.procedures[work].steps if work in catalogue.procedures else ()
+    return next((step for step in steps if step.key == name), None)
 
 
 class WorkRoom(Room):
@@ -80,9 +92,9 @@ class WorkRoom(Room):
 
     def show(self, job: Job, line: Line, state: Mapping[str, str], catalogue: Catalogue) -> None:
         """Compute the aids of the step at hand."""
-        want = wanted(job, line, state)
+        want = wanted(job, line, state, catalogue)
         name = json.dumps(
-            [line.key, want.start_c, want.fan, want.held_off, line.target.value if line.target else None,
+            [line.key, want.start_c, want.loose, want.fan, want.held_off, line.target.value if line.target else None,
              job.found.model_dump(mode="json"), job.catalogue, sorted(job.measured.runs)], sort_keys=True,
         )  # fmt: skip
         if name in self._known:
@@ -109,6 +121,8 @@ def _ready(job: Job, want: Wanted, catalogue: Catalogue, cancelled: Cancelled) -
     if "cool" in want.kinds:
         if want.place == LOOSE:
             curve = loose_nozzle(setup, catalogue, want.start_c)
+        elif want.loose and want.place == "block":
+            curve = loose_body(want.loose, setup, catalogue, want.start_c)
         else:
             curve = cooling(setup, catalogue, want.start_c, fan=want.fan, place=want.place, cancelled=cancelled)
             if want.place == "block" and want.fan:

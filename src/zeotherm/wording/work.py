@@ -27,7 +27,9 @@ HELD = {
     Why.COLD: _("Not warm enough yet."),
     Why.OVER_CAP: _("Over what the weakest part stands: turn it down now."),
     Why.CAMERA: _("A camera sees bare metal as cold. Only a contact probe counts here."),
-    Why.TOO_LOW: _("Lower than it can be by now: press the probe onto bare metal and read again."),
+    Why.TOO_LOW: _(
+        "Lower than it can be by now: press the probe onto bare metal, or say for how long the heat was off."
+    ),
     Why.TOO_HIGH: _("Hotter than it was with the heat off: is the heater still on? Pull the plug and find out."),
     Why.IMPOSSIBLE: _("No probe shows that. Look at the probe and its unit."),
     Why.NOT_BEGUN: _("The time has not begun to run."),

@@ -70,16 +70,17 @@ class Curve:
         return replace(self, rate=rate, rate_doubt=doubt)
 
 
-def on_the_bench(setup: Setup, start_c: float, *, fan: bool) -> Setup:
-    """The machine as it stands while it is worked on: case open, bed off, no sun; the nozzle hot, then off.
+def on_the_bench(setup: Setup, start_c: float, *, fan: bool, bed: bool = False) -> Setup:
+    """The machine as it stands while it is worked on: case open, no sun; the nozzle hot, then off.
 
-    start_c [°C]: of the block when the heat goes off; fan: whether the sink fan runs on.
+    start_c [°C]: of the block when the heat goes off; fan: whether the sink fan runs on; bed: whether the bed was hot,
+    at its set value.
     """
     change: Patch = {
         "printing": {"nozzle_c": min(max(start_c, 20.0), 500.0)},
         "schedule": {"soak_min": IDLE_MIN, "print_min": 1.0, "cool_min": FOLLOWED_MIN, "pauses": None,
                      "fan_after": "runs_on" if fan else "stops"},
-        "heats": None, "faults": None, "case": {"part": "open_frame"}, "bed": {"target_c": 0.0},
+        "heats": None, "faults": None, "case": {"part": "open_frame"}, "bed": {"target_c": setup.bed.target_c if bed else 0.0},
         "surroundings": {"air_from": "case"},
     }  # fmt: skip
     return patched(setup, change)
@@ -94,7 +95,7 @@ def cooling(
     start_c: of the block [°C]; fan: whether the sink fan runs on; place: a station. The doubt of the rate is that of
     the block's loss, by a second run in which it is moved, and of the heat held. Raises what `simulate` raises.
     """
-    bench = on_the_bench(setup, start_c, fan=fan)
+    bench = on_the_bench(setup, start_c, fan=fan, bed=place == "bed")
     usual = _after(simulate(bench, catalogue, cancelled=cancelled), "cool")
     film = bench.corrections.block_film
     moved = patched(bench, {"corrections": {"block_film": min(film * TRIED, 5.0)}})
@@ -153,11 +154,16 @@ def loose_nozzle(setup: Setup, catalogue: Catalogue, start_c: float) -> Curve:
     shape = catalogue.hotends[setup.hotend.template]
     material = catalogue.materials[shape.nozzle_material]
     capacity, area = nozzle_body(shape, material)
-    room, diameter = setup.room.mean_c, math.sqrt(area / math.pi)
-    values = np.arange(start_c, room + 2.0, -LOOSE_STEP_K)
+    return _laid_down(capacity, area, area, material.emissivity.value, setup.room.mean_c, start_c, setup)
+
+
+def _laid_down(
+    capacity: float, area: float, outside: float, emissivity: float, room: float, start_c: float, setup: Setup
+) -> Curve:
+    values = np.arange(max(start_c, room + 4.0), room + 2.0, -LOOSE_STEP_K)
     middle = 0.5 * (values[1:] + values[:-1])
-    film = natural_film_body(middle, room, diameter, setup.surroundings.pressure_kpa * 1e3)
-    watts = area * (film * (middle - room) + flux_to_surroundings(middle, room, material.emissivity.value))
+    film = natural_film_body(middle, room, math.sqrt(outside / math.pi), setup.surroundings.pressure_kpa * 1e3)
+    watts = area * film * (middle - room) + outside * flux_to_surroundings(middle, room, emissivity)
     return Curve(time_along(values, -watts, capacity), values, math.hypot(FILM_DOUBT, HEAT_DOUBT))
 
 
@@ -170,6 +176,12 @@ def nozzle_body(shape: HotendShape, material: Material) -> tuple[float, float]:
     slant = math.hypot(cone, hexagon)
     area = 2.0 * math.pi * (thread * long + hexagon * high) + math.pi * hexagon * (slant + hexagon)
     return volume * material.capacity_j_m3k.value, area
+
+
+def loose_body(name: str, setup: Setup, catalogue: Catalogue, start_c: float) -> Curve:
+    """A sink or a break laid down in the open after it was warmed off the machine. As for `loose_nozzle`."""
+    part, room = body(name, setup, catalogue), setup.room.mean_c
+    return _laid_down(part.capacity, part.area, part.outside, part.emissivity, room, start_c, setup)
 
 
 @dataclass(frozen=True, slots=True)
