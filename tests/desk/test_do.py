@@ -180,8 +180,8 @@ def test_a_probe_feeds_the_hold_and_its_loss_is_told(qtbot, work, clocks):
     working.poll()
     assert "measure by hand" in work.do.probe_line.text()
     working.disconnect_probe()
-    work.do.fill_probes()
-    assert work.do.probe_menu.actions()
+    work.do.asks.fill_probes()
+    assert work.do.asks.probes.actions()
 
 
 def test_a_missing_photograph_keeps_the_step(qtbot, work, clocks, tmp_path):
@@ -230,10 +230,10 @@ def test_undo_takes_a_tick_back(qtbot, work):
 
 def test_a_recheck_is_left_out_with_a_reason(qtbot, work, monkeypatch):
     monkeypatch.setattr(QInputDialog, "getText", lambda *_about: ("no", True))
-    work.do._ask_reason("fan_blows")
+    work.do.asks.reason("fan_blows")
     assert "few words" in said(work)
     monkeypatch.setattr(QInputDialog, "getText", lambda *_about: ("the fan is tested elsewhere", True))
-    work.do._ask_reason("fan_blows")
+    work.do.asks.reason("fan_blows")
     assert work.bench.job.doing.left_out == {"fan_blows": "the fan is tested elsewhere"}
     assert "Left out" in work.do.side.parts.text()
 

@@ -142,7 +142,7 @@ def test_undo_says_what_in_words(qtbot, open_window):
 
 def test_a_new_job_and_its_words(qtbot, open_window):
     window = open_window()
-    window._new()
+    window.new_job()
     settle(qtbot, window)
     assert window.bench.job.number == "0414"
     window.bench.rename("Sandpiper", "net shed", "squeals")

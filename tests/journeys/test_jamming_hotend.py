@@ -106,8 +106,8 @@ def test_the_whole_way(qtbot, open_window, tmp_path: Path):
     # 5: the report
     QTest.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: window.stack.currentWidget() is window.report)
-    window.save_report(tmp_path / "report.html")
-    window.save_report(tmp_path / "report.pdf")
+    window.papers.report(tmp_path / "report.html")
+    window.papers.report(tmp_path / "report.pdf")
     page = (tmp_path / "report.html").read_text(encoding="utf-8")
     pdf = QPdfDocument(None)
     assert pdf.load(str(tmp_path / "report.pdf")) == QPdfDocument.Error.None_

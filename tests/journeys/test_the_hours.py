@@ -82,7 +82,7 @@ def test_from_the_strip_to_the_cure(qtbot, open_window, tmp_path: Path):
     qtbot.waitUntil(lambda: window.choose.change is not None, timeout=30_000)
     assert "Every limit met" in window.choose.verdict.accessibleDescription()
     QTest.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
-    window.save_report(tmp_path / "report.pdf")
+    window.papers.report(tmp_path / "report.pdf")
     pdf = QPdfDocument(None)
     assert pdf.load(str(tmp_path / "report.pdf")) == QPdfDocument.Error.None_
     assert pdf.pageCount() == 1

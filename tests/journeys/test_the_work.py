@@ -47,7 +47,7 @@ def test_curlews_set_through_the_order_to_a_closed_job(qtbot, open_window, clock
     assert "Print before you begin" in window.do.side.parts.text()
 
     path = tmp_path / "order.pdf"
-    window.save_order(path)
+    window.papers.order(path, window.do.working.proof)
     text = pdf_text(path)
     for line in window.do.order.steps:
         assert line.step.label in text

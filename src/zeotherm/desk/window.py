@@ -2,20 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from datetime import date
 from pathlib import Path
 
-from PyQt6.QtCore import QByteArray, QEvent, QObject, Qt, QUrl
+from PyQt6.QtCore import QByteArray, QEvent, QObject, Qt
 from PyQt6.QtGui import (
-    QAction,
     QCloseEvent,
-    QDesktopServices,
     QDragEnterEvent,
     QDropEvent,
     QGuiApplication,
     QKeyEvent,
-    QKeySequence,
 )
 from PyQt6.QtWidgets import (
     QAbstractButton,
@@ -25,7 +20,6 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QLineEdit,
     QMainWindow,
-    QMenu,
     QMessageBox,
     QPlainTextEdit,
     QStackedWidget,
@@ -38,10 +32,12 @@ from zeotherm import __version__
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
-from zeotherm.desk import reports, theme
+from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.boardview import Solved, board
+from zeotherm.desk.menu import make_menu
+from zeotherm.desk.papers import Papers
 from zeotherm.desk.views.choose import ChooseView
 from zeotherm.desk.views.describe import Describe
 from zeotherm.desk.views.do import DoPage
@@ -55,9 +51,6 @@ from zeotherm.desk.views.report import ReportView
 from zeotherm.desk.widgets.rows import Row
 from zeotherm.desk.widgets.spine import Spine
 from zeotherm.shop.arrivals import Arrival, kind_of
-from zeotherm.shop.edits import RefusedError
-from zeotherm.shop.errors import ShopError
-from zeotherm.shop.own_entries import CAUSES, WORK, OwnFile
 from zeotherm.shop.workers import Workers
 from zeotherm.wording.entry import Understood, understand
 from zeotherm.wording.language import _
@@ -88,6 +81,7 @@ class Window(QMainWindow):
         self.emergency = EmergencyView(shipped())
         self.jobs = JobsView(bench)
         self.machine: MachineDialog | None = None
+        self.papers = Papers(bench, self, self.spine.entry.say, lambda: self.choose.change)
         self.report = ReportView(bench, lambda: self.choose.change)
         self.stack = QStackedWidget()
         self.steps = (
@@ -111,7 +105,7 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(*USUAL)
         self._restore()
-        self.menu = self._make_menu()
+        self.menu = make_menu(self)
         self._connect()
         self._show_job(bench.job)
         self.show_explain()
@@ -194,13 +188,13 @@ class Window(QMainWindow):
         bench.job_changed.connect(self._show_job)
         bench.answered.connect(self._show_answer)
         bench.told.connect(lambda text: self.spine.entry.say(text))
-        self.spine.job.clicked.connect(self._toggle_jobs)
+        self.spine.job.clicked.connect(self.toggle_jobs)
         for cell, _view, show in self.steps:
             cell.clicked.connect(show)
         self.spine.alarm.clicked.connect(self.show_emergency)
         self.emergency.back_wanted.connect(self._leave_emergency)
         self.do.answered.connect(self.spine.do.show_answer)
-        self.do.print_wanted.connect(self._print)
+        self.do.print_wanted.connect(self.print_shown)
         self.measure.answered.connect(self.spine.measure.show_answer)
         self.measure.verdict.button.clicked.connect(self.show_explain)
         self.choose.room.changed.connect(self._show_board)
@@ -210,12 +204,12 @@ class Window(QMainWindow):
         self.explain.verdict.button.clicked.connect(self.show_choose)
         self.choose.verdict.button.clicked.connect(self.show_do)
         self.jobs.opened.connect(self._open)
-        self.jobs.new_wanted.connect(self._new)
-        self.jobs.import_wanted.connect(self._import)
-        self.jobs.export_wanted.connect(self._export)
-        self.jobs.describe_wanted.connect(self._describe)
+        self.jobs.new_wanted.connect(self.new_job)
+        self.jobs.import_wanted.connect(self.ask_import)
+        self.jobs.export_wanted.connect(self.papers.export)
+        self.jobs.describe_wanted.connect(self.describe)
         self.report.back_wanted.connect(self.show_explain)
-        self.report.save_wanted.connect(self._save_report)
+        self.report.save_wanted.connect(self.papers.ask_report)
         application = QApplication.instance()
         assert application is not None
         application.installEventFilter(self)
@@ -241,67 +235,6 @@ class Window(QMainWindow):
         self.report.follow()
 
     # keys, menu
-
-    def _make_menu(self) -> QMenu:
-        menu = QMenu(self)
-        groups: tuple[tuple[tuple[str, str, Callable[[], object]], ...], ...] = (
-            (
-                (_("Jobs"), "Ctrl+J", self._toggle_jobs),
-                (_("New job"), "Ctrl+N", self._new),
-                (_("Import a job or what was measured"), "Ctrl+O", self._import),
-                (_("Export this job"), "Ctrl+S", self._export),
-                (_("Describe this job"), "Ctrl+D", self._describe),
-                (_("All of the machine"), "Ctrl+M", self.show_machine),
-                (_("The shop's own causes"), "", lambda: self._open_own(CAUSES)),
-                (_("The shop's own procedures"), "", lambda: self._open_own(WORK)),
-                (_("Read the shop's own files again"), "", self.bench.read_own_entries),
-            ),
-            (
-                (_("Undo"), "Ctrl+Z", self.bench.undo),
-                (_("Redo"), "Ctrl+Shift+Z", self.bench.redo),
-                (_("Everything as found"), "Ctrl+Backspace", self.bench.set_found),
-                (_("Take the trial as found"), "Ctrl+Return", self.bench.accept_trial),
-                (_("Keep the trial as an option"), "Ctrl+K", self.bench.offer_trial),
-            ),
-            (
-                (_("Intake"), "F2", self.show_intake),
-                (_("Measure"), "F3", self.show_measure),
-                (_("Explain"), "F4", self.show_explain),
-                (_("Choose"), "F5", self.show_choose),
-                (_("Do"), "F6", self.show_do),
-                (_("Smoke or runaway"), "F1", self.show_emergency),
-                (_("Next step"), "PgDown", lambda: self._along_spine(1)),
-                (_("Previous step"), "PgUp", lambda: self._along_spine(-1)),
-                (_("Ladder span"), "F8", self._next_span),
-                (_("Time strip"), "F9", self.explain.fold_strip),
-                (_("Worst moment"), "Ctrl+Home", lambda: self.bench.scrub(None)),
-                (_("Full window"), "F11", self._toggle_full),
-                (_("Light or dark"), "F12", self.toggle_theme),
-                (_("Larger text"), "Ctrl++", lambda: self._resize_text(0.1)),
-                (_("Smaller text"), "Ctrl+-", lambda: self._resize_text(-0.1)),
-            ),
-            ((_("Print: report, or work order"), "Ctrl+P", self._print), (_("About Zeotherm"), "", self._about)),
-        )
-        for group in groups:
-            for text, keys, action in group:
-                item = QAction(text, self)
-                if keys:
-                    item.setShortcut(QKeySequence(keys))
-                item.triggered.connect(lambda _checked=False, action=action: action())
-                self.addAction(item)
-                menu.addAction(item)
-            menu.addSeparator()
-        menu.insertMenu(menu.actions()[-3], self._fault_menu(menu))
-        return menu
-
-    def _fault_menu(self, menu: QMenu) -> QMenu:
-        """Faults that may come at the moment shown."""
-        faults = QMenu(_("A fault at this moment"), menu)
-        for key, kind in self.bench.catalogue.faults.items():
-            item = QAction(kind.label, faults)
-            item.triggered.connect(lambda _on=False, key=key: self.bench.fault(key))
-            faults.addAction(item)
-        return faults
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and self.isActiveWindow():
@@ -350,7 +283,7 @@ class Window(QMainWindow):
             return True
         return False
 
-    def _along_spine(self, by: int) -> None:
+    def along_spine(self, by: int) -> None:
         """The next or the previous step; on the report, the next or the previous page of it."""
         if self.stack.currentWidget() is self.report:
             bar = self.report.page.verticalScrollBar()
@@ -391,7 +324,7 @@ class Window(QMainWindow):
             self.spine.entry.accepted()
             self.spine.entry.say(_("Done: {what}").format(what=done))
 
-    def _toggle_jobs(self) -> None:
+    def toggle_jobs(self) -> None:
         if self.stack.currentWidget() is self.jobs:
             self.show_explain()
         else:
@@ -401,11 +334,11 @@ class Window(QMainWindow):
         self.bench.open_job(key)
         self.show_explain()
 
-    def _new(self) -> None:
+    def new_job(self) -> None:
         self.bench.new_job()
         self.show_intake()
 
-    def _import(self) -> None:
+    def ask_import(self) -> None:
         name, _kind = QFileDialog.getOpenFileName(self, _("Import a job or what was measured"), "", READABLE)
         if name:
             self.import_file(Path(name))
@@ -430,76 +363,21 @@ class Window(QMainWindow):
         if self.bench.key != before:
             self.show_explain()
 
-    def _export(self) -> None:
-        suggested = f"{self.bench.job.machine.split(',')[0].lower().replace(' ', '-')}-{self.bench.job.number}.json"
-        name, _kind = QFileDialog.getSaveFileName(self, _("Export this job"), suggested, _("Jobs (*.json)"))
-        if name:
-            self.bench.export_job(Path(name))
-
-    def _save_report(self, ending: str) -> None:
-        suggested = f"{self.bench.job.machine.split(',')[0].lower().replace(' ', '-')}-{self.bench.job.number}{ending}"
-        name, _kind = QFileDialog.getSaveFileName(self, _("Write the report"), suggested, f"*{ending}")
-        if name:
-            self.save_report(Path(name if name.lower().endswith(ending) else name + ending))
-
-    def save_report(self, path: Path) -> None:
-        """Write the report of the job on the bench."""
-        if self.bench.found is None:
-            self.spine.entry.say(_("Nothing to report yet."), wrong=True)
-            return
-        try:
-            reports.save(self.bench.found, path, date.today().isoformat(), self.choose.change)
-        except ShopError as wrong:
-            self.spine.entry.say(str(wrong), wrong=True)
-            return
-        self.spine.entry.say(_("Written: {name}").format(name=path.name))
-
-    def _print(self) -> None:
+    def print_shown(self) -> None:
         """On Do the work order, as long as there is one to go through; elsewhere the report."""
         if self.stack.currentWidget() is self.do and self.do.order is not None and self.do.order.now is not None:
-            self._save_order()
+            self.papers.ask_order(self.do.working.proof)
         else:
             self.show_report()
 
-    def _save_order(self) -> None:
-        suggested = (
-            f"{self.bench.job.machine.split(',')[0].lower().replace(' ', '-')}-{self.bench.job.number}-order.pdf"
-        )
-        name, _kind = QFileDialog.getSaveFileName(
-            self, _("Print the work order"), suggested, _("PDF (*.pdf);;HTML (*.html)")
-        )
-        if name:
-            self.save_order(Path(name))
-
-    def save_order(self, path: Path) -> None:
-        """Write the work order of the job on the bench for the bench's clipboard."""
-        try:
-            reports.save_order(
-                self.bench.job, self.bench.catalogue, self.do.working.proof, path, date.today().isoformat()
-            )
-        except (ShopError, RefusedError) as wrong:
-            self.spine.entry.say(str(wrong), wrong=True)
-            return
-        self.spine.entry.say(_("Written: {name}").format(name=path.name))
-
-    def _open_own(self, kind: OwnFile) -> None:
-        """One of the shop's own files, in whatever edits text here."""
-        try:
-            path = self.bench.own_file(kind)
-        except ShopError as wrong:
-            self.spine.entry.say(str(wrong), wrong=True)
-            return
-        QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
-        self.spine.entry.say(_("{path}: change it, then read it again from the menu.").format(path=path))
-
-    def _describe(self) -> None:
+    def describe(self) -> None:
         dialog = Describe(self.bench.job, self)
         if dialog.exec() == QDialog.DialogCode.Accepted:
             self.bench.rename(*dialog.words())
             if self.stack.currentWidget() is self.jobs:
                 self.bench.list_jobs()
 
-    def _about(self) -> None:
+    def about(self) -> None:
         QMessageBox.about(
             self,
             _("About Zeotherm"),
@@ -518,7 +396,7 @@ class Window(QMainWindow):
         self._wear(name)
         self._refresh()
 
-    def _resize_text(self, by: float) -> None:
+    def resize_text(self, by: float) -> None:
         scale = min(max(float(self.bench.note("text", "1.0")) + by, 0.9), 1.5)
         self.bench.set_note("text", f"{scale:.1f}")
         self._wear(theme.tokens().name)
@@ -543,13 +421,13 @@ class Window(QMainWindow):
             self.machine.refresh()
         self.update()
 
-    def _next_span(self) -> None:
+    def next_span(self) -> None:
         shown = self.stack.currentWidget()
         for view in (*(view for _cell, view, _show in self.steps), self.jobs):
             if view is shown:
                 view.column.next_span()
 
-    def _toggle_full(self) -> None:
+    def toggle_full(self) -> None:
         self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
 
     # window business

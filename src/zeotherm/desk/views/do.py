@@ -3,17 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import partial
 from pathlib import Path
 
-from PyQt6.QtCore import Qt, QTimer, QUrl, pyqtSignal
-from PyQt6.QtGui import QAction, QDesktopServices, QKeyEvent, QResizeEvent
+from PyQt6.QtCore import Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
-    QMenu,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -28,6 +24,7 @@ from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.patina import Span
 from zeotherm.desk.viewmodels import ladder
+from zeotherm.desk.views.do_asks import WorkAsks
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.line import Line as ShortLine
@@ -41,13 +38,11 @@ from zeotherm.desk.working import Working
 from zeotherm.desk.workroom import Ready, WorkRoom
 from zeotherm.desk.workview import CardView, card, expected, ladder_of_hold, ladder_of_last, plan_view, rows, side
 from zeotherm.shop.clock import BenchClock
-from zeotherm.shop.probes import Probe, SerialProbe, VirtualProbe, ports
 from zeotherm.wording import work
 from zeotherm.wording.language import _
 
 LIST_WIDE, LIST_NARROW, SIDE_WIDE = 318, 264, 270
 TICK_MS = 1000
-PHOTOS = _("Photographs (*.png *.jpg *.jpeg *.bmp *.webp *.heic);;All files (*)")
 
 
 class DoPage(QWidget):
@@ -62,6 +57,7 @@ class DoPage(QWidget):
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self._bench = bench
         self.working = Working(bench, clock, self)
+        self.asks = WorkAsks(bench, self.working, self)
         self.room = WorkRoom(self)
         self._spanned = ""  # the step that the ladder's span was chosen for
         self._shown: int | None = None  # a step that is looked at; None: the one at hand
@@ -75,7 +71,6 @@ class DoPage(QWidget):
         self.print = QPushButton(_("Print the order"))
         self.probe_line = QLabel()
         self.foot = ShortLine()
-        self.probe_menu = QMenu(self)
         self._beat = QTimer(self)
         self._beat.setInterval(TICK_MS)
         self._beat.timeout.connect(self._tick_along)
@@ -134,13 +129,13 @@ class DoPage(QWidget):
         self.list.chosen.connect(self._look_at)
         self.card.ticked.connect(self._on_line(self.working.tick))
         self.card.noted.connect(self._note)
-        self.card.photo_wanted.connect(self._ask_photo)
+        self.card.photo_wanted.connect(self._on_line(self.asks.photograph))
         self.card.photo_opened.connect(self._open_photo)
         self.card.read.connect(self._read)
         self.card.begun.connect(self._on_line(self.working.begin))
         self.card.left.connect(self.leave)
-        self.card.left_out.connect(self._ask_reason)
-        self.card.probe.clicked.connect(self._offer_probes)
+        self.card.left_out.connect(self.asks.reason)
+        self.card.probe.clicked.connect(lambda: self.asks.offer_probes(self.card.probe))
         self.plan.picked.connect(self.working.pick)
         self.plan.settled.connect(self.working.settle)
         self.plan.failed_after.connect(self.working.tell_failure)
@@ -150,7 +145,7 @@ class DoPage(QWidget):
         self.drawer.clicked.connect(lambda: self._fold(self.width() < theme.scaled(NARROW)))
         self.working.probe_changed.connect(self.probe_line.setText)
 
-    def _on_line(self, act: Callable[..., bool]) -> Callable[..., None]:
+    def _on_line(self, act: Callable[..., object]) -> Callable[..., None]:
         """An intent about the step at hand."""
 
         def acted(*about: object) -> None:
@@ -399,62 +394,21 @@ class DoPage(QWidget):
             return False
         return self.working.read(line, text, "probe")
 
-    def _ask_photo(self, key: str) -> None:
-        name, _kind = QFileDialog.getOpenFileName(self, _("Photograph of this step"), "", PHOTOS)
-        line = self._line
-        if name and line is not None:
-            self.working.photograph(line, key, Path(name))
-
     def _open_photo(self, key: str) -> None:
         """Look at a photograph of the step that is shown."""
         order = self.order
-        line = order.lines[self._index(order)] if order is not None else None
-        held = None if line is None else line.done if line.done is not None else self.working.opened(line)
-        path = self._bench.unpack(held.photos[key]) if held is not None and key in held.photos else None
-        if path is not None:
-            QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
+        if order is not None and order.lines:
+            self.asks.open_photograph(order.lines[self._index(order)], key)
 
     def take_photo(self, path: Path) -> bool:
         """A photograph dropped on the window goes with the step at hand; False where it wants none."""
         line = self._line
-        if line is None:
-            return False
-        opened = self.working.opened(line)
-        wants = [one.key for one in line.step.record if one.kind == "photo" and one.key not in opened.photos]
-        wants = wants or [one.key for one in line.step.record if one.kind == "photo"]
-        return bool(wants) and self.working.photograph(line, wants[0], path)
-
-    def _ask_reason(self, check: str) -> None:
-        text, sure = QInputDialog.getText(
-            self, _("Leave this check out"), _("Why? It stands in the report with the customer's name on it.")
-        )
-        if sure:
-            self.working.leave_out(check, text)
+        return line is not None and self.asks.take_photograph(line, path)
 
     def _turn_plan(self) -> None:
         planning = self._middle.currentWidget() is self._plan_scroll
         self._middle.setCurrentWidget(self._card_scroll if planning else self._plan_scroll)
         self._show()
-
-    def _offer_probes(self) -> None:
-        self.fill_probes()
-        self.probe_menu.popup(self.card.probe.mapToGlobal(self.card.probe.rect().bottomLeft()))
-
-    def fill_probes(self) -> None:
-        """The probes there are."""
-        self.probe_menu.clear()
-        entries: list[tuple[str, Callable[[], Probe]]] = [
-            (_("Simulated probe on a cooling block"), partial(VirtualProbe, self.working.clock.steady)),
-            *((str(port), partial(SerialProbe, port)) for port in ports()),
-        ]
-        for text, make in entries:
-            item = QAction(text, self.probe_menu)
-            item.triggered.connect(lambda _on=False, make=make: self.working.connect_probe(make))
-            self.probe_menu.addAction(item)
-        if self.working.probe is not None:
-            off = QAction(_("Let go of {name}").format(name=self.working.probe.name), self.probe_menu)
-            off.triggered.connect(self.working.disconnect_probe)
-            self.probe_menu.addAction(off)
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.key() in (Qt.Key.Key_Left, Qt.Key.Key_Right):

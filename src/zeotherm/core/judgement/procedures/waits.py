@@ -80,7 +80,10 @@ def on_the_bench(setup: Setup, start_c: float, *, fan: bool, bed: bool = False) 
         "printing": {"nozzle_c": min(max(start_c, 20.0), 500.0)},
         "schedule": {"soak_min": IDLE_MIN, "print_min": 1.0, "cool_min": FOLLOWED_MIN, "pauses": None,
                      "fan_after": "runs_on" if fan else "stops"},
-        "heats": None, "faults": None, "case": {"part": "open_frame"}, "bed": {"target_c": setup.bed.target_c if bed else 0.0},
+        "heats": None,
+        "faults": None,
+        "case": {"part": "open_frame"},
+        "bed": {"target_c": setup.bed.target_c if bed else 0.0},
         "surroundings": {"air_from": "case"},
     }  # fmt: skip
     return patched(setup, change)

@@ -1,0 +1,84 @@
+"""The menu, and with it every shortcut of the window."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import TYPE_CHECKING
+
+from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtWidgets import QMenu
+
+from zeotherm.shop.own_entries import CAUSES, WORK
+from zeotherm.wording.language import _
+
+if TYPE_CHECKING:
+    from zeotherm.desk.window import Window
+
+Entry = tuple[str, str, Callable[[], object]]  # what it says, its keys, what it does
+
+
+def make_menu(window: Window) -> QMenu:
+    """The menu of a window; its entries are the window's actions too."""
+    menu = QMenu(window)
+    for group in _groups(window):
+        for text, keys, action in group:
+            item = QAction(text, window)
+            if keys:
+                item.setShortcut(QKeySequence(keys))
+            item.triggered.connect(lambda _checked=False, action=action: action())
+            window.addAction(item)
+            menu.addAction(item)
+        menu.addSeparator()
+    menu.insertMenu(menu.actions()[-3], _faults(window, menu))
+    return menu
+
+
+def _groups(window: Window) -> tuple[tuple[Entry, ...], ...]:
+    return (
+        (
+            (_("Jobs"), "Ctrl+J", window.toggle_jobs),
+            (_("New job"), "Ctrl+N", window.new_job),
+            (_("Import a job or what was measured"), "Ctrl+O", window.ask_import),
+            (_("Export this job"), "Ctrl+S", window.papers.export),
+            (_("Describe this job"), "Ctrl+D", window.describe),
+            (_("All of the machine"), "Ctrl+M", window.show_machine),
+            (_("The shop's own causes"), "", lambda: window.papers.open_own(CAUSES)),
+            (_("The shop's own procedures"), "", lambda: window.papers.open_own(WORK)),
+            (_("Read the shop's own files again"), "", window.bench.read_own_entries),
+        ),
+        (
+            (_("Undo"), "Ctrl+Z", window.bench.undo),
+            (_("Redo"), "Ctrl+Shift+Z", window.bench.redo),
+            (_("Everything as found"), "Ctrl+Backspace", window.bench.set_found),
+            (_("Take the trial as found"), "Ctrl+Return", window.bench.accept_trial),
+            (_("Keep the trial as an option"), "Ctrl+K", window.bench.offer_trial),
+        ),
+        (
+            (_("Intake"), "F2", window.show_intake),
+            (_("Measure"), "F3", window.show_measure),
+            (_("Explain"), "F4", window.show_explain),
+            (_("Choose"), "F5", window.show_choose),
+            (_("Do"), "F6", window.show_do),
+            (_("Smoke or runaway"), "F1", window.show_emergency),
+            (_("Next step"), "PgDown", lambda: window.along_spine(1)),
+            (_("Previous step"), "PgUp", lambda: window.along_spine(-1)),
+            (_("Ladder span"), "F8", window.next_span),
+            (_("Time strip"), "F9", window.explain.fold_strip),
+            (_("Worst moment"), "Ctrl+Home", lambda: window.bench.scrub(None)),
+            (_("Full window"), "F11", window.toggle_full),
+            (_("Light or dark"), "F12", window.toggle_theme),
+            (_("Larger text"), "Ctrl++", lambda: window.resize_text(0.1)),
+            (_("Smaller text"), "Ctrl+-", lambda: window.resize_text(-0.1)),
+        ),
+        ((_("Print: report, or work order"), "Ctrl+P", window.print_shown), (_("About Zeotherm"), "", window.about)),
+    )
+
+
+def _faults(window: Window, menu: QMenu) -> QMenu:
+    """Faults that may come at the moment shown."""
+    faults = QMenu(_("A fault at this moment"), menu)
+    for key, kind in window.bench.catalogue.faults.items():
+        item = QAction(kind.label, faults)
+        item.triggered.connect(lambda _on=False, key=key: window.bench.fault(key))
+        faults.addAction(item)
+    return faults

@@ -1,0 +1,85 @@
+"""What leaves the window as files: jobs, reports, work orders; and the shop's own files, opened to be changed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from datetime import date
+from pathlib import Path
+
+from PyQt6.QtCore import QUrl
+from PyQt6.QtGui import QDesktopServices
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+from zeotherm.core.judgement.procedures.proving import Proof
+from zeotherm.core.machine.documents import Job
+from zeotherm.desk import reports
+from zeotherm.desk.bench import Bench
+from zeotherm.shop.edits import RefusedError
+from zeotherm.shop.errors import ShopError
+from zeotherm.shop.own_entries import OwnFile
+from zeotherm.wording.language import _
+
+
+class Papers:
+    """Asks where to, writes, and says so in one sentence."""
+
+    def __init__(
+        self, bench: Bench, window: QWidget, say: Callable[..., None], change: Callable[[], reports.Change]
+    ) -> None:
+        self._bench, self._window, self._say = bench, window, say
+        self._change = change  # the set that is taken, as far as it is solved
+
+    def export(self) -> None:
+        """The job on the bench as a file."""
+        if path := self._ask(_("Export this job"), ".json", _("Jobs (*.json)")):
+            self._bench.export_job(path)
+
+    def ask_report(self, ending: str) -> None:
+        """The report, written where the person says."""
+        if path := self._ask(_("Write the report"), ending, f"*{ending}"):
+            self.report(path if path.name.lower().endswith(ending) else path.with_name(path.name + ending))
+
+    def report(self, path: Path) -> None:
+        """Write the report of the job on the bench."""
+        found = self._bench.found
+        if found is None:
+            self._say(_("Nothing to report yet."), wrong=True)
+            return
+        self._write(path, lambda: reports.save(found, path, date.today().isoformat(), self._change()))
+
+    def ask_order(self, asked: Proof) -> None:
+        """The work order, written where the person says."""
+        if path := self._ask(_("Print the work order"), "-order.pdf", _("PDF (*.pdf);;HTML (*.html)")):
+            self.order(path, asked)
+
+    def order(self, path: Path, asked: Proof) -> None:
+        """Write the work order of the job on the bench, to be ticked on paper; asked: of the proof run."""
+        job, catalogue = self._bench.job, self._bench.catalogue
+        self._write(path, lambda: reports.save_order(job, catalogue, asked, path, date.today().isoformat()))
+
+    def open_own(self, kind: OwnFile) -> None:
+        """One of the shop's own files, in whatever edits text here."""
+        try:
+            path = self._bench.own_file(kind)
+        except ShopError as wrong:
+            self._say(str(wrong), wrong=True)
+            return
+        QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
+        self._say(_("{path}: change it, then read it again from the menu.").format(path=path))
+
+    def _ask(self, title: str, ending: str, kinds: str) -> Path | None:
+        name, _kind = QFileDialog.getSaveFileName(self._window, title, _stem(self._bench.job) + ending, kinds)
+        return Path(name) if name else None
+
+    def _write(self, path: Path, write: Callable[[], None]) -> None:
+        try:
+            write()
+        except (ShopError, RefusedError) as wrong:
+            self._say(str(wrong), wrong=True)
+            return
+        self._say(_("Written: {name}").format(name=path.name))
+
+
+def _stem(job: Job) -> str:
+    """A file's name by machine and number."""
+    return f"{job.machine.split(',')[0].lower().replace(' ', '-')}-{job.number}"
