@@ -23,6 +23,7 @@ class StateKind(Entry):
     """One thing about the machine that steps need and change."""
 
     label: str
+    turn: int  # which of several needs is brought about first
     values: dict[str, str]  # value -> how it reads
     first: str  # as it must be taken to be when work begins
     rest: str = ""  # as it must be when work is over; none: any

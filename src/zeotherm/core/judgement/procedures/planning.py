@@ -248,6 +248,7 @@ class _Walk:
     def _meet(self, step: Step, depth: int, work: str) -> None:
         for _round in range(ROUNDS):
             missing = [(name, value) for name, value in step.needs.items() if self.state[name] != value]
+            missing.sort(key=lambda need: self.catalogue.states[need[0]].turn)
             if not missing:
                 return
             for name, value in missing:
