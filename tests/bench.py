@@ -68,6 +68,8 @@ def read(window: Window, value: str, way: str = "probe") -> None:
     """Type a reading into its field."""
     card = window.do.card
     card.way.setCurrentIndex(card.way.findData(way))
+    window.activateWindow()
+    card.reading.setFocus()
     card.reading.setText(value)
     QTest.keyClick(card.reading, Qt.Key.Key_Return)
 

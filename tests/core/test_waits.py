@@ -15,6 +15,7 @@ from zeotherm.core.judgement.procedures.waits import (
     cooling,
     loose_body,
     loose_nozzle,
+    rough,
     settled_after,
     touch_limit,
     warm_through,
@@ -230,3 +231,10 @@ def test_a_sink_under_the_gun_cools_as_a_loose_part():
     assert curve.at(0.0) == 170.0
     assert 60.0 < curve.when(48.0) < 1200.0
     assert loose_body("break", Setup(), CATALOGUE, 170.0).when(48.0) < curve.when(48.0) * 3.0
+
+
+def test_a_rough_curve_still_lets_a_probe_open_the_hold():
+    curve = rough(205.0, 20.0)
+    assert held(curve, [at(700.0, 45.0)], 705.0, LIMIT).open
+    assert rough(20.0, 205.0).rises
+    assert curve.rate_doubt > COOLS.rate_doubt

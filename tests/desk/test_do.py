@@ -11,6 +11,7 @@ from tests.bench import Clocks, at_hand, drop, note, photograph, read, said, tic
 from tests.window import settle
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.procedures.gates import Why
+from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.desk import theme
 from zeotherm.shop.own_entries import WORK
 from zeotherm.shop.probes import VirtualProbe
@@ -326,3 +327,35 @@ def test_closing_in_mid_step_keeps_everything(qtbot, work, open_window, clocks):
     assert again.do.order.now.key == "to/block.cool"
     assert again.do.card.ticks[0].isChecked()
     assert again.bench.job.doing.open.readings[-1].value == 151.0
+
+
+def test_enter_goes_where_the_arrow_points_once_it_is_open(qtbot, work, clocks):
+    tick_all(work)
+    work.activateWindow()
+    work.do.setFocus()
+    QTest.keyClick(work.do, Qt.Key.Key_Return)
+    assert work.bench.job.doing.done == [], "held"
+    clocks.go(1500.0)
+    read(work, "30")
+    work.do.setFocus()
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is work.do, timeout=5000)
+    QTest.keyClick(work.do, Qt.Key.Key_Return)
+    assert [one.exit for one in work.bench.job.doing.done] == ["cool"]
+
+
+def test_without_an_answer_of_the_model_a_rough_curve_serves(qtbot, open_window, clocks, monkeypatch):
+    def fails(*_about: object, **_more: object) -> None:
+        raise NotConvergedError("nothing")
+
+    monkeypatch.setattr("zeotherm.desk.workroom.cooling", fails)
+    window = open_window(settled=False)
+    window.do.working.clock = clocks.bench()
+    window.show_do()
+    window.do.plan.checks["fan_cleaning"].click()
+    window.do.verdict.button.click()
+    at_hand(qtbot, window)
+    assert "rough one" in window.do.card.wait.text()
+    tick_all(window)
+    clocks.go(900.0)
+    read(window, "41")
+    assert window.do.card.exits["cool"].isEnabled()

@@ -277,6 +277,13 @@ class Window(QMainWindow):
             and not isinstance(widget, Row | QAbstractButton)
         ):
             return self.intake.ask_next()
+        if (
+            self.stack.currentWidget() is self.do
+            and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
+            and not isinstance(widget, Row | QAbstractButton | QComboBox)
+        ):
+            self.do.go_on()
+            return True
         text = event.text()
         if text and text.isalnum() and not isinstance(widget, QComboBox):
             self.spine.entry.type_text(text)

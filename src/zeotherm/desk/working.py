@@ -8,6 +8,7 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.judgement.procedures.gates import Aids, GateState, gates
 from zeotherm.core.judgement.procedures.planning import Line, Order
 from zeotherm.core.judgement.procedures.proving import Proof, in_order, proof, suggested
@@ -41,7 +42,7 @@ class Working(QObject):
         self._picked: tuple[int, list[str]] | None = None
         self._heard: str | None = None  # when the probe was last heard
         self._kept: tuple[str, Job] | None = None  # when it was last kept, and the job with it
-        self._ordered: tuple[Job, Order] | None = None
+        self._ordered: tuple[Job, Catalogue, Order] | None = None
         self._timer = QTimer(self)
         self._timer.setInterval(POLL_MS)
         self._timer.timeout.connect(self.poll)
@@ -51,16 +52,16 @@ class Working(QObject):
     @property
     def order(self) -> Order | None:
         """The order of the job on the bench, as it would be before it is written; None where it leads nowhere."""
-        job = self._bench.job
-        if self._ordered is None or self._ordered[0] is not job:
+        job, catalogue = self._bench.job, self._bench.catalogue
+        if self._ordered is None or self._ordered[0] is not job or self._ordered[1] is not catalogue:
             doing = job.doing if job.doing.written else job.doing.model_copy(update={"procedures": self.picked()})
             try:
-                as_picked = job.model_copy(update={"doing": doing})
-                self._ordered = (job, work_edits.order_of(as_picked, self._bench.catalogue))
+                found = work_edits.order_of(job.model_copy(update={"doing": doing}), catalogue)
             except RefusedError as wrong:
                 self._bench.told.emit(str(wrong))
                 return None
-        return self._ordered[1]
+            self._ordered = (job, catalogue, found)
+        return self._ordered[2]
 
     @property
     def proof(self) -> Proof:

@@ -20,11 +20,15 @@ from zeotherm.core.judgement.procedures.waits import (
     heated,
     loose_body,
     loose_nozzle,
+    rough,
     touch_limit,
     warm_through,
 )
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.runs.own_pace import seen_rate
+from zeotherm.core.solver.axisymmetric import NotConvergedError
+from zeotherm.core.solver.stepping import TooSmallError
+from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.desk.room import Room
 from zeotherm.desk.scheduler import Cancelled, Emit
 from zeotherm.shop.series_files import as_series
@@ -32,6 +36,7 @@ from zeotherm.shop.series_files import as_series
 log = logging.getLogger(__name__)
 MOST_KEPT = 24
 LOOSE = "loose_nozzle"
+ROUGH_SOAK_S = 180.0
 
 
 @dataclass(frozen=True)
@@ -108,7 +113,11 @@ class WorkRoom(Room):
         self.submit(lambda emit, cancelled: self._work(name, job, want, catalogue, emit, cancelled))
 
     def _work(self, name: str, job: Job, want: Wanted, catalogue: Catalogue, emit: Emit, cancelled: Cancelled) -> None:
-        ready = _ready(job, want, catalogue, cancelled)
+        try:
+            ready = _ready(job, want, catalogue, cancelled)
+        except (NotConvergedError, TooSmallError, DoesNotFitError) as wrong:
+            log.info("no curve for %s: %r", want.line.key, wrong)
+            ready = _roughly(job, want, catalogue)
         self._known[name] = ready
         while len(self._known) > MOST_KEPT:
             del self._known[next(iter(self._known))]
@@ -141,6 +150,15 @@ def _ready(job: Job, want: Wanted, catalogue: Catalogue, cancelled: Cancelled) -
     if want.held_off and line.target is not None:
         aids = replace(aids, cold_end=handling(setup, catalogue, line.target.value, cancelled))
     return Ready(line.key, aids, own)
+
+
+def _roughly(job: Job, want: Wanted, catalogue: Catalogue) -> Ready:
+    """Aids where the model has no answer, so that a probe can still open what waits for it."""
+    room, target = job.found.room.mean_c, want.line.target
+    aids = Aids(curve=rough(want.start_c, room), goal=touch_limit(catalogue), rough=True)
+    if "cool" not in want.kinds and target is not None:
+        aids = replace(aids, curve=rough(room, target.value), goal=target.value, soak_s=ROUGH_SOAK_S)
+    return Ready(want.line.key, aids)
 
 
 def _as_seen(curve: Curve, job: Job) -> tuple[Curve, bool]:

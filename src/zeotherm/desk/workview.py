@@ -195,7 +195,7 @@ def _gate(state: GateState) -> str:
 
 
 def _wait(line: Line, aids: Aids, catalogue: Catalogue) -> str:
-    told = []
+    told = [_("The model has no answer for this machine: the curve is a rough one.")] if aids.rough else []
     if line.step.source and line.target is not None:
         source = catalogue.heat_sources[line.step.source]
         if aids.warm_s is not None:

@@ -224,6 +224,8 @@ def power_line(order: Order) -> str:
     steps = order.steps
     at = next((steps.index(line) + 1 for line in ahead if line.key == wanted), None)
     told = _("Mains plug is out and tagged.") if out else _("Mains plug is in.")
+    if order.strays:
+        told = _("{count} steps of an earlier order stand in the record.").format(count=len(order.strays)) + " " + told
     if at is None:
         return told
     return told + " " + (_("Step {at} puts it back.") if out else _("Step {at} pulls it.")).format(at=at)

@@ -139,7 +139,7 @@ class DoPage(QWidget):
         self.plan.picked.connect(self.working.pick)
         self.plan.settled.connect(self.working.settle)
         self.plan.failed_after.connect(self.working.tell_failure)
-        self.verdict.button.clicked.connect(self._go_on)
+        self.verdict.button.clicked.connect(self.go_on)
         self.more.clicked.connect(self._turn_plan)
         self.print.clicked.connect(self.print_wanted)
         self.drawer.clicked.connect(lambda: self._fold(self.width() < theme.scaled(NARROW)))
@@ -335,7 +335,7 @@ class DoPage(QWidget):
         if order is not None and order.lines:
             self._look_at(str(min(max(self._index(order) + by, 0), len(order.lines) - 1)))
 
-    def _go_on(self) -> None:
+    def go_on(self) -> None:
         """The arrow: write the order, be done with the step as hoped, or on to the report."""
         line = self._line
         if self._middle.currentWidget() is self._plan_scroll:
@@ -345,6 +345,8 @@ class DoPage(QWidget):
                 self._show()
         elif line is None:
             self.print_wanted.emit()
+        elif not self.verdict.button.isEnabled():
+            return
         elif self._shown is not None:
             self._look_at(str(self._index_of_now()))
         else:

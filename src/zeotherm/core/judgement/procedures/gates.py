@@ -48,6 +48,7 @@ class Aids:
     soak_s: float | None = None
     warm_s: Span | None = None
     cold_end: Curve | None = None  # while the hotend is held hot off its carriage
+    rough: bool = False  # the model has no answer: the curve is a rough one
 
 
 @dataclass(frozen=True)

@@ -29,6 +29,7 @@ START_DOUBT_K = 4.0  # 95 %, of where a wait begins
 TRIED = 1.15  # factor by which the block's loss is moved, to see what it does to the rate
 LOOSE_STEP_K = 0.5
 WARM_STEPS = 60
+ROUGH_COOLS_S, ROUGH_WARMS_S, ROUGH_DOUBT = 420.0, 60.0, 0.6
 LEVELS = 12  # of a curve, at which two rates are compared
 
 
@@ -146,6 +147,16 @@ def handling(
     bench = patched(on_the_bench(setup, target_c, fan=False), {"fan": {"voltage_v": 0.0}})
     times, stations = _after(simulate(bench, catalogue, cancelled=cancelled), "hot")
     return Curve(times, np.maximum.accumulate(stations["sink_base"]), 0.3, stations=stations)
+
+
+def rough(start_c: float, end_c: float) -> Curve:
+    """A curve for a machine that the model has no answer for: exponential, its rate good to a factor of two at best.
+
+    start_c, end_c [°C]; an estimate from the masses of usual blocks: 7 min to cool, 1 min to warm.
+    """
+    scale = ROUGH_COOLS_S if end_c < start_c else ROUGH_WARMS_S
+    times = np.linspace(0.0, 9.0 * scale, 400)
+    return Curve(times, end_c + (start_c - end_c) * np.exp(-times / scale), ROUGH_DOUBT)
 
 
 def loose_nozzle(setup: Setup, catalogue: Catalogue, start_c: float) -> Curve:
