@@ -288,3 +288,47 @@ def test_sounds_and_programs_on_the_command_line(tmp_path: Path):
     assert "Lasts about" in run("program", str(part), "--job", str(job)).stdout
     assert json.loads(job.read_text())["found"]["printing"]["nozzle_c"] == 215.0
     assert run("program", CURLEW).exit_code == 1
+
+
+def test_procedures_are_listed_and_told():
+    listed = run("procedures")
+    assert "cold_pull" in listed.output
+    told = run("procedures", "flame")
+    assert "Extinguisher stands ready" in told.output
+    assert "if it goes wrong" in told.output
+    wrong = run("procedures", "flam")
+    assert wrong.exit_code == 1
+    assert "Nothing is called 'flam'" in wrong.output
+
+
+def test_an_order_is_printed_written_and_refused(tmp_path: Path):
+    wrong = run("order", CURLEW)
+    assert wrong.exit_code == 1
+    assert "Name a --procedure" in wrong.output
+    data = json.loads(run("order", CURLEW, "--procedure", "fan_cleaning", "--json").output)
+    assert [line["key"] for line in data["lines"]][:2] == ["to/block.cool", "to/power.out"]
+    assert data["proof"]["minutes"] == 300.0
+    assert "Proof run" in run("order", CURLEW, "--procedure", "vents").output
+    done = run("order", CURLEW, "--procedure", "nozzle_change", "-o", str(tmp_path / "order.pdf"))
+    assert done.exit_code == 0
+    assert (tmp_path / "order.pdf").read_bytes().startswith(b"%PDF")
+    assert "ends in neither" in run("order", CURLEW, "--procedure", "vents", "-o", str(tmp_path / "order.doc")).output
+
+
+def test_a_cool_down_is_told_and_sharpened():
+    told = run("cooldown", CURLEW, "--read", "1:00=174", "--read", "2:30=142")
+    assert told.output.startswith("Below 48 °C after ")
+    assert "contact probe" in told.output
+    assert "no reading" in run("cooldown", CURLEW, "--read", "soon=50").output
+    assert "30 to 500" in run("cooldown", CURLEW, "--from", "900").output
+
+
+def test_own_procedures_are_checked(tmp_path: Path):
+    path = tmp_path / "procedures.toml"
+    assert "is not there" in run("check-own", str(path)).output
+    path.write_text("[choices.pull]\nusual = 'hard'\n")
+    wrong = run("check-own", str(path))
+    assert wrong.exit_code == 1
+    assert "line 2" in wrong.output or "line 1" in wrong.output
+    path.write_text("[choices.pull]\nusual = 'warm'\n")
+    assert "nothing wrong" in run("check-own", str(path)).output

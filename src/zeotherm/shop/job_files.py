@@ -71,7 +71,7 @@ def validated(data: dict[str, Any], name: str) -> Job:
 
 
 def unknown_answers(job: Job, catalogue: Catalogue) -> list[str]:
-    """What of a job's intake the catalogue does not know, with what was perhaps meant; such answers do not count."""
+    """What of a job's intake and work the catalogue does not know, with what was perhaps meant; it does not count."""
     found = []
     for asked, options in job.intake.answers.items():
         if asked not in catalogue.asked:
@@ -81,6 +81,11 @@ def unknown_answers(job: Job, catalogue: Catalogue) -> list[str]:
         found += [
             f"intake.answers.{asked} has no answer '{one}'.{_near(one, known)}" for one in options if one not in known
         ]
+    found += [
+        f"doing.procedures names '{one}', no known procedure.{_near(one, list(catalogue.procedures))}"
+        for one in job.doing.procedures
+        if one not in catalogue.procedures
+    ]
     decided = job.intake.decided
     if decided is not None and decided not in catalogue.causes:
         found.append(f"intake.decided is '{decided}', no known cause.{_near(decided, list(catalogue.causes))}")
