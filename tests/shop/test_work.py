@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import random
 from datetime import datetime, timedelta
 from pathlib import Path
 
@@ -11,6 +12,7 @@ import pytest
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.procedures.gates import Aids, gates
 from zeotherm.core.judgement.procedures.proving import proof
+from zeotherm.core.judgement.procedures.waits import rough
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.doing import DoneStep
 from zeotherm.core.machine.intake import Attachment
@@ -371,3 +373,54 @@ def test_a_done_step_is_ticked_on_paper():
     job = hurried(ordered("vents"), "check/proof")
     text = order_sheet.html(job, CATALOGUE, proof(job), "2026-03-02")
     assert "[x]" in text
+
+
+NUMBERS = ["", "4", "5 h", "0", "-1", "nan", "1e999", "abc", "0.5 mm", "99999999999"]
+READ = [20.0, 45.0, 48.0, 200.0, 1e9, float("nan"), -300.0]
+
+
+def any_edit(job: Job, chance: random.Random) -> Job:
+    """One edit of the work, with whatever somebody may type."""
+    line = now(job)
+    kind = chance.randrange(8 if line is not None else 3)
+    if kind == 0:
+        return work_edits.with_procedure(job, chance.choice(list(CATALOGUE.procedures)), CATALOGUE)
+    if kind == 1:
+        choice = chance.choice(list(CATALOGUE.choices))
+        return work_edits.with_choice(job, choice, chance.choice([*CATALOGUE.choices[choice].options, "x"]), CATALOGUE)
+    if kind == 2:
+        return work_edits.left_out(
+            job, chance.choice([*CATALOGUE.rechecks, "zz"]), chance.choice(["", "no", "not now"])
+        )
+    job = work_edits.begun(job, line, STAMP)
+    if kind == 3:
+        return work_edits.held_from(job, STAMP, chance.choice([0.0, 60.0, -1.0, 1e9, float("nan")]))
+    if kind == 4:
+        after = chance.choice([0.0, 900.0, 1e8, -5.0])
+        return work_edits.with_hold_reading(job, chance.choice(READ), after, chance.choice(["probe", "camera"]))
+    if kind == 5 and line.step.record:
+        record = chance.choice(line.step.record)
+        if record.kind == "photo":
+            return work_edits.with_photo(job, record.key, PHOTO)
+        return work_edits.noted(job, line.step, record.key, chance.choice(NUMBERS))
+    for index, gate in enumerate(line.step.gates):
+        if gate.kind == "tick" and index not in job.doing.open.ticks:
+            job = work_edits.ticked(job, index)
+    aids = chance.choice(
+        [Aids(), Aids(curve=rough(200.0, 20.0)), Aids(curve=rough(20.0, 200.0), goal=200.0, soak_s=60.0)]
+    )
+    return left(job, chance.choice(line.exits).key, aids, chance.choice([None, 0.0, 900.0, 1e8]))
+
+
+def test_whatever_is_done_to_an_order_is_kept_or_refused():
+    refused = 0
+    for seed in range(60):
+        chance = random.Random(seed)
+        job = ordered(*chance.sample([key for key in CATALOGUE.procedures if key != "liner_service"], 2))
+        for _edit in range(60):
+            try:
+                job = any_edit(job, chance)
+            except RefusedError:
+                refused += 1
+        assert job_files.loads(job_files.dumps(job)) == job
+    assert refused > 500

@@ -19,7 +19,7 @@ Way = Literal["probe", "console", "camera"]
 class HoldReading(Document):
     """A temperature that was read while a step is held."""
 
-    after_s: Annotated[float, Field(ge=0, le=1e7)] = Field(description="Seconds after the heat was turned off, or on.")
+    after_s: Annotated[float, Field(ge=0, le=1e10)] = Field(description="Seconds after the heat was turned off, or on.")
     value: Annotated[float, Field(ge=-50, le=1500)]
     tolerance: Annotated[float, Field(gt=0, le=50)] = 2.0
     way: Way = Field("probe", description="A contact probe, the machine's own sensor, or a camera.")
