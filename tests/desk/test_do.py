@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QInputDialog
 
@@ -249,6 +249,14 @@ def test_smoke_is_one_key_away_from_everywhere(qtbot, work):
         assert work.emergency.blocks["runaway"].isVisible()
         QTest.keyClick(work.emergency.back, Qt.Key.Key_Escape)
         assert work.stack.currentWidget() is shown
+    work.show_machine()
+    QTest.keyClick(work.machine, Qt.Key.Key_F1)
+    assert work.stack.currentWidget() is work.emergency
+    work.emergency.back.click()
+    QTimer.singleShot(50, lambda: QTest.keyClick(QApplication.activeModalWidget(), Qt.Key.Key_F1))
+    work.describe()
+    assert work.stack.currentWidget() is work.emergency, "a dialog that stood in the way is gone"
+    work.emergency.back.click()
     work.spine.alarm.click()
     work.emergency.back.click()
     assert work.stack.currentWidget() is work.jobs

@@ -58,6 +58,7 @@ from zeotherm.wording.runs import brief
 from zeotherm.wording.verdict import short, verdict
 
 SMALLEST = (1024, 700)
+ALARM_KEY, MOST_DIALOGS = Qt.Key.Key_F1, 3  # of smoke or runaway; dialogs that may stand over each other
 USUAL = (1280, 800)
 READABLE = _(
     "Jobs and what was measured (*.json *.csv *.tsv *.txt *.log *.gcode *.wav *.tif *.tiff *.png);;All files (*)"
@@ -138,6 +139,11 @@ class Window(QMainWindow):
 
     def show_emergency(self) -> None:
         """Smoke or runaway: what to do at once."""
+        for _dialog in range(MOST_DIALOGS):
+            over = QApplication.activeModalWidget()
+            if isinstance(over, QDialog):
+                over.reject()
+        self.activateWindow()
         shown = self.stack.currentWidget()
         if shown is not None and shown is not self.emergency:
             self._before_alarm = shown
@@ -237,7 +243,12 @@ class Window(QMainWindow):
     # keys, menu
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
-        if isinstance(event, QKeyEvent) and event.type() == QEvent.Type.KeyPress and self.isActiveWindow():
+        if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.KeyPress:
+            return super().eventFilter(watched, event)
+        if event.key() == ALARM_KEY and isinstance(watched, QWidget):  # from every dialog, too
+            self.show_emergency()
+            return True
+        if self.isActiveWindow():
             widget = QApplication.focusWidget()
             if watched is widget and widget is not None and self.isAncestorOf(widget) and self._key(widget, event):
                 return True

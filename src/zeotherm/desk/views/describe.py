@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLineEdit, QPlainTextEdit, QWidget
+from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLayout, QLineEdit, QPlainTextEdit, QWidget
 
 from zeotherm.core.machine.documents import Job
 from zeotherm.wording.language import _
@@ -19,6 +19,7 @@ class Describe(QDialog):
         self.complaint = QPlainTextEdit(job.complaint)
         self.complaint.setTabChangesFocus(True)
         form = QFormLayout(self)
+        form.setSizeConstraint(QLayout.SizeConstraint.SetNoConstraint)
         form.addRow(_("Machine"), self.machine)
         form.addRow(_("Place"), self.place)
         form.addRow(_("What goes wrong"), self.complaint)
