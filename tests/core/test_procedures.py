@@ -54,6 +54,7 @@ def test_every_step_is_whole_and_says_what_hurts(key: str, step: Step):
     assert step.exits
     assert step.failing
     assert step.text
+    assert step.record
     signs = {CATALOGUE.cautions[one].sign for one in step.cautions}
     assert set(step.signs) <= signs, "every hazard has its caution in the step"
     if step.heat and not step.source:
@@ -336,7 +337,9 @@ def test_a_liner_needs_what_the_metal_outgrows_it_by():
 def step(**changes: object) -> dict[str, object]:
     whole = {
         "key": "one", "label": "Do it", "text": "Do it so.", "minutes": 1.0, "tools": ["hands"], "signs": [],
-        "gates": [{"kind": "tick", "text": "It is so"}], "record": [], "exits": [{"key": "done", "label": "Done"}],
+        "gates": [{"kind": "tick", "text": "It is so"}],
+        "record": [{"key": "n", "label": "Note", "kind": "text"}],
+        "exits": [{"key": "done", "label": "Done"}],
         "failing": "Ask somebody.",
     }  # fmt: skip
     return {key: value for key, value in {**whole, **changes}.items() if value is not None}
@@ -349,6 +352,7 @@ def step(**changes: object) -> dict[str, object]:
         ([step(signs=None)], "signs"),
         ([step(gates=[])], "gates"),
         ([step(record=None)], "record"),
+        ([step(record=[])], "record"),
         ([step(exits=[])], "exits"),
         ([step(failing=None)], "failing"),
         ([step(), step()], "key of its own"),

@@ -294,7 +294,7 @@ minutes = 2
 tools = ["cloth"]
 signs = []
 gates = [{ kind = "tick", text = "It is dusty" }]
-record = []
+record = [{ key = "n", label = "Note", kind = "text" }]
 exits = [{ key = "done", label = "Shines" }]
 failing = "Leave it."
 """

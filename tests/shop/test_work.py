@@ -305,7 +305,7 @@ minutes = 2
 tools = ["hands"]
 signs = []
 gates = [{{ kind = "tick", text = "It is so" }}]
-record = []
+record = [{{ key = "n", label = "Note", kind = "text" }}]
 exits = [{{ key = "done", label = "Done" }}]
 failing = "Ask somebody."
 """

@@ -84,6 +84,13 @@ class Working(QObject):
         found = self._bench.found
         return (found.as_found or found.answer).solved.readout.values if found is not None else {}
 
+    @property
+    def front_mm(self) -> float | None:
+        """How far above the nozzle's tip the strand is soft, of the machine as found [mm]."""
+        found = self._bench.found
+        front = (found.as_found or found.answer).solved.readout.front if found is not None else None
+        return front * 1e3 if front is not None else None
+
     def opened(self, line: Line) -> OpenStep:
         """The step at hand as it stands; untouched where nothing was done with it yet."""
         held = self._bench.job.doing.open

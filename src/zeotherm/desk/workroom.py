@@ -126,7 +126,7 @@ class WorkRoom(Room):
 
 def _ready(job: Job, want: Wanted, catalogue: Catalogue, cancelled: Cancelled) -> Ready:
     setup, line, own = job.found, want.line, False
-    aids = Aids(goal=touch_limit(catalogue))
+    aids = Aids(goal=_touch(want, catalogue))
     if "cool" in want.kinds:
         if want.place == LOOSE:
             curve = loose_nozzle(setup, catalogue, want.start_c)
@@ -145,17 +145,26 @@ def _ready(job: Job, want: Wanted, catalogue: Catalogue, cancelled: Cancelled) -
             curve, soak = heated(setup, catalogue, line.target.value, cancelled, pace=seen[0])
         aids = replace(aids, curve=curve, goal=line.target.value, soak_s=soak)
     if line.step.source and line.target is not None:
-        source = catalogue.heat_sources[line.step.source]
-        aids = replace(aids, warm_s=warm_through(line.step.body, source, setup, catalogue, line.target.value))
+        reach = {
+            name: warm_through(line.step.body, source, setup, catalogue, line.target.value)
+            for name, source in catalogue.heat_sources.items()
+        }
+        aids = replace(aids, warm_s=reach[line.step.source], reach=reach)
     if want.held_off and line.target is not None:
         aids = replace(aids, cold_end=handling(setup, catalogue, line.target.value, cancelled))
     return Ready(line.key, aids, own)
 
 
+def _touch(want: Wanted, catalogue: Catalogue) -> float:
+    """What the step's cooling place may be touched at [°C]."""
+    gate = next((one for one in want.line.step.gates if one.kind == "cool"), None)
+    return touch_limit(catalogue, gate.surface, gate.contact_s) if gate is not None else touch_limit(catalogue)
+
+
 def _roughly(job: Job, want: Wanted, catalogue: Catalogue) -> Ready:
     """Aids where the model has no answer, so that a probe can still open what waits for it."""
     room, target = job.found.room.mean_c, want.line.target
-    aids = Aids(curve=rough(want.start_c, room), goal=touch_limit(catalogue), rough=True)
+    aids = Aids(curve=rough(want.start_c, room), goal=_touch(want, catalogue), rough=True)
     if "cool" not in want.kinds and target is not None:
         aids = replace(aids, curve=rough(room, target.value), goal=target.value, soak_s=ROUGH_SOAK_S)
     return Ready(want.line.key, aids)

@@ -14,7 +14,7 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.procedures.gates import Aids, GateState, Why, stops_exit
 from zeotherm.core.judgement.procedures.holding import Forecast
 from zeotherm.core.judgement.procedures.planning import Line, Order, choices_of, settled, tools
-from zeotherm.core.judgement.procedures.proving import Proof, needed_preload, offered, temperature_window
+from zeotherm.core.judgement.procedures.proving import Proof, liner_gap, needed_preload, offered, temperature_window
 from zeotherm.core.judgement.procedures.waits import touch_limit
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.doing import DoneStep, HoldReading
@@ -197,19 +197,7 @@ def _gate(state: GateState) -> str:
 def _wait(line: Line, aids: Aids, catalogue: Catalogue) -> str:
     told = [_("The model has no answer for this machine: the curve is a rough one.")] if aids.rough else []
     if line.step.source and line.target is not None:
-        source = catalogue.heat_sources[line.step.source]
-        if aids.warm_s is not None:
-            told.append(
-                _("Metal to {goal:.0f} °C under the {source}: about {time} ({from_}).").format(
-                    goal=line.target.value, source=source.label, time=work.between(aids.warm_s), from_=source.source
-                )
-            )
-        else:
-            told.append(
-                _("A {source} does not reach the {goal:.0f} °C this plastic needs.").format(
-                    source=source.label, goal=line.target.value
-                )
-            )
+        told.append(work.reach(line.target.value, aids.reach, catalogue))
     if aids.cold_end is not None:
         when = aids.cold_end.when(touch_limit(catalogue))
         if when is not None:
@@ -244,7 +232,7 @@ def _hold(
         words=shown.gate.text,
         value=last.value if last is not None else None,
         touch=touch,
-        source=work.touch_source(catalogue) if touch else "",
+        source=work.touch_source(state.gate, catalogue) if touch else "",
         ahead=shown is state,
     )
 
@@ -359,8 +347,13 @@ def plan_view(job: Job, catalogue: Catalogue, picked: list[str]) -> PlanView:
     return PlanView(tuple(works), choices, bool(picked))
 
 
-def expected(job: Job, values: Mapping[str, float | None], catalogue: Catalogue, asked: Proof) -> dict[str, str]:
-    """What is expected where something is read, by the name a record asks it by; values: the model's, by station."""
+def expected(
+    job: Job, values: Mapping[str, float | None], front_mm: float | None, catalogue: Catalogue, asked: Proof
+) -> dict[str, str]:
+    """What is expected where something is read, by the name a record asks it by.
+
+    values: the model's, by station; front_mm: how far above the tip the strand is soft.
+    """
     found = {"proof": _("at least {minutes:.0f}").format(minutes=asked.minutes)}
     hotend, printing = job.found.hotend, job.found.printing
     seat, creep = values.get("liner_seat"), values.get("creep_margin")
@@ -369,6 +362,10 @@ def expected(job: Job, values: Mapping[str, float | None], catalogue: Catalogue,
         found["computed"] = _("at least {need}").format(need=numbers.with_unit(need, "mm", 2))
     if creep is not None:
         found["retraction"] = _("room: {room}").format(room=numbers.with_unit(max(creep, 0.0), "mm"))
+    angle = liner_gap(catalogue.hotends[hotend.template].tube_d, 1.0)
+    found["angle"] = _("up to 1: one degree leaves {gap}").format(gap=numbers.with_unit(angle, "mm", 2))
+    if front_mm is not None:
+        found["withdraw"] = _("at least {mm:.0f}, and a prime line longer by as much").format(mm=front_mm + 1.0)
     core, bore, air = (values.get(key) for key in ("exit_core", "bore", "fan_inlet"))
     if core is not None and bore is not None and air is not None:
         filament = catalogue.filaments[printing.filament]

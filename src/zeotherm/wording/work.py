@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Gate, Record, Step
 from zeotherm.core.judgement.margins import State
@@ -9,6 +11,7 @@ from zeotherm.core.judgement.procedures.gates import GateState, Span, Why
 from zeotherm.core.judgement.procedures.planning import PROOF, Line, Order, settled
 from zeotherm.core.judgement.procedures.proving import Proof
 from zeotherm.core.judgement.procedures.targets import Target
+from zeotherm.core.judgement.procedures.waits import touch_limit
 from zeotherm.core.machine.doing import Doing
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _
@@ -128,6 +131,15 @@ def target(aim: Target, step: Step, catalogue: Catalogue) -> str:
     return told + "."
 
 
+def reach(goal: float, sources: Mapping[str, Span | None], catalogue: Catalogue) -> str:
+    """How long each source of heat takes a part to a temperature, or that it does not get there."""
+    ways = []
+    for key, span_of in sources.items():
+        label = catalogue.heat_sources[key].label
+        ways.append(f"{label} {between(span_of)}" if span_of is not None else _("{label} never").format(label=label))
+    return _("Metal to {goal:.0f} °C: {ways}.").format(goal=goal, ways=", ".join(ways))
+
+
 def bar(line: Line, catalogue: Catalogue) -> str:
     """Why a step is not offered."""
     if line.bar == "cap" and line.target is not None and line.target.cap is not None:
@@ -147,10 +159,12 @@ def choice(key: str, doing: Doing, catalogue: Catalogue, *, why: bool = True) ->
     return f"{about.label}: {label} ({reason})" if why else f"{about.label}: {label}"
 
 
-def touch_source(catalogue: Catalogue) -> str:
+def touch_source(gate: Gate, catalogue: Catalogue) -> str:
     """What a touch limit stands for, and where it comes from."""
-    about = catalogue.touch["metal"]
-    return _("{surface}, held for ten minutes; {source}").format(surface=about.label, source=about.source)
+    about = catalogue.touch[gate.surface]
+    return _("{surface}, in contact for {time}; {source}").format(
+        surface=about.label, time=minutes(gate.contact_s / 60.0), source=about.source
+    )
 
 
 def headline(order: Order, doing: Doing) -> str:
@@ -241,9 +255,9 @@ def part(line: Line) -> str:
 def wait_rule(gate: Gate, catalogue: Catalogue) -> str:
     """A wait, as it stands on paper."""
     if gate.kind == "cool":
-        about = catalogue.touch["metal"]
+        limit = touch_limit(catalogue, gate.surface, gate.contact_s)
         return _("Wait {text}: {limit:.0f} °C or less on a contact probe ({source}).").format(
-            text=gate.text, limit=about.limits["600"], source=about.source
+            text=gate.text, limit=limit, source=touch_source(gate, catalogue)
         )
     if gate.kind == "reach":
         return _("Wait {text}.").format(text=gate.text)

@@ -84,6 +84,8 @@ class Gate(Entry):
     kind: Literal["tick", "cool", "reach", "hold"]
     text: Words
     place: Literal["block", "sink_base", "bed", "loose_nozzle"] = "block"
+    surface: str = "metal"  # that a hand will touch
+    contact_s: Annotated[float, Field(gt=0)] = 600.0  # for so long
     seconds: Annotated[float, Field(ge=0, le=86400)] = 0.0
     computed: Literal["", "soak", "warm_through"] = ""
 
@@ -137,7 +139,7 @@ class Step(Entry):
     machine: Need | Literal["metal"] = ""
     uncouples: bool = False  # disconnects or takes apart: wants a photograph first
     gates: Annotated[tuple[Gate, ...], Field(min_length=1)]
-    record: tuple[Record, ...]
+    record: Annotated[tuple[Record, ...], Field(min_length=1)]
     exits: Annotated[tuple[Exit, ...], Field(min_length=1)]
     failing: Words
 
@@ -256,6 +258,8 @@ def _check_step(where: str, step: Step, states: dict[str, StateKind], known: dic
         _have(where, known, "choices", choice)
         if option not in getattr(known["choices"][choice], "options", {}):
             raise ValueError(f"{where}: {choice} has no option '{option}'")
+    for gate in step.gates:
+        _have(where, known, "touch", gate.surface)
     if step.heat:
         _have(where, known, "heat_rules", step.heat)
     if step.source:

@@ -354,7 +354,7 @@ class Catalogue(Entry):
 
     @model_validator(mode="after")
     def _procedures_speak_of_what_is_there(self) -> Catalogue:
-        shelves = ("cautions", "choices", "heat_rules", "heat_sources", "remedies", "causes")
+        shelves = ("cautions", "choices", "heat_rules", "heat_sources", "touch", "remedies", "causes")
         known: dict[str, dict[str, object]] = {name: self.shelf(name) for name in shelves}
         check_procedures(self.procedures, self.transitions, self.rechecks, self.states, known)
         return self

@@ -269,7 +269,7 @@ class DoPage(QWidget):
             index = self._index(order)
             line = order.lines[index]
             now = self.working.now_s(line) if line.status == "now" else None
-            wanted = expected(job, self.working.values, catalogue, self.working.proof)
+            wanted = expected(job, self.working.values, self.working.front_mm, catalogue, self.working.proof)
             view = card(order, index, job, catalogue, states if line.status == "now" else [], aids, now, wanted)
             self.card.show_card(view)
         self._show_arrow(order, states, planning)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from enum import Enum
 
 from zeotherm.core.catalogue.procedures import Exit, Gate, Record, Step
@@ -47,6 +48,9 @@ class Aids:
     goal: float = 48.0  # to be met [°C]
     soak_s: float | None = None
     warm_s: Span | None = None
+    reach: Mapping[str, Span | None] = field(
+        default_factory=dict
+    )  # what each source of heat would take; None: too cool
     cold_end: Curve | None = None  # while the hotend is held hot off its carriage
     rough: bool = False  # the model has no answer: the curve is a rough one
 
