@@ -12,6 +12,7 @@ from zeotherm.core.machine.patches import patch_at
 from zeotherm.wording import margins as words
 from zeotherm.wording.numbers import band, plain, with_unit
 from zeotherm.wording.verdict import PASSED, WHY, verdict
+from zeotherm.wording.work import temperature_window
 
 
 def test_numbers_carry_a_real_minus_and_a_space():
@@ -65,3 +66,10 @@ def test_rows_are_spoken_whole(demo):
     assert spoken.startswith("Neck bore, ")
     assert "limit 59 °C" in spoken
     assert spoken.endswith("over")
+
+
+def test_a_window_of_temperatures_is_told_as_what_can_be_done():
+    assert temperature_window(185.0, 204.0, 200.0) == "185 to 204 at this flow (estimate)"
+    assert "mend the cold end first" in temperature_window(142.0, 148.0, 200.0)
+    assert "none does both" in temperature_window(210.0, 190.0, 200.0)
+    assert "no limit" in temperature_window(142.0, float("inf"), 200.0)

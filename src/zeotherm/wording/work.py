@@ -17,6 +17,7 @@ from zeotherm.wording import numbers
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
 
+USUAL_DROP_K = 20.0  # by which a nozzle is lowered after the first layers, at most
 WAYS = {"probe": _("contact probe"), "console": _("own sensor"), "camera": _("camera")}
 SOURCES = {
     "told": _("as told with the order"), "run": _("by the run that stopped"), "model": _("by the model"),
@@ -222,6 +223,8 @@ def _lower(text: str) -> str:
 
 def temperature_window(low: float, high: float, now: float) -> str:
     """Between which temperatures a nozzle does both: melt evenly, and leave the neck stiff. An estimate."""
+    if low <= high < now - USUAL_DROP_K:
+        return _("mend the cold end first: by temperature alone it would take {high:.0f} (estimate)").format(high=high)
     if low > high:
         return _("none does both: {low:.0f} to melt evenly, {high:.0f} for a stiff neck (estimate)").format(
             low=low, high=high
