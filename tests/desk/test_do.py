@@ -349,6 +349,13 @@ def test_enter_goes_where_the_arrow_points_once_it_is_open(qtbot, work, clocks):
     qtbot.waitUntil(lambda: QApplication.focusWidget() is work.do, timeout=5000)
     QTest.keyClick(work.do, Qt.Key.Key_Return)
     assert [one.exit for one in work.bench.job.doing.done] == ["cool"]
+    at_hand(qtbot, work)
+    tick_all(work)
+    button = work.do.card.exits["out"]
+    button.setFocus()
+    QTest.keyClick(button, Qt.Key.Key_Space)
+    assert work.do.card.view.key == "to/duct.off"
+    assert work.do.card.view.live, "the step at hand is shown, not a row that the focus wandered to"
 
 
 def test_without_an_answer_of_the_model_a_rough_curve_serves(qtbot, open_window, clocks, monkeypatch):

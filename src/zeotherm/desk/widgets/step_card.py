@@ -5,6 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent, QPen
 from PyQt6.QtWidgets import (
+    QApplication,
     QCheckBox,
     QComboBox,
     QGridLayout,
@@ -68,6 +69,7 @@ class StepCard(QWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._shape: object = None
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.view: CardView | None = None
         self.title, self.target, self.text, self.wait, self.failing = (QLabel() for _label in range(5))
         self.ended, self.waits, self.source = QLabel(), QLabel(), QLabel()
@@ -152,6 +154,8 @@ class StepCard(QWidget):
         shape = (view.key, view.live, *keys, theme.tokens().name)
         if shape != self._shape:
             self._shape = shape
+            if self.isAncestorOf(QApplication.focusWidget() or self):
+                self.setFocus(Qt.FocusReason.OtherFocusReason)  # else it would wander, and a row take it for a choice
             self._build(view)
         self._fill(view)
 
@@ -315,5 +319,6 @@ def _empty(layout: QLayout) -> None:
     while layout.count():
         item = layout.takeAt(0)
         if item is not None and (widget := item.widget()) is not None:
+            widget.blockSignals(True)  # a field that is hidden in use would tell what it holds, to another step
             widget.hide()
             widget.deleteLater()

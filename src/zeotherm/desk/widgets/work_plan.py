@@ -19,6 +19,7 @@ class WorkPlan(QWidget):
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.checks: dict[str, QCheckBox] = {}
         self.boxes: dict[str, QComboBox] = {}
         self._shape: object = None
@@ -53,6 +54,8 @@ class WorkPlan(QWidget):
         if shape != self._shape:
             self._shape = shape
             held = next((key for key, check in self.checks.items() if check.hasFocus()), "")
+            if held:
+                self.setFocus(Qt.FocusReason.OtherFocusReason)
             self._build(view)
             if held in self.checks:
                 self.checks[held].setFocus(Qt.FocusReason.OtherFocusReason)
