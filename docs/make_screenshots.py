@@ -168,8 +168,8 @@ def _ready(window: Window) -> Line:
     """The step at hand, its wait computed."""
     for _ in range(1500):
         QTest.qWait(20)
-        order, aids = window.do.order, window.do.working.aids
-        if order is not None and order.now is not None and aids is not None and aids[0] == order.now.key:
+        order = window.do.order
+        if order is not None and order.now is not None and window.do.working.aids(order.now) is not None:
             return order.now
     raise RuntimeError("the wait was not computed")
 

@@ -49,8 +49,8 @@ def at_hand(qtbot, window: Window) -> str:
     """Wait until the step at hand is ready to be worked on; returns its key."""
 
     def ready() -> bool:
-        line, aids = window.do.order.now, window.do.working.aids
-        return line is None or (aids is not None and aids[0] == line.key)
+        line = window.do.order.now
+        return line is None or window.do.working.aids(line) is not None
 
     qtbot.waitUntil(ready, timeout=20_000)
     line = window.do.order.now

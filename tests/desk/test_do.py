@@ -374,3 +374,20 @@ def test_without_an_answer_of_the_model_a_rough_curve_serves(qtbot, open_window,
     clocks.go(900.0)
     read(window, "41")
     assert window.do.card.exits["cool"].isEnabled()
+
+
+def test_aids_of_another_machine_never_serve(qtbot, work):
+    line = work.do.order.now
+    assert work.do.working.aids(line) is not None
+    work.bench.enter_fact("sleeve silicone")
+    assert work.do.working.aids(work.do.order.now) is None, "another machine: it is computed anew"
+    at_hand(qtbot, work)
+    work.bench.prefer("Dunlin")
+    work.bench.open_job(work.bench.key)
+    work.show_do()
+    work.do.plan.checks["fan_cleaning"].click()
+    work.do.verdict.button.click()
+    assert work.do.order.now.key == "to/block.cool"
+    assert work.do.working.aids(work.do.order.now) is None
+    at_hand(qtbot, work)
+    assert work.do.working.aids(work.do.order.now).curve.values[0] > 220.0

@@ -15,6 +15,7 @@ from zeotherm.core.judgement.procedures.proving import Proof, in_order, proof, s
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.doing import OpenStep
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.workroom import Ready, name_of
 from zeotherm.shop import work_edits
 from zeotherm.shop.clock import BenchClock
 from zeotherm.shop.edits import RefusedError
@@ -26,6 +27,7 @@ from zeotherm.wording.language import _
 POLL_MS = 1000
 KEPT_EVERY_S = 15.0  # between two readings of a probe that are kept
 LOST_S = 8.0
+NEVER = "1970-01-01T00:00:00"  # of a step with which nothing was done yet
 
 
 class Working(QObject):
@@ -37,7 +39,7 @@ class Working(QObject):
         super().__init__(parent)
         self._bench = bench
         self.clock = clock or BenchClock()
-        self.aids: tuple[str, Aids] | None = None  # of a step, by its key
+        self.ready: Ready | None = None  # the aids that came last
         self.probe: Probe | None = None
         self._picked: tuple[int, list[str]] | None = None
         self._heard: str | None = None  # when the probe was last heard
@@ -94,7 +96,7 @@ class Working(QObject):
     def opened(self, line: Line) -> OpenStep:
         """The step at hand as it stands; untouched where nothing was done with it yet."""
         held = self._bench.job.doing.open
-        return held if held is not None and held.step == line.key else OpenStep(step=line.key, begun=self.clock.stamp())
+        return held if held is not None and held.step == line.key else OpenStep(step=line.key, begun=NEVER)
 
     def now_s(self, line: Line) -> float | None:
         """Seconds since the heat of the step at hand went off, or on; None where the clock was set back since."""
@@ -104,9 +106,17 @@ class Working(QObject):
         since = self.clock.since(at.held_from)
         return None if since is None else since + at.before_s
 
+    def aids(self, line: Line) -> Aids | None:
+        """What the model says of the step at hand; None until it is computed for just this step and machine."""
+        order, ready = self.order, self.ready
+        if order is None or ready is None:
+            return None
+        now = name_of(self._bench.job, line, order.state, self._bench.catalogue)
+        return ready.aids if ready.name == now else None
+
     def gates(self, line: Line) -> list[GateState]:
         """The gates of the step at hand."""
-        aids = self.aids[1] if self.aids is not None and self.aids[0] == line.key else Aids()
+        aids = self.aids(line) or Aids()
         cap = line.target.cap.value if line.target is not None and line.target.cap is not None else None
         return gates(line.step, self.opened(line), self.now_s(line), aids, cap)
 

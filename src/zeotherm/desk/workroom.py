@@ -62,11 +62,10 @@ class Wanted:
 
 @dataclass(frozen=True)
 class Ready:
-    """The aids of a step, and whether the machine's own cool-down was used."""
+    """The aids of a step, by all that they depend on."""
 
-    step: str
+    name: str
     aids: Aids
-    own: bool = False
 
 
 def wanted(job: Job, line: Line, state: Mapping[str, str], catalogue: Catalogue) -> Wanted:
@@ -87,6 +86,15 @@ def _step_of(key: str, catalogue: Catalogue) -> Step | None:
     return next((step for step in steps if step.key == name), None)
 
 
+def name_of(job: Job, line: Line, state: Mapping[str, str], catalogue: Catalogue) -> str:
+    """What the aids of a step depend on, as text: aids of another machine, or of the step before, never serve."""
+    want = wanted(job, line, state, catalogue)
+    target = line.target.value if line.target is not None else None
+    runs = [run.digest or key for key, run in job.measured.runs.items()]
+    step = [line.key, want.start_c, want.loose, want.fan, want.held_off, target]
+    return json.dumps([step, runs, job.catalogue], sort_keys=True) + job.found.model_dump_json()
+
+
 class WorkRoom(Room):
     """Emits `Ready`; what was computed before for the same machine is not computed again."""
 
@@ -97,11 +105,7 @@ class WorkRoom(Room):
 
     def show(self, job: Job, line: Line, state: Mapping[str, str], catalogue: Catalogue) -> None:
         """Compute the aids of the step at hand."""
-        want = wanted(job, line, state, catalogue)
-        name = json.dumps(
-            [line.key, want.start_c, want.loose, want.fan, want.held_off, line.target.value if line.target else None,
-             job.found.model_dump(mode="json"), job.catalogue, sorted(job.measured.runs)], sort_keys=True,
-        )  # fmt: skip
+        name = name_of(job, line, state, catalogue)
         if name in self._known:
             self.stop()
             self._under_way = ""
@@ -110,22 +114,23 @@ class WorkRoom(Room):
         if self.busy and name == self._under_way:
             return
         self._under_way = name
+        want = wanted(job, line, state, catalogue)
         self.submit(lambda emit, cancelled: self._work(name, job, want, catalogue, emit, cancelled))
 
     def _work(self, name: str, job: Job, want: Wanted, catalogue: Catalogue, emit: Emit, cancelled: Cancelled) -> None:
         try:
-            ready = _ready(job, want, catalogue, cancelled)
+            aids = _aids(job, want, catalogue, cancelled)
         except (NotConvergedError, TooSmallError, DoesNotFitError) as wrong:
             log.info("no curve for %s: %r", want.line.key, wrong)
-            ready = _roughly(job, want, catalogue)
-        self._known[name] = ready
+            aids = _roughly(job, want, catalogue)
+        self._known[name] = Ready(name, aids)
         while len(self._known) > MOST_KEPT:
             del self._known[next(iter(self._known))]
-        emit(ready)
+        emit(self._known[name])
 
 
-def _ready(job: Job, want: Wanted, catalogue: Catalogue, cancelled: Cancelled) -> Ready:
-    setup, line, own = job.found, want.line, False
+def _aids(job: Job, want: Wanted, catalogue: Catalogue, cancelled: Cancelled) -> Aids:
+    setup, line = job.found, want.line
     aids = Aids(goal=_touch(want, catalogue))
     if "cool" in want.kinds:
         if want.place == LOOSE:
@@ -135,13 +140,12 @@ def _ready(job: Job, want: Wanted, catalogue: Catalogue, cancelled: Cancelled) -
         else:
             curve = cooling(setup, catalogue, want.start_c, fan=want.fan, place=want.place, cancelled=cancelled)
             if want.place == "block" and want.fan:
-                curve, own = _as_seen(curve, job)
+                curve = _as_seen(curve, job)
         aids = replace(aids, curve=curve)
     elif "reach" in want.kinds and line.target is not None:
         curve, soak = heated(setup, catalogue, line.target.value, cancelled)
         seen = seen_rate(curve, [as_series(run) for run in job.measured.runs.values()])
         if seen is not None:
-            own = True
             curve, soak = heated(setup, catalogue, line.target.value, cancelled, pace=seen[0])
         aids = replace(aids, curve=curve, goal=line.target.value, soak_s=soak)
     if line.step.source and line.target is not None:
@@ -152,7 +156,7 @@ def _ready(job: Job, want: Wanted, catalogue: Catalogue, cancelled: Cancelled) -
         aids = replace(aids, warm_s=reach[line.step.source], reach=reach)
     if want.held_off and line.target is not None:
         aids = replace(aids, cold_end=handling(setup, catalogue, line.target.value, cancelled))
-    return Ready(line.key, aids, own)
+    return aids
 
 
 def _touch(want: Wanted, catalogue: Catalogue) -> float:
@@ -161,16 +165,16 @@ def _touch(want: Wanted, catalogue: Catalogue) -> float:
     return touch_limit(catalogue, gate.surface, gate.contact_s) if gate is not None else touch_limit(catalogue)
 
 
-def _roughly(job: Job, want: Wanted, catalogue: Catalogue) -> Ready:
+def _roughly(job: Job, want: Wanted, catalogue: Catalogue) -> Aids:
     """Aids where the model has no answer, so that a probe can still open what waits for it."""
     room, target = job.found.room.mean_c, want.line.target
     aids = Aids(curve=rough(want.start_c, room), goal=_touch(want, catalogue), rough=True)
     if "cool" not in want.kinds and target is not None:
         aids = replace(aids, curve=rough(room, target.value), goal=target.value, soak_s=ROUGH_SOAK_S)
-    return Ready(want.line.key, aids)
+    return aids
 
 
-def _as_seen(curve: Curve, job: Job) -> tuple[Curve, bool]:
+def _as_seen(curve: Curve, job: Job) -> Curve:
     """The curve at the rate at which this machine was seen to cool in its own runs."""
     seen = seen_rate(curve, [as_series(run) for run in job.measured.runs.values()])
-    return (curve.known(*seen), True) if seen is not None else (curve, False)
+    return curve.known(*seen) if seen is not None else curve

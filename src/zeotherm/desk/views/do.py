@@ -192,7 +192,7 @@ class DoPage(QWidget):
             self._show()
 
     def _aids_came(self, ready: Ready) -> None:
-        self.working.aids = (ready.step, ready.aids)
+        self.working.ready = ready
         if self.isVisible():
             self._show()
 
@@ -232,8 +232,7 @@ class DoPage(QWidget):
         line = order.now
         if line is None or self._bench.job.doing.written is None:
             return
-        if self.working.aids is None or self.working.aids[0] != line.key:
-            self.working.aids = None
+        if self.working.aids(line) is None:
             self.room.show(self._bench.job, line, order.state, self._bench.catalogue)
 
     def _show_plan(self, job: Job) -> None:
@@ -265,12 +264,14 @@ class DoPage(QWidget):
         self.verdict.show_verdict(told)
         view = None
         if job.doing.written is not None and order.lines:
-            aids = self.working.aids[1] if self.working.aids is not None else Aids()
             index = self._index(order)
             line = order.lines[index]
+            aids = self.working.aids(line) if line.status == "now" else None
             now = self.working.now_s(line) if line.status == "now" else None
             wanted = expected(job, self.working.values, self.working.front_mm, catalogue, self.working.proof)
-            view = card(order, index, job, catalogue, states if line.status == "now" else [], aids, now, wanted)
+            view = card(
+                order, index, job, catalogue, states if line.status == "now" else [], aids or Aids(), now, wanted
+            )
             self.card.show_card(view)
         self._show_arrow(order, states, planning)
         self._show_ladder(view)
