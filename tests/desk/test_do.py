@@ -138,9 +138,16 @@ def test_the_entry_line_logs_a_reading(qtbot, work, clocks):
     assert field.text() == ""
 
 
-def test_a_clock_set_back_between_two_sittings_holds_the_wait(qtbot, work, clocks):
+def test_a_clock_that_is_set_moves_no_wait_and_one_set_back_holds_it(qtbot, work, clocks):
     tick_all(work)
-    clocks.go(900.0)
+    clocks.go(600.0)
+    before = work.do.working.now_s(work.do.order.now)
+    clocks.wall = clocks.wall.replace(hour=7)
+    work.do._tick_along()
+    assert "set back by 3 h" in said(work)
+    assert work.do.working.now_s(work.do.order.now) == before
+    clocks.wall = clocks.wall.replace(hour=10)
+    clocks.go(300.0)
     work.do.working.clock = clocks.bench()  # a new sitting
     clocks.wall = clocks.wall.replace(hour=8)
     work.do._tick_along()
@@ -169,6 +176,7 @@ def test_a_probe_feeds_the_hold_and_its_loss_is_told(qtbot, work, clocks):
 
     class Silent:
         name = "probe"
+        way = "probe"
 
         def read(self) -> None:
             return None

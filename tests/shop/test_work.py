@@ -263,6 +263,7 @@ def test_an_instrument_on_a_port_is_read_line_by_line():
     assert probe.read() == 61.5
     os.write(master, b".25 /0.0\nno figure here\n")
     assert probe.read() == 60.25
+    assert probe.way == "console", "a printer's report is its own sensor"
     probe.close()
     os.close(master)
     os.close(slave)

@@ -291,8 +291,9 @@ class Working(QObject):
         since = self.clock.since(last[0]) if last is not None else None
         if since is not None and since < KEPT_EVERY_S:
             return
+        assert self.probe is not None
         goes_on = last is not None and self._bench.job is last[1]  # nothing else was edited since
-        if self._log(line, value, "probe", 1.0, amend=goes_on):
+        if self._log(line, value, self.probe.way, 1.0, amend=goes_on):
             self._kept = (self.clock.stamp(), self._bench.job)
 
     def close(self) -> None:

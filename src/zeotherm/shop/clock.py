@@ -21,6 +21,7 @@ class BenchClock:
     def __init__(self, wall: Callable[[], datetime] = datetime.now, steady: Callable[[], float] = _since_boot) -> None:
         self._wall, self._steady = wall, steady
         self._marks: dict[str, float] = {}  # stamps of this session, by the steady clock
+        self._asked = wall(), steady()
 
     def stamp(self) -> str:
         """Now, as it is written down; of this session its steady time is remembered."""
@@ -31,6 +32,12 @@ class BenchClock:
     def steady(self) -> float:
         """Seconds that no one can set [s]."""
         return self._steady()
+
+    def jump(self) -> float:
+        """Seconds by which the clock was set since this was last asked; nought where it was left alone [s]."""
+        (wall, steady), self._asked = self._asked, (self._wall(), self._steady())
+        apart = (self._asked[0] - wall).total_seconds() - (self._asked[1] - steady)
+        return apart if abs(apart) > BACK else 0.0
 
     def since(self, stamp: str) -> float | None:
         """Seconds since a stamp; None where the clock stands before it: it was set back since."""

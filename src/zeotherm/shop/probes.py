@@ -11,10 +11,12 @@ from itertools import islice
 from pathlib import Path
 from typing import Protocol
 
+from zeotherm.core.machine.doing import Way
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.virtual_printer import Setting, cooling_rows
 
 NUMBER = re.compile(r"[-+]?\d+(?:[.,]\d+)?")
+REPORT = re.compile(r"\bT\w*:\s*[\d.]+\s*/\s*[\d.]+")  # a printer's report: its own sensor, and what it is set to
 PORTS = ("ttyUSB*", "ttyACM*")
 SPEEDS = {9600: termios.B9600, 115200: termios.B115200}
 MOST_WAITING = 65536  # bytes of lines that nobody has read yet
@@ -24,6 +26,7 @@ class Probe(Protocol):
     """What the bench asks of a probe."""
 
     name: str
+    way: Way  # a contact probe, or the machine's own sensor
 
     def read(self) -> float | None:
         """The latest temperature [°C]; None where nothing has come since it was last asked. Raises ShopError."""
@@ -36,6 +39,7 @@ class VirtualProbe:
     """A probe on the virtual printer's block, whose heat goes off when it is connected."""
 
     name = "simulated probe"
+    way: Way = "probe"
 
     def __init__(self, steady: Callable[[], float], setting: Setting | None = None, seed: int = 4) -> None:
         self._steady = steady
@@ -61,11 +65,13 @@ class VirtualProbe:
 class SerialProbe:
     """An instrument on a serial port, or anything that can be opened and writes a line for each reading.
 
-    Of a line the number after `T:` counts, else the first one; a line without a number is passed over.
+    Of a line the number after `T:` counts, else the first one; a line without a number is passed over. A printer's own
+    report (`T:61.5 /0.0`) is its own sensor, which opens no hold where a hand goes.
     """
 
     def __init__(self, path: Path, speed: int = 115200) -> None:
         self.name = path.name
+        self.way: Way = "probe"
         self._path = path
         self._kept = b""
         try:
@@ -95,8 +101,13 @@ class SerialProbe:
         except OSError as wrong:
             raise ShopError(f"{self._path} is gone: {wrong.strerror}. Measure by hand, or connect it again.") from None
         *lines, self._kept = self._kept.split(b"\n")
-        values = [value for line in lines if (value := temperature_in(line.decode("utf-8", "replace"))) is not None]
-        return values[-1] if values else None
+        texts = [line.decode("utf-8", "replace") for line in lines]
+        told = [(value, text) for text in texts if (value := temperature_in(text)) is not None]
+        if not told:
+            return None
+        value, text = told[-1]
+        self.way = "console" if REPORT.search(text) else "probe"
+        return value
 
     def close(self) -> None:
         """Close the port."""

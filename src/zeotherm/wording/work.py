@@ -55,6 +55,14 @@ def span(seconds: float) -> str:
     return f"{whole // 60}:{whole % 60:02d}"
 
 
+def clock_set(by: float) -> str:
+    """The computer's clock was set while a wait runs; by: seconds, negative for back."""
+    told = _("The computer's clock was set back by {time}: the wait goes on by its own count.") if by < 0.0 else (
+        _("The computer's clock was set ahead by {time}: the wait goes on by its own count.")
+    )  # fmt: skip
+    return told.format(time=span(abs(by)))
+
+
 def between(left: Span) -> str:
     """A wait with its band."""
     early, likely, late = left

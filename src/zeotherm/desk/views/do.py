@@ -309,7 +309,9 @@ class DoPage(QWidget):
             self.column.set_span(Span.COOL if view.hold.touch else Span.FULL)
 
     def _tick_along(self) -> None:
-        """A second later: waits run on."""
+        """A second later: waits run on, whatever is done to the computer's clock."""
+        if (by := self.working.clock.jump()) != 0.0:
+            self._bench.told.emit(work.clock_set(by))
         line = self._line
         if line is None or self._middle.currentWidget() is not self._card_scroll:
             return
