@@ -68,7 +68,9 @@ class HoldPlot(Painted):
         painter.drawText(QRectF(0, 0, wide + 8, theme.scaled(50)), Qt.AlignmentFlag.AlignVCenter, left)
         painter.setFont(theme.font(13, 500))
         words = "\n".join(wrapped(painter.fontMetrics(), view.words, theme.scaled(150), 2))
-        painter.drawText(QRectF(wide + 14, 6, 170, theme.scaled(40)), Qt.AlignmentFlag.AlignVCenter, words)
+        painter.drawText(
+            QRectF(wide + 14, 6, theme.scaled(170), theme.scaled(40)), Qt.AlignmentFlag.AlignVCenter, words
+        )
         right = QRectF(self.width() - 200, 0, 196, theme.scaled(50))
         if view.value is None:
             painter.setFont(theme.font(13, 500))

@@ -108,10 +108,10 @@ class StepCard(QWidget):
         hold.addWidget(self.source)
         self.reading.setPlaceholderText(_("reading, °C"))
         self.reading.setAccessibleName(_("Temperature read now"))
-        self.reading.setFixedWidth(theme.scaled(100))
+        self.reading.setFixedWidth(theme.scaled(92))
         self.way.setAccessibleName(_("How it was read"))
         self.way.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        self.way.setMinimumContentsLength(12)
+        self.way.setMinimumContentsLength(9)
         for key, label in WAYS.items():
             self.way.addItem(label, key)
         hold.addLayout(_row(self.reading, self.way, self.log, self.probe))
