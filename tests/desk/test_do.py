@@ -223,7 +223,9 @@ def test_steps_can_be_looked_at_but_not_skipped(qtbot, work):
     assert not view.live
     assert not any(button.isVisible() for button in work.do.card.exits.values())
     assert not any(check.isEnabled() for check in work.do.card.ticks.values())
+    assert work.do.verdict.button.text() == "Back to step 1"
     work.do.verdict.button.click()
+    assert work.do.card.view.live
     QTest.keyClick(work.do, Qt.Key.Key_Left)
     assert work.do.card.view.key == "to/block.cool"
     work.do.leave("nonsense")

@@ -286,6 +286,8 @@ class DoPage(QWidget):
             )
         elif line is None:
             button.show_text(_("Report"), held=False)
+        elif self._shown is not None:
+            button.show_text(_("Back to step {number}").format(number=order.number), held=False)
         else:
             closed = [one for one in states if not one.open]
             first = next((one for one in closed if one.why.value != "tick"), closed[0] if closed else None)
