@@ -109,6 +109,7 @@ class Window(QMainWindow):
         self.menu = make_menu(self)
         self._connect()
         self._show_job(bench.job)
+        self.do.tell()
         self.show_explain()
 
     # what leads where

@@ -185,7 +185,7 @@ class DoPage(QWidget):
         if self.isVisible():
             self._show()
         else:
-            self._tell()
+            self.tell()
 
     def _answered(self, _found: Found) -> None:
         if self.isVisible():
@@ -200,7 +200,7 @@ class DoPage(QWidget):
         line = self._line
         return self.working.gates(line) if line is not None and self._bench.job.doing.written is not None else []
 
-    def _tell(self) -> None:
+    def tell(self) -> None:
         """Where the order stands, for the spine."""
         order = self.order
         if order is None:
@@ -212,7 +212,7 @@ class DoPage(QWidget):
         order, job, catalogue = self.order, self._bench.job, self._bench.catalogue
         if order is None:
             return
-        self._tell()
+        self.tell()
         if job.doing.written is None:
             self._middle.setCurrentWidget(self._plan_scroll)
         self._want_aids(order)

@@ -60,6 +60,8 @@ class WorkPlan(QWidget):
             if held in self.checks:
                 self.checks[held].setFocus(Qt.FocusReason.OtherFocusReason)
         t = theme.tokens()
+        some = any(on for _key, _label, _why, on, _refused in view.works)
+        self.head.setText(_("What is to be done") if some else _("Nothing yet: take options on Choose, or pick below"))
         for label in (self.head, self.settle_head, self.else_head):
             label.setFont(theme.font(14, 700))
         for key, _label, _why, on, refused in view.works:
