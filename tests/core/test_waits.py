@@ -120,7 +120,8 @@ def test_one_rate_is_seen_in_runs_of_the_same_machine():
 
 def of(*gates_of_step: Gate, **more: object) -> Step:
     return Step(label="Wait", text="Wait for it.", minutes=1.0, tools=("probe",), signs=(), gates=gates_of_step,
-                record=(), exits=({"key": "done", "label": "Done"},), failing="Ask somebody.", **more)  # fmt: skip
+                record=({"key": "n", "label": "Note", "kind": "text"},), exits=({"key": "done", "label": "Done"},),
+                failing="Ask somebody.", **more)  # fmt: skip
 
 
 def opened(**changes: object) -> OpenStep:

@@ -180,7 +180,8 @@ def test_a_chip_of_the_machine_corrects_what_was_found(window, qtbot):
     assert window.bench.job.found.surroundings.air_from == "case"
 
 
-def test_a_row_in_use_is_scrolled_into_view(window):
+def test_a_row_in_use_is_scrolled_into_view(window, qtbot):
     bar = window.intake._scrolls[0].verticalScrollBar()
+    qtbot.waitUntil(lambda: bar.maximum() > 0, timeout=5_000)  # laid out
     window.intake.chips.focus_row("tried.settings")
     assert bar.value() > 0
