@@ -86,8 +86,8 @@ def temperature_window(
     the fan's air follows the nozzle's. An estimate, good near the state it was taken from; low above high: none does
     both. All arguments [°C].
 
-    >>> temperature_window(200.0, 198.0, 140.0, 60.0, 59.0, 30.0)
-    (142.0, 194.33333333333334)
+    >>> [round(one, 1) for one in temperature_window(200.0, 198.0, 140.0, 60.0, 59.0, 30.0)]
+    [142.0, 194.3]
     """
     low = nozzle_c - (exit_core_c - melt_floor_c)
     share = (bore_c - air_c) / (nozzle_c - air_c)
