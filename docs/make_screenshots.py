@@ -4,16 +4,15 @@ from __future__ import annotations
 
 import sys
 import tempfile
-from datetime import datetime, timedelta
 from pathlib import Path
 
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
+from tests.clocks import Clocks
 
 from zeotherm.core.judgement.procedures.planning import Line
 from zeotherm.desk.application import make_window
 from zeotherm.desk.window import Window
-from zeotherm.shop.clock import BenchClock
 from zeotherm.shop.run_edits import following
 
 HERE = Path(__file__).parent / "screenshots"
@@ -123,22 +122,10 @@ def _measure(window: Window, page: str) -> None:
     QTest.qWait(200)
 
 
-class Hands:
-    """A clock that is moved on by hand."""
-
-    def __init__(self) -> None:
-        self.wall, self.steady = datetime(2026, 3, 2, 10, 2, 0), 0.0
-
-    def go(self, seconds: float) -> None:
-        """Move it on."""
-        self.wall += timedelta(seconds=seconds)
-        self.steady += seconds
-
-
 def _do(window: Window, page: str) -> None:
     """An order in the middle of a wait: for the block to cool, or in a hot step."""
-    hands, working = Hands(), window.do.working
-    working.clock = BenchClock(lambda: hands.wall, lambda: hands.steady)
+    clocks, working = Clocks(), window.do.working
+    working.clock = clocks.bench()
     if page == "cool":
         _choose(window)
         window.choose.take.click()
@@ -147,7 +134,7 @@ def _do(window: Window, page: str) -> None:
         window.do.plan.checks["nozzle_change"].click()
     window.do.verdict.button.click()
     if page == "hot":
-        _read(window, hands, ((150.0, 226.0),), "console")
+        _read(window, clocks, ((150.0, 226.0),), "console")
         working.leave(_ready(window), "out")
     line = _ready(window)
     for index in [index for index, gate in enumerate(line.step.gates) if gate.kind == "tick"][:1]:
@@ -155,11 +142,11 @@ def _do(window: Window, page: str) -> None:
     cools = ((120.0, 152.0), (180.0, 106.0), (270.0, 64.0))
     _read(
         window,
-        hands,
+        clocks,
         ((100.0, 142.0), (45.0, 199.0)) if page == "hot" else cools,
         "console" if page == "hot" else "probe",
     )
-    hands.go(20.0)
+    clocks.go(20.0)
     window.do._tick_along()
     QTest.qWait(300)
 
@@ -174,12 +161,12 @@ def _ready(window: Window) -> Line:
     raise RuntimeError("the wait was not computed")
 
 
-def _read(window: Window, hands: Hands, readings: tuple[tuple[float, float], ...], way: str) -> None:
+def _read(window: Window, clocks: Clocks, readings: tuple[tuple[float, float], ...], way: str) -> None:
     """Read what the step at hand waits for: (seconds since the last, value)."""
     line = _ready(window)
     window.do.working.begin(line, "")
     for seconds, value in readings:
-        hands.go(seconds)
+        clocks.go(seconds)
         window.do.working.read(line, f"{value:g}", way)
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from datetime import datetime, timedelta
 from pathlib import Path
 
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
@@ -10,24 +9,10 @@ from PyQt6.QtGui import QDropEvent, QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QLineEdit
 
+from tests.clocks import Clocks
 from zeotherm.desk.window import Window
-from zeotherm.shop.clock import BenchClock
 
 LEFT = Qt.MouseButton.LeftButton
-
-
-class Clocks:
-    """A wall clock that can be set, and one that cannot."""
-
-    def __init__(self) -> None:
-        self.wall, self.steady = datetime(2026, 3, 2, 10, 0, 0), 1000.0
-
-    def go(self, seconds: float) -> None:
-        self.wall += timedelta(seconds=seconds)
-        self.steady += seconds
-
-    def bench(self) -> BenchClock:
-        return BenchClock(lambda: self.wall, lambda: self.steady)
 
 
 def drop(window: Window, path: Path) -> None:

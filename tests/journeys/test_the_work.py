@@ -9,7 +9,8 @@ from PyQt6.QtCore import QSize, Qt
 from PyQt6.QtPdf import QPdfDocument
 from PyQt6.QtTest import QTest
 
-from tests.bench import Clocks, at_hand, do_step, note, read, said, tick_all
+from tests.bench import at_hand, do_step, note, read, said, tick_all
+from tests.clocks import Clocks
 from tests.window import settle
 from zeotherm.core.judgement.margins import State
 
