@@ -319,8 +319,18 @@ def test_a_cool_down_is_told_and_sharpened():
     told = run("cooldown", CURLEW, "--read", "1:00=174", "--read", "2:30=142")
     assert told.output.startswith("Below 48 °C after ")
     assert "contact probe" in told.output
-    assert "no reading" in run("cooldown", CURLEW, "--read", "soon=50").output
+    assert "ISO 13732-1" in told.output, "a limit says its source"
+    for wrong in ("soon=50", "1:00=nan", "1:nan=142", "1:00=9999", "-3:00=140", "1:00"):
+        refused = run("cooldown", CURLEW, f"--read={wrong}")
+        assert refused.exit_code == 1
+        assert "is no reading" in refused.output
     assert "30 to 500" in run("cooldown", CURLEW, "--from", "900").output
+
+
+def test_a_reading_that_cannot_be_does_not_count():
+    plain, doubted = run("cooldown", CURLEW), run("cooldown", CURLEW, "--read", "1:00=40")
+    assert "40 °C after 1:00 does not count. Lower than it can be by now" in doubted.output
+    assert doubted.output.endswith(plain.output)
 
 
 def test_own_procedures_are_checked(tmp_path: Path):

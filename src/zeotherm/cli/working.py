@@ -5,11 +5,14 @@ from __future__ import annotations
 import json
 from datetime import date
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import click
 
 from zeotherm.cli.group import JOB, ToldError, job_of, main
+
+if TYPE_CHECKING:
+    from zeotherm.core.machine.doing import HoldReading
 
 
 @main.command()
@@ -104,11 +107,9 @@ def _print_order(data: dict[str, Any]) -> None:
 def cooldown(job_file: Path, start: float | None, no_fan: bool, readings: tuple[str, ...]) -> None:
     """Tell how long the block takes until it is safe to touch, sharpened by readings taken meanwhile."""
     from zeotherm.core.catalogue import shipped
-    from zeotherm.core.judgement.procedures.holding import forecast
-    from zeotherm.core.judgement.procedures.waits import cooling, touch_limit
-    from zeotherm.core.machine.doing import HoldReading
-    from zeotherm.core.runs.own_pace import seen_rate
-    from zeotherm.shop.series_files import as_series
+    from zeotherm.core.judgement.procedures.holding import held
+    from zeotherm.core.judgement.procedures.waits import touch_limit
+    from zeotherm.shop.own_waits import block_cooling
     from zeotherm.wording import work
 
     job = job_of(job_file)
@@ -116,26 +117,31 @@ def cooldown(job_file: Path, start: float | None, no_fan: bool, readings: tuple[
     begin = start if start is not None else job.found.printing.nozzle_c
     if not 30.0 <= begin <= 500.0:
         raise ToldError(f"{begin:g} °C is no block to wait for. Give 30 to 500.")
-    curve = cooling(job.found, catalogue, begin, fan=not no_fan)
-    seen = seen_rate(curve, [as_series(run) for run in job.measured.runs.values()]) if not no_fan else None
-    curve = curve.known(*seen) if seen is not None else curve
-    taken = [_reading(text) for text in readings]
+    taken = sorted((_reading(text) for text in readings), key=lambda one: one.after_s)
+    curve, seen = block_cooling(job, catalogue, begin, fan=not no_fan)
     limit = touch_limit(catalogue)
-    when = forecast(curve, [HoldReading(after_s=after, value=value) for after, value in sorted(taken)]).when(limit)
+    found = held(curve, taken, taken[-1].after_s if taken else 0.0, limit)
+    for one, said in zip(taken, found.said, strict=True):
+        if told := work.doubted(said):
+            click.echo(f"{one.value:g} °C after {work.span(one.after_s)} does not count. {told}")
+    when = found.forecast.when(limit)
     if when is None:
         click.echo(f"Not below {limit:.0f} °C within {work.span(float(curve.times[-1]))}.")
         return
-    own = " by this machine's own runs" if seen is not None else ""
+    own = " by this machine's own runs" if seen else ""
     click.echo(f"Below {limit:.0f} °C after {work.between(when)}{own}; touch it only when a contact probe says so.")
+    click.echo(f"Limit: {work.touch_source(catalogue)}.")
 
 
-def _reading(text: str) -> tuple[float, float]:
-    """Seconds and degrees of a reading as typed."""
+def _reading(text: str) -> HoldReading:
+    """A contact reading as typed."""
+    from zeotherm.core.machine.doing import HoldReading
+
     clock, _equals, value = text.partition("=")
     minutes, _colon, seconds = clock.partition(":")
     try:
-        return int(minutes) * 60.0 + float(seconds or 0.0), float(value)
-    except ValueError:
+        return HoldReading(after_s=int(minutes) * 60.0 + float(seconds or 0.0), value=float(value))
+    except ValueError:  # of pydantic too: not finite, before the start, hotter than anything
         raise ToldError(f"'{text}' is no reading. Type it as 2:30=142 (after two and a half minutes).") from None
 
 

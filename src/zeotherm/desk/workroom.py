@@ -14,7 +14,6 @@ from zeotherm.core.catalogue.procedures import Step
 from zeotherm.core.judgement.procedures.gates import Aids
 from zeotherm.core.judgement.procedures.planning import Line
 from zeotherm.core.judgement.procedures.waits import (
-    Curve,
     cooling,
     handling,
     heated,
@@ -25,13 +24,12 @@ from zeotherm.core.judgement.procedures.waits import (
     warm_through,
 )
 from zeotherm.core.machine.documents import Job
-from zeotherm.core.runs.own_pace import seen_rate
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.desk.room import Room
 from zeotherm.desk.scheduler import Cancelled, Emit
-from zeotherm.shop.series_files import as_series
+from zeotherm.shop.own_waits import block_cooling, own_pace
 
 log = logging.getLogger(__name__)
 MOST_KEPT = 24
@@ -137,14 +135,14 @@ def _aids(job: Job, want: Wanted, catalogue: Catalogue, cancelled: Cancelled) ->
             curve = loose_nozzle(setup, catalogue, want.start_c)
         elif want.loose and want.place == "block":
             curve = loose_body(want.loose, setup, catalogue, want.start_c)
+        elif want.place == "block":
+            curve, _seen = block_cooling(job, catalogue, want.start_c, fan=want.fan, cancelled=cancelled)
         else:
             curve = cooling(setup, catalogue, want.start_c, fan=want.fan, place=want.place, cancelled=cancelled)
-            if want.place == "block" and want.fan:
-                curve = _as_seen(curve, job)
         aids = replace(aids, curve=curve)
     elif "reach" in want.kinds and line.target is not None:
         curve, soak = heated(setup, catalogue, line.target.value, cancelled)
-        seen = seen_rate(curve, [as_series(run) for run in job.measured.runs.values()])
+        seen = own_pace(curve, job)
         if seen is not None:
             curve, soak = heated(setup, catalogue, line.target.value, cancelled, pace=seen[0])
         aids = replace(aids, curve=curve, goal=line.target.value, soak_s=soak)
@@ -172,9 +170,3 @@ def _roughly(job: Job, want: Wanted, catalogue: Catalogue) -> Aids:
     if "cool" not in want.kinds and target is not None:
         aids = replace(aids, curve=rough(room, target.value), goal=target.value, soak_s=ROUGH_SOAK_S)
     return aids
-
-
-def _as_seen(curve: Curve, job: Job) -> Curve:
-    """The curve at the rate at which this machine was seen to cool in its own runs."""
-    seen = seen_rate(curve, [as_series(run) for run in job.measured.runs.values()])
-    return curve.known(*seen) if seen is not None else curve

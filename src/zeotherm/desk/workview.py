@@ -12,7 +12,7 @@ from zeotherm.core.catalogue.procedures import Exit, Record
 from zeotherm.core.catalogue.shelves import Caution
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.procedures.gates import Aids, GateState, Why, stops_exit
-from zeotherm.core.judgement.procedures.holding import Forecast
+from zeotherm.core.judgement.procedures.holding import Forecast, forecast
 from zeotherm.core.judgement.procedures.planning import Line, Order, choices_of, settled, tools
 from zeotherm.core.judgement.procedures.proving import Proof, liner_gap, needed_preload, offered, temperature_window
 from zeotherm.core.judgement.procedures.waits import touch_limit
@@ -110,7 +110,6 @@ class PlanView:
 
     works: tuple[tuple[str, str, str, bool, str], ...]  # key, label, why, whether it is on the order, why it is refused
     choices: tuple[tuple[str, str, tuple[tuple[str, str], ...], str], ...]  # key, label, options, the one taken
-    writable: bool
 
 
 def rows(order: Order, catalogue: Catalogue, *, written: bool = True) -> tuple[StepRow, ...]:
@@ -199,11 +198,11 @@ def _wait(line: Line, aids: Aids, catalogue: Catalogue) -> str:
     if line.step.source and line.target is not None:
         told.append(work.reach(line.target.value, aids.reach, catalogue))
     if aids.cold_end is not None:
-        when = aids.cold_end.when(touch_limit(catalogue))
+        when = forecast(aids.cold_end).when(touch_limit(catalogue))
         if when is not None:
             told.append(
                 _("With its fan unplugged the sink is too hot to hold after about {time}: stand or glove.").format(
-                    time=work.span(when)
+                    time=work.between(when)
                 )
             )
     return " ".join(told)
@@ -232,7 +231,7 @@ def _hold(
         words=shown.gate.text,
         value=last.value if last is not None else None,
         touch=touch,
-        source=work.touch_source(state.gate, catalogue) if touch else "",
+        source=work.touch_source(catalogue, state.gate.surface, state.gate.contact_s) if touch else "",
         ahead=shown is state,
     )
 
@@ -344,7 +343,7 @@ def plan_view(job: Job, catalogue: Catalogue, picked: list[str]) -> PlanView:
         )
         for key in choices_of(doing, catalogue)
     )
-    return PlanView(tuple(works), choices, bool(picked))
+    return PlanView(tuple(works), choices)
 
 
 def expected(

@@ -7,10 +7,11 @@ from collections.abc import Mapping
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Gate, Record, Step
 from zeotherm.core.judgement.margins import State
-from zeotherm.core.judgement.procedures.gates import GateState, Span, Why
+from zeotherm.core.judgement.procedures.gates import SAID, GateState, Span, Why
+from zeotherm.core.judgement.procedures.holding import Said
 from zeotherm.core.judgement.procedures.planning import PROOF, Line, Order, settled
 from zeotherm.core.judgement.procedures.proving import Proof
-from zeotherm.core.judgement.procedures.targets import Target
+from zeotherm.core.judgement.procedures.targets import Cap, Target
 from zeotherm.core.judgement.procedures.waits import touch_limit
 from zeotherm.core.machine.doing import Doing
 from zeotherm.wording import numbers
@@ -98,6 +99,11 @@ def held(state: GateState) -> str:
     return HELD.get(state.why, "")
 
 
+def doubted(said: Said) -> str:
+    """Why a reading does not count; nothing where it does."""
+    return HELD[SAID[said]] if said in SAID else ""
+
+
 def short_held(state: GateState) -> str:
     """The same for a button."""
     if state.left is not None and state.why in (Why.TIME, Why.HOT, Why.COLD, Why.NO_READING) and state.left[1] > 0.5:
@@ -129,15 +135,15 @@ def target(aim: Target, step: Step, catalogue: Catalogue) -> str:
     told = _("{value:.0f} °C {label}").format(value=aim.value, label=rule.label)
     if aim.capped and aim.cap is not None:
         told += _("; held down by the {part}, which stands {most:.0f} °C ({source})").format(
-            part=aim.cap.part.lower() if not aim.cap.part.startswith("PTFE") else aim.cap.part,
-            most=aim.cap.value,
-            source=aim.cap.source,
+            part=_part(aim.cap), most=aim.cap.value, source=aim.cap.source
         )
     elif aim.cap is not None:
-        told += _("; the weakest part, {part}, stands {most:.0f} °C").format(
-            part=aim.cap.part.lower() if not aim.cap.part.startswith("PTFE") else aim.cap.part, most=aim.cap.value
-        )
+        told += _("; the weakest part, {part}, stands {most:.0f} °C").format(part=_part(aim.cap), most=aim.cap.value)
     return told + "."
+
+
+def _part(cap: Cap) -> str:
+    return cap.part if cap.part.startswith("PTFE") else _lower(cap.part)
 
 
 def reach(goal: float, sources: Mapping[str, Span | None], catalogue: Catalogue) -> str:
@@ -154,7 +160,7 @@ def bar(line: Line, catalogue: Catalogue) -> str:
     if line.bar == "cap" and line.target is not None and line.target.cap is not None:
         return _("Not offered: it takes {least:.0f} °C, and the {part} stands {most:.0f} °C ({source}).").format(
             least=line.target.least,
-            part=line.target.cap.part,
+            part=_part(line.target.cap),
             most=line.target.cap.value,
             source=line.target.cap.source,
         )
@@ -168,11 +174,11 @@ def choice(key: str, doing: Doing, catalogue: Catalogue, *, why: bool = True) ->
     return f"{about.label}: {label} ({reason})" if why else f"{about.label}: {label}"
 
 
-def touch_source(gate: Gate, catalogue: Catalogue) -> str:
+def touch_source(catalogue: Catalogue, surface: str = "metal", seconds: float = 600.0) -> str:
     """What a touch limit stands for, and where it comes from."""
-    about = catalogue.touch[gate.surface]
+    about = catalogue.touch[surface]
     return _("{surface}, in contact for {time}; {source}").format(
-        surface=about.label, time=minutes(gate.contact_s / 60.0), source=about.source
+        surface=about.label, time=minutes(seconds / 60.0), source=about.source
     )
 
 
@@ -268,7 +274,7 @@ def wait_rule(gate: Gate, catalogue: Catalogue) -> str:
     if gate.kind == "cool":
         limit = touch_limit(catalogue, gate.surface, gate.contact_s)
         return _("Wait {text}: {limit:.0f} °C or less on a contact probe ({source}).").format(
-            text=gate.text, limit=limit, source=touch_source(gate, catalogue)
+            text=gate.text, limit=limit, source=touch_source(catalogue, gate.surface, gate.contact_s)
         )
     if gate.kind == "reach":
         return _("Wait {text}.").format(text=gate.text)
