@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QInputDialog
 
-from tests.bench import Clocks, at_hand, drop, note, photograph, read, said, tick_all
+from tests.bench import at_hand, drop, note, photograph, read, said, tick_all
+from tests.clocks import Clocks
 from tests.window import settle
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.procedures.gates import Why
@@ -189,8 +192,13 @@ def test_a_probe_feeds_the_hold_and_its_loss_is_told(qtbot, work, clocks):
     working.poll()
     assert "measure by hand" in work.do.probe_line.text()
     working.disconnect_probe()
+
+
+def test_every_port_is_offered_at_every_speed(work, monkeypatch):
+    monkeypatch.setattr("zeotherm.desk.views.do_asks.ports", lambda: [Path("/dev/ttyUSB0")])
     work.do.asks.fill_probes()
-    assert work.do.asks.probes.actions()
+    texts = [one.text() for one in work.do.asks.probes.actions()]
+    assert texts[1:] == ["/dev/ttyUSB0 at 9600 baud", "/dev/ttyUSB0 at 115200 baud"]
 
 
 def test_a_missing_photograph_keeps_the_step(qtbot, work, clocks, tmp_path):
@@ -372,7 +380,7 @@ def test_without_an_answer_of_the_model_a_rough_curve_serves(qtbot, open_window,
     def fails(*_about: object, **_more: object) -> None:
         raise NotConvergedError("nothing")
 
-    monkeypatch.setattr("zeotherm.desk.workroom.cooling", fails)
+    monkeypatch.setattr("zeotherm.desk.workroom.block_cooling", fails)
     window = open_window(settled=False)
     window.do.working.clock = clocks.bench()
     window.show_do()

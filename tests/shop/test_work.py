@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import os
 import random
-from datetime import datetime, timedelta
+from datetime import timedelta
 from pathlib import Path
 
 import pytest
 
+from tests.clocks import Clocks
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.procedures.gates import Aids, gates
 from zeotherm.core.judgement.procedures.proving import proof
@@ -17,7 +18,6 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.doing import DoneStep
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.shop import job_files, order_sheet, work_edits
-from zeotherm.shop.clock import BenchClock
 from zeotherm.shop.edits import RefusedError
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.own_entries import CAUSES, WORK, begin_own, read_own
@@ -207,20 +207,9 @@ def test_work_outlives_the_program(tmp_path: Path):
 # the clock
 
 
-class Clocks:
-    """A wall clock that can be set, and one that cannot."""
-
-    def __init__(self) -> None:
-        self.wall, self.steady = datetime(2026, 3, 2, 10, 0, 0), 1000.0
-
-    def go(self, seconds: float) -> None:
-        self.wall += timedelta(seconds=seconds)
-        self.steady += seconds
-
-
 def test_a_clock_set_back_changes_no_span_of_this_session():
     clocks = Clocks()
-    bench = BenchClock(lambda: clocks.wall, lambda: clocks.steady)
+    bench = clocks.bench()
     stamp = bench.stamp()
     clocks.go(90.0)
     clocks.wall -= timedelta(hours=1)
@@ -231,8 +220,8 @@ def test_a_clock_set_back_changes_no_span_of_this_session():
 
 def test_a_clock_set_back_between_sessions_is_not_believed():
     clocks = Clocks()
-    stamp = BenchClock(lambda: clocks.wall, lambda: clocks.steady).stamp()
-    later = BenchClock(lambda: clocks.wall, lambda: clocks.steady)
+    stamp = clocks.bench().stamp()
+    later = clocks.bench()
     clocks.go(120.0)
     assert later.since(stamp) == 120.0
     clocks.wall -= timedelta(minutes=10)

@@ -127,7 +127,7 @@ def _step_named(patch: dict[str, Any], where: list[str]) -> str:
         found = found[int(word)] if isinstance(found, list) and word.isdigit() and int(word) < len(found) else (
             found.get(word) if isinstance(found, dict) else None
         )  # fmt: skip
-        if isinstance(found, dict) and "exits" in (*found, "exits") and ("gates" in found or "text" in found):
+        if isinstance(found, dict) and ("gates" in found or "text" in found):
             named = str(found.get("label") or found.get("key") or "")
     return f" ('{named}')" if named else ""
 

@@ -8,10 +8,12 @@ from collections.abc import Sequence
 from typing import Any
 
 from pydantic import ValidationError
+from pydantic_core import to_jsonable_python
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Record, Step
 from zeotherm.core.judgement.procedures.gates import GateState, missing_records, stops_exit
+from zeotherm.core.judgement.procedures.holding import COLDEST, HOTTEST
 from zeotherm.core.judgement.procedures.planning import PROOF, Line, NoWayError, Order, order
 from zeotherm.core.judgement.procedures.proving import Proof, in_order
 from zeotherm.core.machine.documents import Job
@@ -28,21 +30,12 @@ LEAST_REASON = 8  # characters of a reason that is one
 def with_doing(job: Job, **changes: Any) -> Job:
     """The job with fields of its work changed. Raises RefusedError."""
     try:
-        made = Doing.model_validate_json(json.dumps({**job.doing.model_dump(mode="json"), **_plain(changes)}))
+        made = Doing.model_validate_json(
+            json.dumps({**job.doing.model_dump(mode="json"), **to_jsonable_python(changes)})
+        )
     except ValidationError as wrong:
         raise RefusedError(explain(wrong, {})) from None
     return job.model_copy(update={"doing": made})
-
-
-def _plain(changes: dict[str, Any]) -> dict[str, Any]:
-    return {
-        key: [one.model_dump(mode="json") for one in value]
-        if isinstance(value, list) and value and isinstance(value[0], OpenStep)
-        else value.model_dump(mode="json")
-        if isinstance(value, OpenStep)
-        else value
-        for key, value in changes.items()
-    }
 
 
 def order_of(job: Job, catalogue: Catalogue) -> Order:
@@ -131,8 +124,6 @@ def held_from(job: Job, stamp: str, before_s: float = 0.0) -> Job:
 
 def with_hold_reading(job: Job, value: float, after_s: float, way: Way, tolerance: float | None = None) -> Job:
     """The job with a temperature read while its step is held. Raises RefusedError for one that no probe shows."""
-    from zeotherm.core.judgement.procedures.holding import COLDEST, HOTTEST
-
     if not (math.isfinite(value) and COLDEST <= value <= HOTTEST):
         raise RefusedError(_("{value:g} °C cannot be: look at the probe and its unit, and type it again.").format(
             value=value))  # fmt: skip

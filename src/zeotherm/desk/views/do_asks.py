@@ -13,7 +13,7 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QWidget
 from zeotherm.core.judgement.procedures.planning import Line
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.working import Working
-from zeotherm.shop.probes import Probe, SerialProbe, VirtualProbe, ports
+from zeotherm.shop.probes import SPEEDS, Probe, SerialProbe, VirtualProbe, ports
 from zeotherm.wording.language import _
 
 PHOTOS = _("Photographs (*.png *.jpg *.jpeg *.bmp *.webp *.heic);;All files (*)")
@@ -64,7 +64,11 @@ class WorkAsks:
         self.probes.clear()
         entries: list[tuple[str, Callable[[], Probe]]] = [
             (_("Simulated probe on a cooling block"), partial(VirtualProbe, self._working.clock.steady)),
-            *((str(port), partial(SerialProbe, port)) for port in ports()),
+            *(
+                (_("{port} at {speed} baud").format(port=port, speed=speed), partial(SerialProbe, port, speed))
+                for port in ports()
+                for speed in SPEEDS
+            ),
         ]
         for text, make in entries:
             item = QAction(text, self.probes)

@@ -39,7 +39,7 @@ class Line:
     status: Status
     target: Target | None = None
     done: DoneStep | None = None
-    bar: str = ""  # why it is not offered: cap, choice, break, metal, liner
+    bar: Literal["", "cap", "refused"] = ""  # why it is not offered
     bar_text: str = ""  # of a refusal that the catalogue words
     exits: tuple[Exit, ...] = ()  # that may be taken
 

@@ -60,7 +60,7 @@ def caps(setup: Setup, catalogue: Catalogue, *, liner: bool = True) -> list[Cap]
     for label, material in (("block", block), ("nozzle", nozzle)):
         if material.service_c is not None:
             found.append(_cap(f"{label}, {material.label}", material.service_c))
-    if liner and shape.tube_end != "break":
+    if liner and has_liner(setup, catalogue):
         limit = catalogue.limits[LINER]
         assert limit.value is not None
         found.append(Cap("PTFE liner", limit.value - limit.tolerance, limit.source))
