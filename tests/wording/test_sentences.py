@@ -7,12 +7,13 @@ import pytest
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.ask import first_answer, full_answer
 from zeotherm.core.judgement.bands import Band
+from zeotherm.core.judgement.procedures.targets import Cap, Target
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import patch_at
 from zeotherm.wording import margins as words
 from zeotherm.wording.numbers import band, plain, with_unit
 from zeotherm.wording.verdict import PASSED, WHY, verdict
-from zeotherm.wording.work import temperature_window
+from zeotherm.wording.work import target, temperature_window
 
 
 def test_numbers_carry_a_real_minus_and_a_space():
@@ -73,3 +74,11 @@ def test_a_window_of_temperatures_is_told_as_what_can_be_done():
     assert "mend the cold end first" in temperature_window(142.0, 148.0, 200.0)
     assert "none does both" in temperature_window(210.0, 190.0, 200.0)
     assert "no limit" in temperature_window(142.0, float("inf"), 200.0)
+
+
+@pytest.mark.parametrize(("value", "how"), [(200.0, "; the weakest part, bead"), (190.0, "; held down by the bead")])
+def test_a_temperature_says_what_stands_it_and_by_which_source(value, how):
+    step = next(one for one in shipped().procedures["nozzle_change"].steps if one.heat)
+    told = target(Target(value, 200.0, 180.0, Cap("Bead", 275.0, "data sheet range")), step, shipped())
+    assert how in told
+    assert told.endswith("stands 275 °C (data sheet range).")

@@ -133,12 +133,11 @@ def target(aim: Target, step: Step, catalogue: Catalogue) -> str:
     """How hot, and what that comes from."""
     rule = catalogue.heat_rules[step.heat]
     told = _("{value:.0f} °C {label}").format(value=aim.value, label=rule.label)
-    if aim.capped and aim.cap is not None:
-        told += _("; held down by the {part}, which stands {most:.0f} °C ({source})").format(
-            part=_part(aim.cap), most=aim.cap.value, source=aim.cap.source
-        )
-    elif aim.cap is not None:
-        told += _("; the weakest part, {part}, stands {most:.0f} °C").format(part=_part(aim.cap), most=aim.cap.value)
+    if aim.cap is not None:
+        how = _("; held down by the {part}, which stands {most:.0f} °C ({source})") if aim.capped else (
+            _("; the weakest part, {part}, stands {most:.0f} °C ({source})")
+        )  # fmt: skip
+        told += how.format(part=_part(aim.cap), most=aim.cap.value, source=aim.cap.source)
     return told + "."
 
 
