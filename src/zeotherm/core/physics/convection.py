@@ -7,6 +7,7 @@ import numpy as np
 from zeotherm.core.physics.air import Number, air
 
 GRAVITY = 9.80665
+TURBULENT = 1e7  # Ra above a warm plate
 
 
 def rayleigh(surface: Number, ambient: float, length: float, pressure: float) -> tuple[Number, Number]:
@@ -39,6 +40,40 @@ def nusselt_vertical_plate(ra: Number, pr: Number) -> Number:
     Churchill & Chu, Int. J. Heat Mass Transfer 18 (1975) 1323, eq. 9, laminar: Ra < 1e9.
     """
     return 0.68 + 0.670 * ra**0.25 / (1.0 + (0.492 / pr) ** (9 / 16)) ** (4 / 9)
+
+
+def nusselt_plate_up(ra: Number, pr: Number) -> Number:
+    """Mean Nusselt number above a warm horizontal plate [-], length = area over perimeter.
+
+    Lloyd & Moran, J. Heat Transfer 96 (1974) 443, as in Incropera & DeWitt, 6th ed., eqs. 9.30 and 9.31:
+    0.54 Ra^¼ for 1e4 < Ra < 1e7, 0.15 Ra^⅓ for 1e7 < Ra < 1e11. Below 1e4 the first is kept, which then gives less than
+    conduction in still air would; the Prandtl number plays no part.
+    """
+    return np.where(ra < TURBULENT, 0.54 * ra**0.25, 0.15 * np.cbrt(ra)) + 0.0 * pr
+
+
+def nusselt_plate_down(ra: Number, pr: Number) -> Number:
+    """Mean Nusselt number below a warm horizontal plate [-], length = area over perimeter.
+
+    Incropera & DeWitt, 6th ed., eq. 9.32: 0.27 Ra^¼ for 1e5 < Ra < 1e10.
+    """
+    return 0.27 * ra**0.25 + 0.0 * pr
+
+
+def forced_film_plate(speed: float, length: float, film: float, pressure: float) -> float:
+    """Mean coefficient of air that blows along a plate [W/m²K].
+
+    speed [m/s]; length along the stream [m]; film temperature [°C]; pressure [Pa].
+    Nu = 0.664 Re^½ Pr^⅓, Incropera & DeWitt, 6th ed., eq. 7.30; laminar, Re < 5e5, Pr > 0.6.
+    """
+    state = air(film, pressure)
+    reynolds = state.density * speed * length / state.viscosity
+    return float(0.664 * np.sqrt(reynolds) * np.cbrt(state.prandtl) * state.conductivity / length)
+
+
+def mixed_film(natural: float, forced: float) -> float:
+    """Natural and forced convection across each other [W/m²K]: (n³ + f³)^⅓, Incropera & DeWitt, 6th ed., eq. 9.64."""
+    return float(np.cbrt(natural**3 + forced**3))
 
 
 def natural_film_methods(surface: float, ambient: float, length: float, pressure: float) -> dict[str, float]:

@@ -20,6 +20,13 @@ def slope_to_surroundings(surface: Number, emissivity: float) -> Number:
     return 4.0 * emissivity * STEFAN_BOLTZMANN * (surface + KELVIN) ** 3
 
 
+def flux_and_slope(surface: Number, surroundings: float, emissivity: Number) -> tuple[Number, Number]:
+    """`flux_to_surroundings` and `slope_to_surroundings` at once [W/m², W/m²K], of the shape of surface."""
+    kelvin = surface + KELVIN
+    cubed = (emissivity * STEFAN_BOLTZMANN) * (kelvin * kelvin * kelvin)
+    return cubed * kelvin - emissivity * STEFAN_BOLTZMANN * (surroundings + KELVIN) ** 4, 4.0 * cubed
+
+
 def flux_between_plates(hot: float, cold: float, emissivity_hot: float, emissivity_cold: float) -> float:
     """Net flux between two large parallel grey plates [W/m²].
 

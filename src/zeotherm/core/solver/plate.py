@@ -1,8 +1,9 @@
 """A thin plate over its plane: heat is put in where the heater lies, spreads sideways, leaves by both faces and rim.
 
 Cells of one size on a rectangle, of any outline within it. A full rectangle with one loss everywhere and a rim that
-loses nothing is solved exactly by a cosine transform; any other by conjugate gradients, preconditioned by one cycle
-over ever coarser grids. Losses that depend on the temperature are taken anew by Newton's rule.
+loses nothing is solved exactly by a cosine transform; a small one by elimination within its band; any other by
+conjugate gradients, preconditioned by one cycle over ever coarser grids. Losses that depend on the temperature are
+taken anew by Newton's rule.
 
 Coarse grids join cells two by two (Braess, Computing 55 (1995) 379): links between the fours are half the sum of those
 they hold, since a jump over a four's width is half as steep.
@@ -17,6 +18,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 from scipy.fft import dctn, idctn
+from scipy.linalg import cho_solve_banded, cholesky_banded
 
 Array = npt.NDArray[np.float64]
 Mask = npt.NDArray[np.bool_]
@@ -27,6 +29,7 @@ FIRST_NEAR, NEAR = 0.02, 1e-3  # K of the first correction, and of later ones as
 DAMPED = 0.8  # of a smoothing step
 COARSEST = 6  # cells, along either side
 LINKED = 0.5  # of the links that a coarse link holds
+SMALL = 2500  # cells that elimination solves sooner than conjugate gradients
 
 
 class NotSettledError(ArithmeticError):
@@ -91,6 +94,10 @@ class Plate:
         given = [self.rim * long / (1.0 + 0.5 * self.rim * deep / self.spread) for long, deep in sides]
         return np.asarray(sum(one * (self.inside & ~side) for one, side in zip(given, free, strict=True)))
 
+    def spreading(self, values: Array) -> Array:
+        """Heat that leaves each cell sideways [W]; values: temperatures [K]."""
+        return _spreading(*self.links, values)
+
     @cached_property
     def waves(self) -> Array:
         """What the full rectangle's sideways conductance is for each wave of a cosine transform [W/K]."""
@@ -136,7 +143,7 @@ def settle(
         if not (float(loss.min()) >= 0.0 and float(loss.max()) > 0.0):
             raise NotSettledError("the loss of the plate falls as it warms, or there is none")
         grid = _Grid(*plate.links, loss)
-        wrong = np.where(inside, given - off * plate.area - rim * (now - air), 0.0) - grid.spreading(now)
+        wrong = np.where(inside, given - off * plate.area - rim * (now - air), 0.0) - plate.spreading(now)
         if float(np.abs(wrong).max()) <= tolerance * float(loss[inside].min()):  # a loss that is straight: at once
             break
         near = max(tolerance, NEAR * moved)  # no nearer than the loss has been followed
@@ -157,6 +164,8 @@ def _correction(plate: Plate, grid: _Grid, wrong: Array, tolerance: float) -> tu
     """The correction that takes a field's imbalance [W] away, and the steps it took."""
     if plate.inside.all() and np.ptp(grid.loss) <= 1e-12 * float(grid.loss.max()):
         return np.asarray(idctn(dctn(wrong) / (plate.waves + float(grid.loss.flat[0])))), 0
+    if wrong.size <= SMALL:
+        return Elimination(plate, grid.loss).solve(wrong), 1
     found = np.zeros_like(wrong)
     left, near = wrong, grid.cycle(wrong)
     along, worth = near, float(np.vdot(wrong, near))
@@ -173,6 +182,37 @@ def _correction(plate: Plate, grid: _Grid, wrong: Array, tolerance: float) -> tu
         before, worth = worth, float(np.vdot(left, near))
         along = near + worth / before * along
     raise NotSettledError(f"no balance of the plate within {MOST_STEPS} steps")
+
+
+class Elimination:
+    """The linear balance of a plate, factorised: a band as wide as its shorter side (Cholesky)."""
+
+    def __init__(self, plate: Plate, loss: Array) -> None:
+        """loss: conductance of each cell to what is around [W/K], above nought where there is plate."""
+        along, across = plate.links
+        self._turned = plate.inside.shape[1] > plate.inside.shape[0]  # the shorter side runs fastest
+        if self._turned:
+            along, across, loss = across.T, along.T, loss.T
+        rows, columns = loss.shape
+        near = np.zeros((rows, columns))
+        near[:, :-1] = along
+        far = np.zeros((rows, columns))
+        far[:-1] = across
+        diagonal = loss + near + far
+        diagonal[:, 1:] += along
+        diagonal[1:] += across
+        band = np.zeros((columns + 1, rows * columns))
+        band[0] = np.where(diagonal > 0.0, diagonal, 1.0).ravel()
+        band[1] -= near.ravel()
+        band[columns] -= far.ravel()
+        self._shape = (rows, columns)
+        self._factor = cholesky_banded(band, overwrite_ab=True, lower=True, check_finite=False)
+
+    def solve(self, watts: Array) -> Array:
+        """Temperatures above what is around that balance these watts [K]; shape of the plate."""
+        given = watts.T if self._turned else watts
+        found = cho_solve_banded((self._factor, True), given.ravel(), check_finite=False).reshape(self._shape)
+        return np.asarray(found.T if self._turned else found)
 
 
 class _Grid:
@@ -206,20 +246,9 @@ class _Grid:
         across[1:-1:2] = self.across[1::2][: across[1:-1:2].shape[0]]
         return _Grid(LINKED * _fours(along)[:, :-1], LINKED * _fours(across)[:-1], _fours(self.loss))
 
-    def spreading(self, values: Array) -> Array:
-        """Heat that leaves each cell sideways [W]."""
-        left = np.zeros_like(values)
-        flow = self.along * (values[:, 1:] - values[:, :-1])
-        left[:, :-1] -= flow
-        left[:, 1:] += flow
-        flow = self.across * (values[1:] - values[:-1])
-        left[:-1] -= flow
-        left[1:] += flow
-        return left
-
     def balance(self, values: Array) -> Array:
         """Heat that leaves each cell [W]."""
-        return self.loss * values + self.spreading(values)
+        return self.loss * values + _spreading(self.along, self.across, values)
 
     def cycle(self, watts: Array) -> Array:
         """Nearly the temperatures that balance these watts; symmetric, as conjugate gradients want it."""
@@ -240,6 +269,18 @@ class _Grid:
         count = self.loss.size
         columns = [self.balance(unit.reshape(self.loss.shape)).ravel() for unit in np.eye(count)]
         return np.asarray(np.linalg.inv(np.array(columns).T + np.diag(~self.plate.ravel()).astype(float)))
+
+
+def _spreading(along: Array, across: Array, values: Array) -> Array:
+    """Heat that leaves each cell sideways [W], over links along and across [W/K]."""
+    left = np.zeros_like(values)
+    flow = along * (values[:, 1:] - values[:, :-1])
+    left[:, :-1] -= flow
+    left[:, 1:] += flow
+    flow = across * (values[1:] - values[:-1])
+    left[:-1] -= flow
+    left[1:] += flow
+    return left
 
 
 def _fours(cells: Array) -> Array:
