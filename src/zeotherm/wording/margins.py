@@ -12,7 +12,9 @@ STATE_WORDS = {
     State.CLEAR: _("clear"),
 }  # fmt: skip
 FRONT = ("creep", "creep_retracted")
-NAMED = {"exit_core": _("Exit core"), "heater": _("Heater"), "creep_retracted": _("Retracted")}
+NAMED = {"exit_core": _("Exit core"), "heater": _("Heater"), "creep_retracted": _("Retracted"),
+    "bed_centre_high": _("Middle, at most"),
+}  # fmt: skip
 
 
 def label(margin: Margin) -> str:
@@ -27,7 +29,9 @@ def value(margin: Margin) -> str:
 
 
 def places(margin: Margin, unit: str) -> int:
-    """Decimals: two for a seat of hundredths, none for watts, one otherwise."""
+    """Decimals: two for a seat of hundredths, one for a bed's minutes, else those of the unit."""
+    if margin.key == "bed_ready":
+        return 1
     return 2 if margin.key == "seat" else numbers.DECIMALS.get(unit, 1)
 
 

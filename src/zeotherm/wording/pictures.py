@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 
+import numpy as np
+import numpy.typing as npt
+
 from zeotherm.core.runs.thermal_picture import Box, Spread, ThermalPicture, corrected, regions_of, spread_changes
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _
@@ -49,6 +52,18 @@ def spread_changed(name: str, before: Spread, after: Spread) -> list[str]:
             )
         )  # fmt: skip
     return lines
+
+
+def against_model(by: npt.NDArray[np.float64]) -> str:
+    """How a picture stands to the computed face, pixel by pixel [K]."""
+    known = by[np.isfinite(by)]
+    if not len(known):
+        return _("nothing to hold against it")
+    low, high = np.percentile(known, (2.5, 97.5))
+    return _("camera less model: {mean} in the mean, {low} to {high} over 95 % of the face").format(
+        mean=numbers.signed(float(known.mean()), "K"), low=numbers.signed(float(low), "K"),
+        high=numbers.signed(float(high), "K"),
+    )  # fmt: skip
 
 
 def caution(emissivity: float) -> str:

@@ -227,9 +227,8 @@ def verdict(comparison: Comparison | None, catalogue: Catalogue, currency: str) 
     if len(comparison.groups) < 2:
         return _single(comparison, catalogue, currency)
     name = comparison.groups[-1].label
-    told = [row for row in comparison.rows if row.change is not None and row.kind == "steady"]
-    told = told or [row for row in comparison.rows if row.change is not None]
-    best = next((row for row in told if row.change is not None and row.change.real), None)
+    real = [row for row in comparison.rows if row.change is not None and row.change.real]
+    best = next((row for row in real if row.kind == "steady"), real[0] if real else None)
     if best is None or best.change is None:
         headline = _("No change that is real: too close to call")
         return Verdict(headline, _standing(comparison, catalogue), State.UNKNOWN)

@@ -50,6 +50,7 @@ class Condition(Entry):
     unit: str = ""
     tolerance: HalfWidth = 0.0
     from_run: str = Field("", alias="from")
+    asked: bool = True  # whether it is missed where nobody noted it
     why: str
 
 

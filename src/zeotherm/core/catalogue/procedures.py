@@ -177,6 +177,7 @@ class Procedure(Entry):
     why: Words
     rank: int  # which comes first, of several
     does: tuple[str, ...] = ()  # remedies of the catalogue
+    changes: tuple[str, ...] = ()  # numbers or parts of the machine, by path: an option that sets one is its work too
     mends: tuple[str, ...] = ()  # causes
     machine: Need | Literal["metal"] = ""
     refused: dict[str, tuple[str, Words]] = Field(default_factory=dict)  # choice -> option that forbids it, and why

@@ -58,6 +58,7 @@ class Material(Entry):
 
     label: str
     conductivity_w_mk: Positive
+    along_w_mk: Positive | None = None  # of a board that conducts better along than through
     capacity_j_m3k: Positive
     expansion_per_k: Figure
     emissivity: Positive
@@ -162,14 +163,99 @@ class CaseShape(Entry):
     rise_mm: Positive
 
 
+class Layer(Entry):
+    """One layer of a bed."""
+
+    name: str
+    material: str
+    mm: Annotated[float, Field(gt=0, le=60)]
+
+
+class Void(Entry):
+    """A rectangle without heater, by its middle from the bed's middle [mm]."""
+
+    x_mm: float
+    y_mm: float
+    width_mm: Annotated[float, Field(gt=0)]
+    depth_mm: Annotated[float, Field(gt=0)]
+
+
+class BedHeater(Entry):
+    """A bed's heater: kind, cold watts at rated voltage, and where there is none."""
+
+    kind: str
+    power_w: Annotated[float, Field(ge=0)]
+    rated_v: Annotated[float, Field(gt=0)]
+    border_mm: Annotated[float, Field(ge=0)]
+    voids: tuple[Void, ...] = ()
+
+
 class BedShape(Entry):
-    """A heated bed as a source of heat."""
+    """A kind of heated bed; its layers from the underside up."""
 
     label: str
-    power_w: Figure
-    heat_j_k: Positive
-    to_air_w_k: Positive
-    to_wall_w_k: Positive
+    outline: Literal["rectangle", "round"]
+    width_mm: Annotated[float, Field(ge=40, le=1200)]
+    depth_mm: Annotated[float, Field(ge=40, le=1200)]
+    layers: Annotated[tuple[Layer, ...], Field(min_length=1)]
+    heater: BedHeater
+    sensor_depth: Annotated[float, Field(ge=0, le=1)]  # 0: in the plate, 1: at the heater
+    mounts: Annotated[int, Field(ge=0, le=12)]
+    clearance_mm: Annotated[float, Field(ge=0)]
+    moves: bool = False
+    supply: Literal["low voltage", "mains"]
+    switch: str
+    sheet: str  # that it comes with
+
+    @model_validator(mode="after")
+    def _heater_lies_on_the_bed(self) -> BedShape:
+        if 2.0 * self.heater.border_mm >= min(self.width_mm, self.depth_mm):
+            raise ValueError(
+                f"heater.border_mm is {self.heater.border_mm:g}: nothing is left of the heater on a bed "
+                f"of {self.width_mm:g} x {self.depth_mm:g} mm"
+            )
+        if self.layers[0].name not in ("heater", "plate"):
+            raise ValueError("the lowest layer is the heater, or the plate where there is none")
+        return self
+
+
+class HeaterKind(Entry):
+    """How a bed heater's resistance grows as it warms."""
+
+    label: str
+    ohms_per_k: Figure
+
+
+class Sheet(Entry):
+    """What lies on the plate, from the plate up."""
+
+    label: str
+    layers: tuple[Layer, ...]
+    flexible: bool = False
+
+
+class Insulation(Entry):
+    """What can be fitted under a bed."""
+
+    label: str
+    conductivity_w_mk: Positive
+    capacity_j_m3k: Positive
+    emissivity: Positive
+    service_c: Figure
+    sizes_mm: tuple[float, ...]  # that it is sold in
+    price: Annotated[float, Field(ge=0)]  # of a square metre, one centimetre thick
+    density_kg_m3: Annotated[float, Field(ge=0)]
+    sheet_mm: tuple[float, float]
+    fire: str
+    handling: str
+
+
+class Cover(Entry):
+    """Which part of an underside is covered: shares of its width and depth, from the middle outward."""
+
+    label: str
+    outer: Annotated[float, Field(gt=0, le=1)]
+    inner: Annotated[float, Field(ge=0, lt=1)]
 
 
 class AirSource(Entry):
@@ -238,9 +324,11 @@ class Limit(Entry):
     """What a station may reach, where that figure comes from, and what breaks beyond it."""
 
     station: str
+    part: Literal["hotend", "bed"] = "hotend"
     kind: Literal["ceiling", "floor"]
     breaks: str
     figure: str = ""
+    offset: float = 0.0  # from that figure
     value: float | None = None
     tolerance: float = 0.0
     source: str = ""
@@ -285,7 +373,9 @@ class Remedy(Entry):
 class Lever(Entry):
     """Something the bench can try, and the span of its slider."""
 
+    parts: tuple[Literal["hotend", "bed"], ...] = ("hotend",)  # whose margins it moves
     when: Literal["stated", "computed", "always"] = "always"
+    needs: str = ""  # a choice that must not be "none" for the lever to move anything
     low: float = 0.0
     high: float = 0.0
     advice: bool = True  # whether a bench can do it, so that it may be called enough
@@ -320,6 +410,10 @@ class Catalogue(Entry):
     directions: dict[str, Direction]
     cases: dict[str, CaseShape]
     beds: dict[str, BedShape]
+    bed_heaters: dict[str, HeaterKind]
+    sheets: dict[str, Sheet]
+    insulations: dict[str, Insulation]
+    covers: dict[str, Cover]
     air_sources: dict[str, AirSource]
     fan_rules: dict[str, FanRule]
     hotends: dict[str, HotendShape]
@@ -357,6 +451,19 @@ class Catalogue(Entry):
         shelves = ("cautions", "choices", "heat_rules", "heat_sources", "touch", "remedies", "causes")
         known: dict[str, dict[str, object]] = {name: self.shelf(name) for name in shelves}
         check_procedures(self.procedures, self.transitions, self.rechecks, self.states, known)
+        return self
+
+    @model_validator(mode="after")
+    def _beds_are_made_of_what_is_there(self) -> Catalogue:
+        made = {f"beds.{key}": bed.layers for key, bed in self.beds.items()}
+        made |= {f"sheets.{key}": sheet.layers for key, sheet in self.sheets.items()}
+        for where, layers in made.items():
+            if missing := [layer.material for layer in layers if layer.material not in self.materials]:
+                raise ValueError(f"{where}.layers: there is no material '{missing[0]}'")
+        for key, bed in self.beds.items():
+            for name, known in ((bed.heater.kind, self.bed_heaters), (bed.sheet, self.sheets)):
+                if name not in known:
+                    raise ValueError(f"beds.{key}: nothing is called '{name}'")
         return self
 
     @model_validator(mode="after")

@@ -6,15 +6,16 @@ from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, JsonValue, ValidationError, model_validator
 
+from zeotherm.core.machine.bed import Bed
 from zeotherm.core.machine.doing import Doing
 from zeotherm.core.machine.hours import Fault, Schedule
 from zeotherm.core.machine.intake import Intake
 from zeotherm.core.machine.measured import Measured
 from zeotherm.core.machine.patches import Patch, merged
 from zeotherm.core.machine.quantity import Document, choice, quantity
-from zeotherm.core.machine.surroundings import Bed, Carriage, Case, ExtraHeat, Room, Surroundings
+from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
 
-VERSION = "1.4"
+VERSION = "1.5"
 
 
 class Hotend(Document):
@@ -256,6 +257,28 @@ class Corrections(Document):
         relative=0.25,
         names=("block loss",),
         help="Measured loss of the bare block over the computed. Covers the spread of published correlations.",
+    )
+    bed_film: float = quantity(
+        1.0,
+        "Bed loss to the air, of computed",
+        "x",
+        0.2,
+        5,
+        step=0.1,
+        relative=0.2,
+        names=("bed loss",),
+        help="Measured loss of the bed to the air over the computed. Covers the spread of published correlations.",
+    )
+    bed_mass: float = quantity(
+        1.0,
+        "Bed heat capacity, of computed",
+        "x",
+        0.3,
+        3,
+        step=0.1,
+        relative=0.08,
+        names=("bed mass",),
+        help="Measured heat capacity of the bed's layers over the computed.",
     )
 
 

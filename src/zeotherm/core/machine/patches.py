@@ -94,6 +94,20 @@ def patch_at(path: str, value: JsonValue) -> Patch:
     return patch
 
 
+def sets(patch: Patch, path: str) -> bool:
+    """Whether a merge patch sets or deletes one dotted path.
+
+    >>> sets({"bed": {"insulation": "felt"}}, "bed.insulation"), sets({"bed": {}}, "bed.insulation")
+    (True, False)
+    """
+    value: JsonValue = patch
+    for key in path.split("."):
+        if not isinstance(value, dict) or key not in value:
+            return False
+        value = value[key]
+    return True
+
+
 def value_at(document: BaseModel, path: str) -> Any:
     """The value at a dotted path; raises AttributeError where there is none."""
     for key in path.split("."):

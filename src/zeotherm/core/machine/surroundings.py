@@ -1,4 +1,4 @@
-"""What the hotend stands in: air, room, case, bed, carriage, and heat from outside."""
+"""What the hotend stands in: air, room, case, carriage, and heat from outside."""
 
 from __future__ import annotations
 
@@ -126,23 +126,6 @@ class Case(Document):
         tolerance=10.0,
         names=("vents", "vent", "door", "vents open"),
         help="Share of the case's vents, lid or door that stands open.",
-    )
-
-
-class Bed(Document):
-    """The heated bed, as a source of heat."""
-
-    part: str = choice("small_bed", "Bed", "beds", names=("bed part", "bed type"), help="Size and heater of the bed.")
-    target_c: float = quantity(
-        60.0,
-        "Bed temperature",
-        "°C",
-        0,
-        150,
-        step=5,
-        tolerance=2.0,
-        names=("bed", "bed temperature"),
-        help="Set value of the bed; 0 leaves it off.",
     )
 
 

@@ -1,0 +1,293 @@
+"""A bed in words: what is wrong and why, its layers, its places, and the surprises that were computed."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+import numpy.typing as npt
+
+from zeotherm.core.judgement.bed.answer import BedAnswer
+from zeotherm.core.judgement.bed.fit import Fitted
+from zeotherm.core.judgement.bed.rivals import Rival
+from zeotherm.core.judgement.bed.sizing import Feed, Sized, Staged
+from zeotherm.core.judgement.bed.tuning import Tuned
+from zeotherm.core.judgement.findings import Strength
+from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.quantity import Choice, declared
+from zeotherm.core.twin.bed.readout import EVEN, Interface
+from zeotherm.wording import margins as words
+from zeotherm.wording.language import _
+from zeotherm.wording.numbers import plain, signed, with_unit
+from zeotherm.wording.verdict import Verdict, begun
+
+MINUTE = 60.0
+LAYERS = {
+    "heater": _("Heater"), "glue": _("Glue"), "plate": _("Plate"), "magnet glue": _("Magnet glue"),
+    "magnet": _("Magnet sheet"), "gap": _("Air gap"), "steel": _("Steel sheet"), "face": _("Face film"),
+    "face glue": _("Film glue"), "glass": _("Glass"), "insulation": _("Insulation"), "air": _("air"),
+}  # fmt: skip
+PLACES = {
+    "left": _("left edge"), "right": _("right edge"), "front": _("front edge"), "back": _("back edge"),
+    "front left": _("front left"), "front right": _("front right"), "back left": _("back left"),
+    "back right": _("back right"), "centre": _("middle"),
+}  # fmt: skip
+UNEVEN = ("bed_corner", "bed_edge", "bed_centre_low", "bed_centre_high")
+PASSED = {
+    "bed_ready": _("The bed is ready {room} later than it is wanted"),
+    "bed_watts": _("The heater lacks {room}: the bed never gets there"),
+    "bed_heater": _("The bed heater is {room} too hot for what it is made of"),
+    "bed_glue": _("The glue under the plate is {room} too hot"),
+    "bed_magnet": _("The magnet sheet is {room} too hot"),
+    "bed_magnet_glue": _("The magnet's glue is {room} too hot"),
+    "bed_face": _("The face film is {room} too hot"),
+    "bed_face_glue": _("The film's glue is {room} too hot"),
+    "bed_insulation": _("The insulation is {room} hotter than it stands"),
+    "bed_clearance": _("The insulation is {room} too thick for the room below"),
+}
+RIVALS = {
+    "drop_middle": _("Insulating the middle alone: corner drop {before} to {after} K, {way}"),
+    "drop_border": _("Then the border as well: corner drop {before} to {after} K, {way}"),
+    "drop_whole": _("The whole underside at once: corner drop {before} to {after} K, {way}"),
+    "peak": _("Peak power {before} to {after} W: insulation leaves it as it was"),
+    "hold": _("Power to hold {before} to {after} W: that is what insulation saves"),
+    "case": _("A shut case with the bed alone: {before} to {after} K above the room; less heat leaves the bed"),
+}
+
+
+def layer(name: str) -> str:
+    """A layer by its name."""
+    return LAYERS.get(name, name)
+
+
+def no_bed() -> Verdict:
+    """Where there is none, or it is off."""
+    return Verdict(_("No heated bed here"), _("Choose the kind of bed, or set its temperature."), State.UNKNOWN)
+
+
+def verdict(answer: BedAnswer) -> Verdict:
+    """What is wrong with the bed, in one sentence, and why."""
+    told = answer.worst
+    known = sorted((m for m in answer.margins if m.room is not None), key=lambda m: not m.state.bad)
+    told = known[0] if known else told
+    missing = answer.course is not None and answer.course.ready is None
+    if missing and not answer.solved.holds:
+        reached = answer.readout.values["bed_sensor"]
+        return Verdict(
+            _("This bed never reaches {target}").format(target=with_unit(answer.resolved.inputs.target, "°C", 0)),
+            _("Flat out at {watts} its sensor comes to {reached}; give it watts, or lose fewer.").format(
+                watts=with_unit(answer.solved.power, "W", 0), reached=with_unit(reached, "°C")
+            ),
+            State.SHORT,
+        )
+    if told.state.bad and told.key in UNEVEN:
+        share = answer.readout.share
+        headline = _("Only {share} % of the face is within {even} K of {aim} °C").format(
+            share=round(100 * share), even=plain(EVEN, 0), aim=plain(answer.resolved.inputs.aim, 0)
+        )
+    elif told.state.bad:
+        headline = PASSED[told.key].format(room=words.room(told).rsplit(" ", 1)[0])
+    elif told.state is State.CLOSE:
+        headline = _("Close: {label} has {room}").format(label=begun(words.label(told)), room=words.room(told))
+    else:
+        headline = _("The bed is warm and even enough; thinnest is {label}").format(label=begun(words.label(told)))
+    return Verdict(headline, _reason(answer), told.state, _reason(answer, brief=True))
+
+
+def _reason(answer: BedAnswer, *, brief: bool = False) -> str:
+    watts, values = answer.readout.watts, answer.readout.values
+    border = answer.resolved.inputs.shape.heater.border_mm
+    under = _("through the insulation") if answer.resolved.inputs.insulated else _("through the bare underside")
+    down = _("{watts} W leave {under}").format(watts=plain(watts.down, 0), under=under)
+    drop = _("the {corner} corner is {drop} K below the middle").format(
+        corner=PLACES[answer.readout.corner], drop=plain(values["bed_centre"] - values["bed_corner"])
+    )
+    if brief:
+        return f"{down}; {drop}."
+    rim = _("the outer {border} mm has no heater").format(border=plain(border, 0))
+    return f"{down}, {rim}: {drop}."
+
+
+def elsewhere(answer: BedAnswer | None) -> str:
+    """What another picture of the same job should know of the bed; nothing where all holds."""
+    if answer is None:
+        return ""
+    bad = [f"{begun(words.label(one))} {words.room(one)}" for one in answer.margins if one.state.bad]
+    return _("Elsewhere: {what} (bed)").format(what=", ".join(bad[:2])) if bad else ""
+
+
+def interface(one: Interface) -> str:
+    """The top of a layer, by its name; the print face above all, the underside below."""
+    if one.above == "air":
+        return _("Print face")
+    return _("Underside") if one.below == "air" else layer(one.below)
+
+
+def balance(answer: BedAnswer) -> str:
+    """What the heater gives, of what it could."""
+    watts = answer.readout.watts
+    return _("In {power} W of {most} W it could").format(
+        power=plain(watts.heater, 0), most=plain(answer.solved.available, 0)
+    )
+
+
+def sensor_offset(answer: BedAnswer) -> str:
+    """How far the sensor stands from the print face."""
+    by = answer.readout.values["bed_sensor"] - answer.readout.values["bed_centre"]
+    return _("Sensor {sensor}: {by} above the middle of the face").format(
+        sensor=with_unit(answer.readout.values["bed_sensor"], "°C"), by=signed(by, "K")
+    )
+
+
+def outlook(answer: BedAnswer) -> str:
+    """The course in one sentence."""
+    course, inputs = answer.course, answer.resolved.inputs
+    if course is None:
+        return _("The bed's course is being run ...")
+    if course.sensor_warm is None:
+        return _("Full on for two hours, the sensor does not come to {target}.").format(
+            target=with_unit(inputs.target, "°C", 0)
+        )
+    text = _("The sensor is satisfied after {sensor}").format(sensor=minutes(course.sensor_warm))
+    if course.ready is not None:
+        text += _(", the face is ready after {ready}, wanted within {wanted}").format(
+            ready=minutes(course.ready), wanted=minutes(inputs.wanted)
+        )
+    if course.release is not None:
+        text += _("; prints let go {release} after switching off").format(release=minutes(course.release))
+    return text + "."
+
+
+def minutes(seconds: float) -> str:
+    """A span in minutes and seconds: '9 min 30 s'; from an hour on in minutes."""
+    whole = round(seconds)
+    return f"{whole // 60} min {whole % 60:02d} s" if abs(whole) < 3600 else f"{round(whole / 60)} min"
+
+
+def enough(answer: BedAnswer) -> str:
+    """Which levers are enough on their own, smallest change first."""
+    sets = [_lever(one, answer) for one in answer.strengths if one.enough is not None]
+    if not answer.worst.state.bad:
+        return ""
+    if not sets:
+        return _("No single step is enough")
+    return _("Enough on its own: {what}").format(what=_(" or ").join(sets[:3]))
+
+
+def _lever(one: Strength, answer: BedAnswer) -> str:
+    item = declared(Setup)[one.path]
+    if isinstance(item, Choice):
+        entry = answer.catalogue.shelf(item.shelf)[str(one.enough)]
+        return f"{begun(item.label)} {begun(entry.label)}"
+    return f"{begun(item.label)} {with_unit(float(one.enough or 0.0), item.unit)}"
+
+
+def rival(one: Rival) -> str:
+    """A comparison in words."""
+    way = _("more even") if one.change < -0.2 else _("less even") if one.change > 0.2 else _("the same")
+    places = 0 if one.unit == "W" else 1
+    return RIVALS[one.key].format(before=plain(one.before, places), after=plain(one.after, places), way=way)
+
+
+def sized(one: Sized, label: str, currency: str) -> str:
+    """One insulation in words: what it saves, or why it may not be fitted."""
+    if one.too_hot:
+        return _("{label}: blocked. Its warm side comes to {warm}, it stands {limit} ±{doubt} K.").format(
+            label=label, warm=with_unit(one.warm_side, "°C", 0), limit=with_unit(one.limit, "°C", 0),
+            doubt=plain(one.doubt, 0),
+        )  # fmt: skip
+    if one.too_thick:
+        return _("{label}: blocked. {mm} mm and its sag want {short} mm more room than there is.").format(
+            label=label, mm=plain(1e3 * one.thickness, 0), short=plain(-1e3 * one.spare)
+        )
+    saved = _("no time") if one.saved_s is None else _("{seconds} s").format(seconds=plain(one.saved_s, 0))
+    text = _("{label} {mm} mm saves {watts} ±{band} W, {seconds} of the warm-up, {kwh} ±{off} kWh a print; "
+             "{money} a month, {pays}.")  # fmt: skip
+    share = one.band / one.saved_watts if one.saved_watts > 0.0 else 0.0
+    return text.format(
+        label=label, mm=plain(1e3 * one.thickness, 0), watts=plain(one.saved_watts, 0), seconds=saved,
+        band=plain(one.band, 0), off=plain(share * abs(one.saved_joules) / 3.6e6, 2),
+        kwh=plain(one.saved_joules / 3.6e6, 2), money=f"{currency}{plain(one.saved_money, 2)}",
+        pays=pays(one.payback_months),
+    )  # fmt: skip
+
+
+FITTED = {"heater": (_("Heater"), "W", 0), "mass": (_("Heat capacity, of computed"), "", 2),
+          "film": (_("Loss to the air, of computed"), "", 2)}  # fmt: skip
+
+
+def fitted(one: Fitted) -> str:
+    """One unknown before and after a fit: 'Heater 286 ±23 W, by its curve 291 ±9 W'."""
+    label, unit, places = FITTED[one.name]
+    text = _("{label} {before} ±{wide}{unit}, by its curve {after} ±{band}{unit}")
+    return text.format(
+        label=label, before=plain(one.before, places), wide=plain(one.band_before, places),
+        after=plain(one.after, places), band=plain(one.band.up, places), unit=f" {unit}" if unit else "",
+    )  # fmt: skip
+
+
+def controller(one: Tuned) -> str:
+    """The values that a relay test on the model proposes, as a console takes them."""
+    return _("Controller, by a relay test on the model: {line}").format(line=one.line)
+
+
+def tuned(one: Tuned, times: npt.NDArray[np.float64], reads: npt.NDArray[np.float64], target: float) -> list[str]:
+    """What a relay test on the model tells, the line to enter, and how the bed then holds."""
+    over = float(reads.max()) - target
+    late = reads[times > 0.7 * float(times[-1])]
+    return [
+        _("About its set value the relay swings the bed by ±{swing} K every {period} s.").format(
+            swing=plain(one.swing, 2), period=plain(one.period, 0)
+        ),
+        _("Proposed (gains in steps of 255 a kelvin): {line}, then M500 to keep it.").format(line=one.line),
+        _("With these it passes its set value by {over} K at most and then holds within {ripple} K.").format(
+            over=plain(max(over, 0.0), 1), ripple=plain(float(np.abs(late - target).max()), 1)
+        ),
+        _("Values from a model: watch the first warm-up, leave every thermal protection on."),
+    ]
+
+
+def pays(months: float) -> str:
+    """When a cost is paid back."""
+    if math.isinf(months):
+        return _("never pays for itself")
+    if months < 1.0:
+        return _("pays within a month")
+    if months < 1.5:
+        return _("pays after a month")
+    return _("pays after {months} months").format(months=plain(months, 0))
+
+
+def staged(one: Staged) -> str:
+    """How a preheat fits the supply, and the time that costs."""
+    if one.together:
+        text = _("Bed and hotend together draw {peak} W at most; the supply gives {supply} W: no staging needed.")
+        return text.format(peak=plain(one.peak, 0), supply=plain(one.supply, 0))
+    head = _("Together they would draw {peak} W; the supply gives {supply} W.").format(
+        peak=plain(one.peak, 0), supply=plain(one.supply, 0)
+    )
+    if one.bed_first is None:
+        return head + " " + _("Even the bed alone does not come up on what is left.")
+    text = head + " " + _("Bed first, hotend after: ready in {first}").format(first=minutes(one.bed_first))
+    if one.throttled is None:
+        return text + _("; with the hotend on there is not enough left for the bed.")
+    more = one.throttled - one.bed_first
+    return text + _("; both at once with the bed held to {watts} W: {throttled}, {more} longer.").format(
+        watts=plain(one.throttled_to, 0), throttled=minutes(one.throttled), more=minutes(more)
+    )
+
+
+def feed(one: Feed) -> str:
+    """One way to feed a bed."""
+    if one.mains:
+        return _("Mains pad, {volts} V: {amps} A, {outlet} W from the outlet, nothing from the printer's supply; "
+                 "{density} W/cm².").format(
+            volts=plain(one.volts, 0), amps=plain(one.amps), outlet=plain(one.from_outlet, 0),
+            density=plain(one.density, 2),
+        )  # fmt: skip
+    return _("Low voltage, {volts} V: {amps} A, {outlet} W from the outlet, {supply} W of the printer's supply; "
+             "{density} W/cm².").format(
+        volts=plain(one.volts, 0), amps=plain(one.amps), outlet=plain(one.from_outlet, 0),
+        supply=plain(one.supply_watts, 0), density=plain(one.density, 2),
+    )  # fmt: skip
