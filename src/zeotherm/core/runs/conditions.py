@@ -90,6 +90,7 @@ def compared(
         Compared(key, values, _match(condition, values, key in purpose))
         for key, condition in catalogue.conditions.items()
         for values in [tuple(run.get(key) for run in runs)]
+        if condition.asked or key in wanted or any(value is not None for value in values)
     ]
     differ = (Match.DIFFERS, Match.ON_PURPOSE)
     return [one for one in found if not wanted or one.key in wanted or one.match in differ]

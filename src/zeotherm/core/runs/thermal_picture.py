@@ -30,6 +30,8 @@ class ThermalPicture:
     read_reflected_c: float = 20.0
     label: str = ""  # that the file states
     regions: Mapping[str, tuple[float, ...]] | None = None  # shares of width and height, that the file states
+    emissivity: float | None = None  # of the surface, that the file states
+    reflected_c: float | None = None
 
 
 @dataclass(frozen=True, slots=True)

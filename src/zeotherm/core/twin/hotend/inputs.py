@@ -19,8 +19,7 @@ from zeotherm.core.catalogue.shelves import (
     Sleeve,
 )
 from zeotherm.core.machine.documents import Setup
-from zeotherm.core.machine.patches import value_at
-from zeotherm.core.machine.quantity import Quantity, declared
+from zeotherm.core.machine.numbers import doubt_of, in_si
 from zeotherm.core.physics.electric import heater_power
 
 MM = 1e-3
@@ -243,23 +242,18 @@ def resolve(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | N
 
     values = {name: figure.value * scale for name, (figure, scale) in figures.items()}
     doubts = {name: figure.tolerance * scale for name, (figure, scale) in figures.items()}
-    about = declared(Setup)
-
-    def doubt(path: str) -> float:
-        quantity = about[path]
-        assert isinstance(quantity, Quantity)
-        return known.get(path, quantity.doubt(float(value_at(setup, path))))
-
-    for name, (path, scale) in QUANTITIES.items():
-        values[name] = float(value_at(setup, path)) * scale
-        doubts[name] = doubt(path) * scale
+    told, widths = in_si(setup, QUANTITIES, known)
+    values, doubts = values | told, doubts | widths
     wall = fitted.neck_wall_mm
     values["neck_wall"] = wall.value * setup.hotend.neck_wall_factor * MM
-    doubts["neck_wall"] = max(wall.tolerance * MM, doubt("hotend.neck_wall_factor") * wall.value * MM)
+    doubts["neck_wall"] = max(wall.tolerance * MM, doubt_of(setup, "hotend.neck_wall_factor", known) * wall.value * MM)
     values["fan_strength"], doubts["fan_strength"] = 1.0, parts.fan.curve_tolerance
     hotend = setup.hotend
     values["heater_power"] = heater_power(hotend.heater_power_w, hotend.heater_rated_v, hotend.supply_v)
-    share = doubt("hotend.heater_power_w") / hotend.heater_power_w + 2 * doubt("hotend.supply_v") / hotend.supply_v
+    share = (
+        doubt_of(setup, "hotend.heater_power_w", known) / hotend.heater_power_w
+        + 2 * doubt_of(setup, "hotend.supply_v", known) / hotend.supply_v
+    )
     doubts["heater_power"] = values["heater_power"] * share
 
     inputs = Inputs(

@@ -6,9 +6,10 @@ from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue.shelves import Catalogue, Figure
 from zeotherm.core.machine.documents import Setup
-from zeotherm.core.machine.patches import value_at
-from zeotherm.core.machine.quantity import Quantity, declared
+from zeotherm.core.machine.numbers import in_si
 from zeotherm.core.physics.ventilation import daily_course
+from zeotherm.core.twin.bed.equivalent import bed_body
+from zeotherm.core.twin.bed.inputs import resolve_bed
 from zeotherm.core.twin.hotend.inputs import Air, take
 
 
@@ -116,24 +117,25 @@ def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, flo
     """Look up case, bed and air source, convert to SI, gather the doubts. Raises DoesNotFitError."""
     known = tolerances or {}
     case = take(catalogue, "cases", setup.case.part, "case.part")
-    bed = take(catalogue, "beds", setup.bed.part, "bed.part")
+    resolved_bed = resolve_bed(setup, catalogue, tolerances)
+    bed = bed_body(resolved_bed.inputs)
     source = take(catalogue, "air_sources", setup.surroundings.air_from, "surroundings.air_from")
     take(catalogue, "fan_rules", setup.schedule.fan_after, "schedule.fan_after")
     figures: dict[str, tuple[Figure, float]] = {
         "air_heat": (case.air_j_k, 1.0), "wall_heat": (case.wall_j_k, 1.0), "inner": (case.inner_w_k, 1.0),
         "outer": (case.outer_w_k, 1.0), "leak": (case.leak_w_k, 1.0), "vent_area": (case.vent_cm2, 1e-4),
-        "vent_rise": (case.rise_mm, 1e-3), "bed_power": (bed.power_w, 1.0), "bed_heat": (bed.heat_j_k, 1.0),
-        "bed_to_air": (bed.to_air_w_k, 1.0), "bed_to_wall": (bed.to_wall_w_k, 1.0),
+        "vent_rise": (case.rise_mm, 1e-3), "bed_to_air": (catalogue.assumptions["bed_to_air"].figure, bed.to_air),
+        "bed_to_wall": (catalogue.assumptions["bed_to_wall"].figure, bed.to_wall),
         "from_room": (source.from_room, 1.0), "fan_rise": (source.rise_k, 1.0),
     }  # fmt: skip
     figures |= {name: (catalogue.assumptions[key].figure, 1.0) for name, key in ASSUMPTIONS.items()}
     values = {name: figure.value * scale for name, (figure, scale) in figures.items()}
     doubts = {name: figure.tolerance * scale for name, (figure, scale) in figures.items()}
-    about = declared(Setup)
-    for name, (path, scale) in QUANTITIES.items():
-        quantity, value = about[path], float(value_at(setup, path))
-        assert isinstance(quantity, Quantity)
-        values[name], doubts[name] = value * scale, known.get(path, quantity.doubt(value)) * scale
+    values["bed_power"], values["bed_heat"] = bed.power, bed.heat
+    doubts["bed_power"] = bed.power * resolved_bed.doubts.get("heater", 0.0) / max(resolved_bed.inputs.heater, 1.0)
+    doubts["bed_heat"] = bed.heat * resolved_bed.doubts["mass"]
+    told, widths = in_si(setup, QUANTITIES, known)
+    values, doubts = values | told, doubts | widths
     heats = setup.heats.values()
     total = sum(heat.watts for heat in heats)
     values["heat_share"] = 1.0

@@ -1,0 +1,267 @@
+"""A bed in time: warm-up at full power, hold, cool-down; its field stepped implicitly with its thermostat inside."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+from typing import Literal
+
+import numpy as np
+import numpy.typing as npt
+
+from zeotherm.core.solver.axisymmetric import CancelledError
+from zeotherm.core.solver.plate import Elimination
+from zeotherm.core.solver.stepping import Stage, Step, march, within_step
+from zeotherm.core.twin.bed.inputs import BedAir
+from zeotherm.core.twin.bed.model import BedModel, Films, SolvedBed
+
+Array = npt.NDArray[np.float64]
+TOLERANCE = 0.1  # K a step may be off
+CORRECTIONS, CORRECTED = 6, 2e-5  # K
+FILM_TURNS = 2  # in which films follow; then they stay, so that the field can settle
+REACHED = 1.0  # K below the set value that count as reached
+LONGEST_STEP = 900.0  # s
+LONGEST_WARM_UP = 7200.0
+FLOWS = ("heater", "up", "down", "rim", "mounts")
+Airs = Callable[[float], BedAir]
+
+
+@dataclass(frozen=True)
+class Memory:
+    """What a stage passes on."""
+
+    factor: Elimination
+    answer: Array  # of the field to one watt [K]
+    power: float
+    films: Films
+    holds: bool
+
+
+@dataclass(frozen=True)
+class BedInTime:
+    """One bed while its heater is full on, held by its thermostat, or off; values: the field's cells."""
+
+    model: BedModel
+    airs: Airs
+    heater: Literal["full", "held", "off"]
+    tolerance: float = TOLERANCE
+
+    @cached_property
+    def shape(self) -> tuple[int, int]:
+        """Of the field."""
+        rows, columns = self.model.grid.inside.shape
+        return rows, columns
+
+    def heat(self, values: Array) -> Array:
+        """Heat held by each cell [J]."""
+        return np.asarray(self.model.capacity.ravel() * values)
+
+    def at(self, time: float) -> BedModel:
+        """The bed in the air of a time [s]."""
+        model = replace(self.model, air=self.airs(time))
+        for name in ("grid", "plate", "capacity", "covered", "pattern", "mounts", "sensor"):  # the air changes none
+            model.__dict__[name] = getattr(self.model, name)
+        return model
+
+    def stage(self, time: float, before: Array, push: Array, width: float, guess: Array, last: Stage | None) -> Stage:
+        """One implicit stage: the heater at the power that holds the set value, or at the most it can."""
+        model = self.at(time)
+        inside, area = model.grid.inside, model.grid.area
+        inertia = np.where(inside, model.capacity / width, 0.0)
+        held, pushed = before.reshape(self.shape) / width, push.reshape(self.shape)
+        plate = np.where(inside, guess.reshape(self.shape), model.air.below)
+        power, films, holds = self._remembered(model, float(plate[inside].mean()), last)
+        rim, factor, answer = model.plate.edge, None, np.zeros(self.shape)
+        for turn in range(CORRECTIONS):
+            at = model.through(plate, power, films)
+            if turn < FILM_TURNS:
+                films = model.films(float(at.face[inside].mean()), float(at.lower[inside].mean()))
+            most = model.available(at.heater) if self.heater != "off" else 0.0
+            power = power if holds else most
+            off = (at.up + at.down) * area + (model.mounts * area + rim) * (plate - model.air.below)
+            given = power * model.pattern * area + pushed - (inertia * plate - held)
+            wrong = np.where(inside, given - off - model.plate.spreading(plate), 0.0)
+            if factor is None:
+                loss = np.where(inside, (at.slope_up + at.slope_down + model.mounts) * area + rim + inertia, 0.0)
+                factor = Elimination(model.plate, loss)
+                answer = factor.solve(model.pattern * area)
+            step, more = factor.solve(wrong), 0.0
+            if self.heater == "held":
+                asked = power + self._missing(model, plate + step, at.heater + step, answer)
+                holds = 0.0 <= asked <= most
+                more = min(max(asked, 0.0), most) - power
+            by = step + more * answer
+            plate, power = plate + by, power + more
+            if float(np.abs(by).max()) < CORRECTED:
+                break
+        up, down = at.up + at.slope_up * by, at.down + at.slope_down * by  # the last correction is small
+        values = plate.ravel()
+        rates = (self.heat(values) - before) / width - push
+        apart = np.where(inside, plate - model.air.below, 0.0)
+        losses = (up * area * inside, down * area * inside, rim * apart, model.mounts * area * apart)
+        flows = np.array([power, *(float(one.sum()) for one in losses)])
+        assert factor is not None
+        return Stage(values, rates, flows, Memory(factor, answer, power, films, holds))
+
+    def _remembered(self, model: BedModel, mean: float, last: Stage | None) -> tuple[float, Films, bool]:
+        """Power, films and whether the thermostat held, at the stage before."""
+        if last is not None and isinstance(last.memory, Memory):
+            return last.memory.power, last.memory.films, last.memory.holds
+        return 0.0, model.films(mean, mean), False
+
+    def _missing(self, model: BedModel, plate: Array, heater: Array, answer: Array) -> float:
+        """Watts that bring the sensor to its set value, from the field's answer to one of them."""
+        by_watt = model.reading(answer, answer + model.heater_resistance * model.pattern)
+        return (model.inputs.target - model.reading(plate, heater)) / by_watt if by_watt > 0.0 else math.inf
+
+    def error(self, watts: Array, width: float, stage: Stage) -> float:
+        """Root mean square of the field's error over the tolerance, through the stage's own factor."""
+        memory: Memory = stage.memory
+        apart = memory.factor.solve(watts.reshape(self.shape))
+        if memory.holds:
+            read = float((self.model.sensor * apart).sum()) / float((self.model.sensor * memory.answer).sum())
+            apart = apart - read * memory.answer
+        return math.sqrt(float((apart[self.model.grid.inside] ** 2).mean())) / self.tolerance
+
+
+@dataclass(frozen=True)
+class BedRun:
+    """A bed's course: its field at the end of each step."""
+
+    model: BedModel
+    airs: Airs
+    times: Array  # s
+    fields: Array  # (steps, rows, columns) [°C]
+    middles: Array
+    powers: Array  # W
+    holds: npt.NDArray[np.bool_]
+    films: tuple[Films, ...]
+    joules: dict[str, float]
+    gained: float  # J
+    warm: float | None  # when the sensor came to its set value [s]; None: never
+    off: float  # when the heater was switched off [s]
+
+    @property
+    def closure(self) -> float:
+        """Heat that the balance loses, as a share of all that passed through [-]."""
+        losses = [self.joules[name] for name in FLOWS[1:]]
+        passed = max(self.joules["heater"], sum(abs(one) for one in losses), abs(self.gained), 1.0)
+        return abs(self.joules["heater"] - sum(losses) - self.gained) / passed
+
+    def moment(self, time: float) -> SolvedBed:
+        """The bed at a time [s]."""
+        after = min(max(int(np.searchsorted(self.times, time)), 1), len(self.times) - 1)
+        length = self.times[after] - self.times[after - 1]
+        share = min(max((time - self.times[after - 1]) / length, 0.0), 1.0)
+        plate = within_step(self.fields[after - 1], self.middles[after], self.fields[after], share)
+        power = float(self.powers[after - 1] + share * (self.powers[after] - self.powers[after - 1]))
+        if self.times[after - 1] < self.off <= time:
+            power = 0.0
+        model = BedInTime(self.model, self.airs, "held").at(time)
+        field_here = np.where(model.grid.inside, plate, np.nan)
+        return SolvedBed(model, field_here, power, self.films[after], bool(self.holds[after]))
+
+    def solved(self, index: int) -> SolvedBed:
+        """The bed at the end of a step."""
+        model = BedInTime(self.model, self.airs, "held").at(float(self.times[index]))
+        plate = np.where(model.grid.inside, self.fields[index], np.nan)
+        return SolvedBed(model, plate, float(self.powers[index]), self.films[index], bool(self.holds[index]))
+
+
+@dataclass
+class _Track:
+    model: BedModel
+    times: list[float] = field(default_factory=list)
+    fields: list[Array] = field(default_factory=list)
+    middles: list[Array] = field(default_factory=list)
+    powers: list[float] = field(default_factory=list)
+    holds: list[bool] = field(default_factory=list)
+    films: list[Films] = field(default_factory=list)
+    joules: Array = field(default_factory=lambda: np.zeros(len(FLOWS)))
+
+    def take(self, step: Step) -> None:
+        shape = self.model.grid.inside.shape
+        memory: Memory = step.end.memory
+        self.times.append(step.start + step.length)
+        self.fields.append(step.end.values.reshape(shape))
+        self.middles.append(step.middle.reshape(shape))
+        self.powers.append(memory.power)
+        self.holds.append(memory.holds)
+        self.films.append(memory.films)
+        self.joules += step.joules
+
+
+def run_bed(
+    model: BedModel,
+    hold: float,
+    cool: float = 0.0,
+    *,
+    airs: Airs | None = None,
+    start: float | None = None,
+    longest: float = LONGEST_WARM_UP,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> BedRun:
+    """A bed from cold: warm-up, then held so long, then switched off and left to cool so long [s].
+
+    airs: what it stands in, by time [s], else what the model says; start: its temperature, else that of the air above
+    [°C]; longest: a warm-up that takes longer is called never. Raises what the solver raises, and CancelledError.
+    """
+    given: Airs = airs or (lambda _time: model.air)
+    first = given(0.0).above if start is None else start
+    track = _Track(model)
+    values = np.full(model.grid.inside.size, first)
+    begun = BedInTime(model, given, "held").heat(values)
+    shape = model.grid.inside.shape
+    track.times.append(0.0)
+    track.fields.append(values.reshape(shape))
+    track.middles.append(values.reshape(shape))
+    track.powers.append(0.0)
+    track.holds.append(False)
+    track.films.append(model.films(first, first))
+    warm: list[float] = []
+
+    def ends(step: Step) -> float | None:
+        if cancelled():
+            raise CancelledError
+        return None
+
+    def reached(step: Step) -> float | None:
+        ends(step)
+        memory: Memory = step.end.memory
+        states = [track.fields[-1], step.middle.reshape(shape), step.end.values.reshape(shape)]
+        inner = memory.power * model.heater_resistance * model.pattern
+        reads = [model.reading(state, state + inner) for state in states]  # at full power all along
+        if reads[-1] < model.inputs.target - REACHED:
+            return None
+        low, high = 0.0, 1.0
+        for _halving in range(24):
+            share = 0.5 * (low + high)
+            beyond = within_step(reads[0], reads[1], reads[2], share) >= model.inputs.target - REACHED
+            low, high = (low, share) if beyond else (share, high)
+        warm.append(step.start + high * step.length)
+        return warm[-1]
+
+    heating, holding = BedInTime(model, given, "full"), BedInTime(model, given, "held")
+    last: Stage | None = None
+    now = 0.0
+    if model.inputs.target > first and model.inputs.heater > 0.0:
+        last = march(heating, values, 0.0, longest, first=2.0, longest=LONGEST_STEP, ends=reached, accepted=track.take)
+        now, values = track.times[-1], last.values
+    off = now + hold
+    if hold > 0.0:
+        last = march(
+            holding, values, now, off, first=2.0, longest=LONGEST_STEP, ends=ends, accepted=track.take, last=last
+        )
+        values = last.values
+    if cool > 0.0:
+        cooling = BedInTime(model, given, "off")
+        last = march(cooling, values, off, off + cool, first=2.0, longest=LONGEST_STEP, ends=ends, accepted=track.take)
+        values = last.values
+    gained = float((heating.heat(values) - begun).sum())
+    return BedRun(
+        model, given, np.array(track.times), np.array(track.fields), np.array(track.middles), np.array(track.powers),
+        np.array(track.holds), tuple(track.films), dict(zip(FLOWS, track.joules.tolist(), strict=True)), gained,
+        warm[0] if warm else None, off,
+    )  # fmt: skip
