@@ -63,8 +63,13 @@ class Answer:
 
 def cautions(answer: Answer) -> dict[str, str]:
     """Cautions that this setup calls for, by key: sign and text are in the catalogue."""
+    return called_for(answer.catalogue, answer.facts, always=True)
+
+
+def called_for(catalogue: Catalogue, facts: set[str], *, always: bool = False) -> dict[str, str]:
+    """Cautions that these facts call for, by key; always: those that need no facts, too."""
     return {
         key: caution.text
-        for key, caution in answer.catalogue.cautions.items()
-        if not caution.when or caution.when in answer.facts
+        for key, caution in catalogue.cautions.items()
+        if (always and not caution.when) or caution.when in facts
     }

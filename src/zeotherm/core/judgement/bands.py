@@ -8,7 +8,7 @@ rises and the falls are summed as roots of squares, apart, so a band is unequal 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -52,12 +52,18 @@ class Band:
 
 
 @dataclass(frozen=True)
-class Bands:
+class Doubted:
     """Bands of the stations' values and of the limits' rooms, and what each room's doubt comes from."""
 
     values: dict[str, Band]
     rooms: dict[str, Band]
     shares: dict[str, dict[str, float]]  # limit -> input -> share of the room's variance [-]
+
+
+@dataclass(frozen=True)
+class Bands(Doubted):
+    """Those of a hotend, with its field's and the doubts that rooms share."""
+
     field: Array  # 95 % half-width of every cell's temperature, first order [K]
     changes: dict[str, list[Outcome]]  # input -> what its half-width up, and down, does to every figure
 
@@ -106,7 +112,7 @@ def moved(given: Inputs, name: str, by: float) -> Inputs:
     return with_input(given, name, target)
 
 
-def outcome(given: Inputs, values: dict[str, float | None], limits: Iterable[Held]) -> Outcome:
+def outcome(given: object, values: Mapping[str, float | None], limits: Iterable[Held]) -> Outcome:
     """All figures that get a band, under one kind of key."""
     found = {f"value:{key}": value for key, value in values.items() if value is not None}
     for limit in limits:
@@ -247,6 +253,12 @@ def _at_stations(shift: Shift, base: Outcome, limits: list[Held], sign: float) -
 
 
 def _summed(base: Outcome, changes: dict[str, list[Outcome]], field: Array) -> Bands:
+    summed = summed_doubts(base, changes)
+    return Bands(summed.values, summed.rooms, summed.shares, field, changes)
+
+
+def summed_doubts(base: Outcome, changes: dict[str, list[Outcome]]) -> Doubted:
+    """Rises and falls of every figure as roots of squares, apart, from what each doubt does up and down."""
     values: dict[str, Band] = {}
     rooms: dict[str, Band] = {}
     shares: dict[str, dict[str, float]] = {}
@@ -261,4 +273,4 @@ def _summed(base: Outcome, changes: dict[str, list[Outcome]], field: Array) -> B
         rooms[name] = band
         total = band.down**2 + band.up**2 or 1.0
         shares[name] = {source: (up[source] ** 2 + down[source] ** 2) / total for source in changes}
-    return Bands(values, rooms, shares, field, changes)
+    return Doubted(values, rooms, shares)

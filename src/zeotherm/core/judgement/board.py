@@ -11,13 +11,18 @@ import numpy as np
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.bands import bands
+from zeotherm.core.judgement.bed.answer import airs_of, first_bed, heated, with_course
+from zeotherm.core.judgement.bed.sure import DOMINANT, FEW, with_doubts
 from zeotherm.core.judgement.course import Course, Failure, course_of
 from zeotherm.core.judgement.limits import counts
 from zeotherm.core.judgement.margins import Margin, margin_at
 from zeotherm.core.judgement.probe import Probe, room
 from zeotherm.core.machine.documents import Setup, Variant, patched
 from zeotherm.core.machine.patches import ClashError, Patch, together
-from zeotherm.core.solver.axisymmetric import CancelledError
+from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
+from zeotherm.core.solver.plate import NotSettledError
+from zeotherm.core.solver.stepping import TooSmallError
+from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.run import simulate
 
 TOLERANCE = 0.3  # K a step may be off on the board; stations then within 0.2 K
@@ -91,6 +96,22 @@ def column(
     return judged_column(course_of(run), keys, variants, cancelled)
 
 
+def about_beds(setup: Setup, variants: Mapping[str, Variant], catalogue: Catalogue) -> bool:
+    """Whether a board speaks of the bed: some option changes it, and it is heated."""
+    return any("bed" in variant.change for variant in variants.values()) and heated(setup, catalogue)
+
+
+def _bed_margins(course: Course, cancelled: Callable[[], bool]) -> dict[str, Margin]:
+    """The bed's margins in what it stands in over a run; bands of its dominant doubts."""
+    airs = airs_of(course.run)
+    try:
+        answer = first_bed(course.setup, course.run.catalogue, airs=airs, cells=FEW)
+        judged = with_doubts(with_course(answer, airs, cancelled), airs, cancelled, DOMINANT)
+    except (NotSettledError, TooSmallError) as wrong:
+        raise NotConvergedError(f"the bed: {wrong}") from None
+    return {margin.key: margin for margin in judged.margins if margin.room is not None}
+
+
 def judged_column(
     course: Course, keys: tuple[str, ...], variants: Mapping[str, Variant], cancelled: Callable[[], bool]
 ) -> Column:
@@ -101,12 +122,14 @@ def judged_column(
     assert answer.bands is not None
     rooms = {key: margin.room for key, margin in judged.items() if margin.room is not None}
     known = {key: room for key, room in rooms.items() if key in answer.bands.rooms}
+    bed = _bed_margins(course, cancelled) if about_beds(course.setup, variants, course.run.catalogue) else {}
+    holds = min((margin.holds for margin in bed.values() if margin.holds is not None), default=1.0)
     return Column(
         keys=keys,
         course=course,
         answer=answer,
-        margins=judged,
-        sure=answer.bands.sure_of_all(known),
+        margins={**judged, **bed},
+        sure=answer.bands.sure_of_all(known) * holds,
         cost=sum(variants[key].cost for key in keys),
         minutes=sum(variants[key].minutes for key in keys),
     )
@@ -142,7 +165,8 @@ def cheapest_set(
     for keys in itertools.islice(_sets(variants), MOST_TRIED):
         if cancelled():
             raise CancelledError
-        if not all(_looks_good(probe, base, change_of(variants, keys)) for probe in probes):
+        change = change_of(variants, keys)
+        if not all(_looks_good(probe, base, change) for probe in probes) or not _bed_looks_good(base, change):
             continue
         solved = column(found, variants, keys, catalogue, tolerances, cancelled)
         if solved.passes and (best is None or solved.sure > best.sure):
@@ -189,6 +213,18 @@ def _looks_good(probe: Probe, base: Column, change: Patch) -> bool:
     return all(room(solved, limit) > -slack[limit.key] for limit in base.course.limits if counts(limit, kind))
 
 
+def _bed_looks_good(base: Column, change: Patch) -> bool:
+    """Whether the bed at rest meets what it did not, where the board speaks of it."""
+    if "bed_corner" not in base.margins:
+        return True
+    try:
+        setup = patched(base.course.setup, change)
+        answer = first_bed(setup, base.course.run.catalogue, airs=airs_of(base.course.run), cells=FEW)
+    except (NotSettledError, DoesNotFitError):
+        return False
+    return all(one.room is None or one.room > -0.1 * one.clear_from for one in answer.margins)
+
+
 def worse(columns: list[Column]) -> list[Column]:
     """Options that leave the worst limit less room than the machine as found has."""
     base = next((one for one in columns if not one.keys), None)
@@ -204,6 +240,7 @@ def offered(setup: Setup, catalogue: Catalogue) -> dict[str, Variant]:
     found = {}
     for key, remedy in catalogue.remedies.items():
         fits = remedy.bore in ("any", bore) and not (remedy.air == "computed" and stated)
+        fits = fits and not ("bed" in remedy.change and not heated(setup, catalogue))
         if fits and patched(setup, remedy.change) != setup:
             found[key] = Variant(label=remedy.label, change=remedy.change, cost=remedy.cost, minutes=remedy.minutes)
     return found

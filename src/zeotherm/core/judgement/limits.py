@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.catalogue.shelves import Catalogue, Limit
-from zeotherm.core.twin.hotend.inputs import Inputs, Resolved
+from zeotherm.core.twin.hotend.inputs import Resolved
 
 Array = npt.NDArray[np.float64]
 
@@ -22,23 +22,23 @@ class Held:
     source: str
     input_name: str  # of the inputs, where the limit is one of them; else empty
 
-    def at(self, given: Inputs) -> float:
-        """The limit's value."""
+    def at(self, given: object) -> float:
+        """The limit's value; given: the inputs that it may be one of."""
         if self.input_name:
             return float(getattr(given, self.input_name))
         assert self.limit.value is not None
         return self.limit.value
 
-    def room(self, given: Inputs, value: float) -> float:
+    def room(self, given: object, value: float) -> float:
         """Room to the limit, positive while it holds, in the limit's unit."""
         return float(self.rooms(given, np.asarray(value)))
 
-    def rooms(self, given: Inputs, values: Array) -> Array:
+    def rooms(self, given: object, values: Array) -> Array:
         """As `room`, for a series of values."""
         sign = 1.0 if self.limit.kind == "ceiling" else -1.0
         return np.asarray(sign * (self.at(given) - values))
 
-    def clear_from(self, given: Inputs) -> float:
+    def clear_from(self, given: object) -> float:
         """Room from which the place counts as clear."""
         return max(self.limit.clear, self.limit.clear_share * abs(self.at(given)))
 
@@ -56,7 +56,8 @@ def held(resolved: Resolved, catalogue: Catalogue) -> list[Held]:
     bore = resolved.inputs.shape.bore
     found = []
     for key, limit in catalogue.limits.items():
-        if limit.bore not in ("any", bore) or (limit.needs and getattr(resolved.inputs, limit.needs) <= 0.0):
+        missing = limit.needs and getattr(resolved.inputs, limit.needs) <= 0.0
+        if limit.part != "hotend" or limit.bore not in ("any", bore) or missing:
             continue
         if limit.figure:
             name, figure = resolved.figures[limit.figure]

@@ -6,9 +6,8 @@ import math
 from dataclasses import dataclass
 from enum import Enum
 
-from zeotherm.core.judgement.bands import Band, Bands
+from zeotherm.core.judgement.bands import Band, Bands, Doubted
 from zeotherm.core.judgement.limits import Held
-from zeotherm.core.twin.hotend.inputs import Inputs
 from zeotherm.core.twin.hotend.solved import Solved
 
 SURE = 0.95
@@ -61,11 +60,15 @@ def probability_positive(room: float, band: Band) -> float:
 def margins(solved: Solved, limits: list[Held], bands: Bands | None) -> list[Margin]:
     """Every limit's margin, worst first: by the probability that it holds, then by room over what counts as clear."""
     given, values = solved.resolved.inputs, solved.readout.values
-    found = [margin_at(given, limit, values.get(limit.limit.station), bands) for limit in limits]
+    return worst_first([margin_at(given, limit, values.get(limit.limit.station), bands) for limit in limits])
+
+
+def worst_first(found: list[Margin]) -> list[Margin]:
+    """Margins by the probability that each holds, then by room over what counts as clear."""
     return sorted(found, key=_rank)
 
 
-def margin_at(given: Inputs, held: Held, value: float | None, bands: Bands | None) -> Margin:
+def margin_at(given: object, held: Held, value: float | None, bands: Doubted | None) -> Margin:
     """One limit's margin at a value of its station."""
     limit = held.limit
     room = None if value is None else held.room(given, value)

@@ -21,11 +21,17 @@ READING_DOUBT = 1.5  # K, 95 % half-width of an ordinary reading
 WORTH_READING = 0.9  # a reading must bring the band to this share of it to be worth a word
 
 
-def levers_of(setup: Setup, catalogue: Catalogue) -> dict[str, Lever]:
-    """The levers that count for a setup, by path."""
+def levers_of(setup: Setup, catalogue: Catalogue, part: str = "hotend") -> dict[str, Lever]:
+    """The levers that count for a setup and one of its parts, by path."""
     stated = catalogue.air_sources[setup.surroundings.air_from].stated
     unfit = "computed" if stated else "stated"
-    return {path: lever for path, lever in catalogue.levers.items() if lever.when != unfit}
+    return {
+        path: lever
+        for path, lever in catalogue.levers.items()
+        if (lever.when != unfit or part != "hotend")
+        and part in lever.parts
+        and not (lever.needs and value_at(setup, lever.needs) == "none")
+    }
 
 
 def strengths(probe: Probe, worst: Held, limits: list[Held]) -> list[Strength]:

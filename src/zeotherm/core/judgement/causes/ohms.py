@@ -54,10 +54,10 @@ def _heater(setup: Setup, measured: float | None) -> OhmFinding:
 
 
 def _bed(setup: Setup, catalogue: Catalogue, measured: float | None) -> OhmFinding:
-    power = catalogue.beds[setup.bed.part].power_w.value
+    heater = catalogue.beds[setup.bed.part].heater
+    power, volts = setup.bed.heater_w if heater.power_w > 0.0 else 0.0, heater.rated_v
     if power <= 0.0:
         return OhmFinding("bed", None, 0.0, 0.0, measured, "")
-    volts = setup.hotend.supply_v
     return _resistive("bed", heater_resistance(power, volts), power, volts, measured)
 
 

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.procedures.planning import fits, refusal
 from zeotherm.core.machine.documents import Job
+from zeotherm.core.machine.patches import Patch, sets
 
 PAST = 1.5  # of the old time to failure
 LEAST_MIN = 60.0
@@ -43,13 +44,26 @@ def proof(job: Job, model_failure_min: float | None = None) -> Proof:
 def suggested(job: Job, catalogue: Catalogue) -> list[str]:
     """Procedures that carry the taken options out; where none is taken, those that mend the decided cause."""
     changes = [key for key in job.chosen if key in job.variants]
-    found = [name for name, work in catalogue.procedures.items() if set(work.does) & set(changes)]
-    done = {remedy for name in found for remedy in catalogue.procedures[name].does}
+    carried = {
+        name: [
+            key
+            for key in changes
+            if key in work.does or any(sets(job.variants[key].change, path) for path in work.changes)
+        ]
+        for name, work in catalogue.procedures.items()
+    }
+    found = [name for name, keys in carried.items() if keys]
+    done = {key for keys in carried.values() for key in keys}
     if any(key not in done for key in changes):
         found.append("own_change")
     if not changes and job.intake.decided:
         found = [name for name, work in catalogue.procedures.items() if job.intake.decided in work.mends]
     return in_order([name for name in found if fits(catalogue.procedures[name], job.found, catalogue)], catalogue)
+
+
+def _sets_any(change: Patch, paths: tuple[str, ...]) -> bool:
+    """Whether a change sets one of these paths."""
+    return any(sets(change, path) for path in paths)
 
 
 def in_order(names: list[str], catalogue: Catalogue) -> list[str]:

@@ -1,0 +1,1 @@
+"""The heated bed judged: its limits, how sure, what would help, and how large a change must be."""

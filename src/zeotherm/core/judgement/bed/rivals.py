@@ -1,0 +1,87 @@
+"""Surprises explained by computing both ways: what covering part of a bed does, what insulation leaves as it was."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.judgement.bed.sure import FEW, Asked
+from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.twin.bed.equivalent import bed_body
+from zeotherm.core.twin.bed.in_time import run_bed
+from zeotherm.core.twin.bed.inputs import BedInputs, resolve_bed
+from zeotherm.core.twin.bed.model import BedModel, solve_bed
+from zeotherm.core.twin.bed.readout import read_bed
+
+TYPICAL, TYPICAL_MM = "felt", 8.0
+
+
+@dataclass(frozen=True, slots=True)
+class Rival:
+    """One figure computed before and after a change."""
+
+    key: str
+    unit: str
+    before: float
+    after: float
+
+    @property
+    def change(self) -> float:
+        """After less before."""
+        return self.after - self.before
+
+
+def rivals(setup: Setup, catalogue: Catalogue, asked: Asked) -> list[Rival]:
+    """Small comparisons about insulating this bed, each both ways.
+
+    What is fitted counts as the change, or a typical felt where nothing is. Raises DoesNotFitError, NotSettledError.
+    """
+    fitted = setup.bed.insulation != "none"
+    what: dict[str, str | float] = (
+        {"insulation": setup.bed.insulation, "insulation_mm": setup.bed.insulation_mm}
+        if fitted
+        else {"insulation": TYPICAL, "insulation_mm": TYPICAL_MM}
+    )
+
+    def inputs(change: dict[str, str | float]) -> BedInputs:
+        return resolve_bed(patched(setup, {"bed": dict(change)}), catalogue).inputs
+
+    bare, middle, whole = (
+        inputs({"insulation": "none"}), inputs({**what, "cover": "centre"}), inputs({**what, "cover": "whole"}),
+    )  # fmt: skip
+    drops = [_drop(one, asked) for one in (bare, middle, whole)]
+    peaks = [float(run_bed(BedModel(one, asked.start, FEW), 60.0).powers.max()) for one in (bare, whole)]
+    holds = [solve_bed(BedModel(one, asked.late, FEW)).power for one in (bare, whole)]
+    found = [
+        Rival("drop_middle", "K", drops[0], drops[1]),
+        Rival("drop_border", "K", drops[1], drops[2]),
+        Rival("drop_whole", "K", drops[0], drops[2]),
+        Rival("peak", "W", peaks[0], peaks[1]),
+        Rival("hold", "W", holds[0], holds[1]),
+    ]
+    case = catalogue.cases.get(setup.case.part)
+    if case is not None and setup.case.part != "open_frame":
+        ways = (case.inner_w_k.value, case.outer_w_k.value, case.leak_w_k.value)
+        rises = [_passive_rise(one, *ways) for one in (bare, whole)]
+        found.append(Rival("case", "K", rises[0], rises[1]))
+    return found
+
+
+def _drop(inputs: BedInputs, asked: Asked) -> float:
+    """From the middle of the face to its coldest corner [K]."""
+    values = read_bed(solve_bed(BedModel(inputs, asked.late, FEW))).values
+    return values["bed_centre"] - values["bed_corner"]
+
+
+def _passive_rise(inputs: BedInputs, inner: float, outer: float, leak: float) -> float:
+    """How far a shut case's air stands above the room that the bed alone warms [K].
+
+    Two nodes at rest: bed to air and walls, air to walls and by leaks to the room, walls to the room [W/K].
+    """
+    body = bed_body(inputs)
+    rise = inputs.target - inputs.room
+    # air: to_air (rise - a) = inner (a - w) + leak a; wall: to_wall (rise - w) + inner (a - w) = outer w
+    a11, a12 = body.to_air + inner + leak, -inner
+    a21, a22 = -inner, body.to_wall + inner + outer
+    b1, b2 = body.to_air * rise, body.to_wall * rise
+    return (b1 * a22 - a12 * b2) / (a11 * a22 - a12 * a21)
