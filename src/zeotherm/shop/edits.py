@@ -15,7 +15,7 @@ from zeotherm.core.judgement.causes.ohms import cold_ohms, told_by
 from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, patched
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.patches import ClashError, Patch, difference, merged, patch_at, together, value_at
-from zeotherm.core.machine.quantity import declared
+from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.shop.job_files import check_parts, explain
 from zeotherm.wording.entry import Change, Fact, Measured, Read, SetValue, Unclear, fault_at, understand
@@ -34,6 +34,8 @@ def with_value(job: Job, path: str, value: float | str) -> Job:
     trial = merged(job.trial, patch_at(path, value))
     if path == "hotend.template":
         trial = _with_fitting_break(job, trial)
+    if path == "bed.part":
+        trial = _with_its_own(job, trial)
     if path == FAN_AIR:  # who states the air's temperature takes its source away
         trial = merged(trial, patch_at(AIR_FROM, _stated_source(job)))
     return _checked(job, {"trial": without_found(job.found, trial)})
@@ -61,6 +63,19 @@ def as_found(job: Job, path: str | None = None) -> Job:
 def accept_trial(job: Job) -> Job:
     """The job with the values on trial taken as found. Raises RefusedError."""
     return _checked(job, {"found": job.setup().model_dump(mode="json"), "trial": {}})
+
+
+def with_fitted(job: Job, values: dict[str, tuple[float, float]]) -> Job:
+    """The job with numbers that a fit told as found: by path, value and 95 % half-width. Raises RefusedError."""
+    about = declared(Setup)
+    patch: Patch = {}
+    for path, (value, _width) in values.items():
+        item = about[path]
+        assert isinstance(item, Quantity)
+        patch = merged(patch, patch_at(path, round(min(max(value, item.low), item.high), 4)))
+    changed = as_fact(job, lambda now: with_patch(now, patch))
+    widths = {path: round(width, 4) for path, (_value, width) in values.items()}
+    return _checked(changed, {"tolerances": {**changed.tolerances, **widths}})
 
 
 def with_reading(
@@ -257,6 +272,18 @@ def _with_fitting_break(job: Job, trial: Patch) -> Patch:
     if shape is None or (fitted is not None and fitted.bore == shape.bore):
         return trial
     return merged(trial, patch_at("hotend.break_part", shape.default_break))
+
+
+def _with_its_own(job: Job, trial: Patch) -> Patch:
+    """A bed of another kind comes with its own heater, sheet and room below, and its sensor in the middle."""
+    kind = shipped().with_own(job.catalogue).beds.get(patched(job.found, trial).bed.part)
+    if kind is None:
+        return trial
+    own: Patch = {
+        "heater_w": kind.heater.power_w, "sheet": kind.sheet, "clearance_mm": kind.clearance_mm, "sensor_x_mm": 0.0,
+        "sensor_y_mm": 0.0,
+    }  # fmt: skip
+    return merged(trial, {"bed": own})
 
 
 def _stated_source(job: Job) -> str:

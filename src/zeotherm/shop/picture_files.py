@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.core.machine.measured import MOST_CELLS, Picture
+from zeotherm.core.machine.measured import LEAST_EMISSIVITY, MOST_CELLS, Picture
 from zeotherm.core.runs.thermal_picture import ThermalPicture
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.reading import Cancelled, content_of, never, text_of
@@ -30,6 +30,7 @@ OVER = {"ol", "over", "+ol", "-ol", "sat", "inf", "+inf", "-inf", "****"}
 FULL = 65535
 COLDEST, HOTTEST = -80.0, 1500.0  # °C that a camera may show
 SCALE = re.compile(r"(gain|offset|low|high)\s*[=:]\s*(-?\d+(?:\.\d+)?(?:e-?\d+)?)", re.IGNORECASE)
+NUMBER = re.compile(r"-?\d+(\.\d+)?")
 REGION = re.compile(r"region\s+([^:\n]{1,40}):\s*(\d+(?:\.\d+)?(?:\s+\d+(?:\.\d+)?){3})\s*$", re.MULTILINE)
 MOST_STRANGE = 0.6  # of a picture that no colour of its bar fits
 STRANGE = 26.0  # distance in 8-bit colour beyond which no colour of the bar fits
@@ -95,7 +96,20 @@ def _from_table(text: str, name: str, unit: str) -> ThermalPicture:
     field = np.array(rows)
     field = (field - 32.0) / 1.8 if unit == "f" else field - 273.15 if unit == "k" else field
     label = next((line.partition("label:")[2].strip() for line in head if "label:" in line), "")
-    return replace(_sound(field, over, 0, name), label=label, regions=_stated_regions(head))
+    surface = [_stated(head, word) for word in ("emissivity", "mirrors")]
+    return replace(
+        _sound(field, over, 0, name), label=label, regions=_stated_regions(head), emissivity=surface[0],
+        reflected_c=surface[1],
+    )  # fmt: skip
+
+
+def _stated(head: list[str], word: str) -> float | None:
+    """A number that the lines before a matrix state: '# emissivity: 0.92'."""
+    for line in head:
+        name, _colon, text = line.strip("# ").partition(":")
+        if name.strip() == word and NUMBER.fullmatch(text.strip()):
+            return float(text)
+    return None
 
 
 def _stated_regions(head: list[str]) -> dict[str, tuple[float, ...]]:
@@ -324,8 +338,13 @@ def as_document(picture: ThermalPicture, name: str) -> Picture:
     small = _averaged(picture.apparent, every)
     cells = [[round(value, 2) if value == value else None for value in row] for row in small.tolist()]
     stated = {name: list(box) for name, box in (picture.regions or {}).items()}
+    surface = {"emissivity": picture.emissivity, "reflected_c": picture.reflected_c}
+    known = {key: value for key, value in surface.items() if value is not None}
+    if not LEAST_EMISSIVITY <= known.get("emissivity", 1.0) <= 1.0:
+        known = {}
     return Picture(
-        label=(picture.label or Path(name).stem)[:60] or "picture", source=name[:200], width=columns, height=rows,
+        **known, label=(picture.label or Path(name).stem)[:60] or "picture", source=name[:200], width=columns,
+        height=rows,
         over_range=picture.over_range, unreadable=picture.unreadable, cells=cells,
         regions=stated or {"picture": [0.0, 0.0, 1.0, 1.0]},
     )  # fmt: skip

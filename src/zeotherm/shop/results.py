@@ -67,7 +67,7 @@ def as_data(job: Job, answer: Answer, course: Course, time: float) -> dict[str, 
             }
             for key, value in solved.readout.values.items()
         },
-        "margins": [_margin(margin) for margin in answer.margins],
+        "margins": [margin_as_data(margin) for margin in answer.margins],
         "softening_front_mm_above_tip": front * 1e3 if front is not None else None,
         "melt_ceiling_mm3_s": answer.ceiling * 1e9 if answer.ceiling is not None else None,
         "watts": {name: getattr(solved.readout.watts, name) for name in solved.readout.watts.__slots__},
@@ -247,7 +247,8 @@ def _row(label: str, column: Column) -> dict[str, Any]:
     }
 
 
-def _margin(margin: Margin) -> dict[str, Any]:
+def margin_as_data(margin: Margin) -> dict[str, Any]:
+    """One limit's margin."""
     return {
         "limit": margin.key,
         "station": margin.station,
