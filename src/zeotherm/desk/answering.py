@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import time
 from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue import Catalogue
@@ -12,12 +11,11 @@ from zeotherm.core.judgement.ask import first_answer, full_answer, with_bands
 from zeotherm.core.judgement.course import Course, plan
 from zeotherm.core.judgement.over_time import OverTime, over_time
 from zeotherm.core.machine.documents import Job, Setup
-from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
+from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.run import FINENESS
-from zeotherm.desk.scheduler import Cancelled, Emit
+from zeotherm.desk.scheduler import Cancelled, Emit, rest
 
-REST_SECONDS = 0.12
 MOST_KEPT = 16
 
 
@@ -98,14 +96,17 @@ class Work:
     last: Found | None
     ran: Kept
     wish: float | None
+    patient: bool = False  # whether another part of the machine is looked at, which goes first
 
     def run(self, emit: Emit, cancelled: Cancelled) -> None:
         """At once what the job would be in the air of before, then the job run, then how sure and why."""
         setup = self.job.setup()
         known = self.ran.get(setup, self.job)
         if known is None:
+            if self.patient:
+                rest(cancelled)
             emit(self._about(setup, cancelled))
-            _rest(cancelled)
+            rest(cancelled)
             known = self._run(setup, cancelled)
         if self.last is not None and self.last.job == self.job and self.last.course is known.course:
             found = self.last  # scrubbed: what is missing is the moment's bands
@@ -126,7 +127,7 @@ class Work:
                 taken=self.job.readings,
             )  # fmt: skip
         found = replace(found, worst=known.worst)
-        _rest(cancelled)
+        rest(cancelled)
         if abs(found.time - known.course.worst_time) < 1e-6:
             found = replace(found, answer=known.worst)
         else:
@@ -162,14 +163,6 @@ def at_moment(found: Found, wish: float | None) -> Found:
     answer = found.worst if found.worst is not None and wish is None else course.answer(time, doubts=False)
     as_found = was.answer(min(time, was.run.end), doubts=False) if was else None
     return replace(found, time=time, answer=answer, as_found=as_found)
-
-
-def _rest(cancelled: Cancelled) -> None:
-    """Leave the window alone while a lever is being dragged; the run follows once it rests."""
-    for _step in range(round(REST_SECONDS / 0.01)):
-        if cancelled():
-            raise CancelledError
-        time.sleep(0.01)
 
 
 def listed_job(key: int, job: Job, catalogue: Catalogue, ran: Kept, cancelled: Cancelled) -> OtherJob:

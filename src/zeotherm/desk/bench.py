@@ -54,6 +54,7 @@ class Bench(QObject):
         self._found: Found | None = None
         self._ran = Kept()
         self._wish: float | None = None  # the moment that was scrubbed to; None: the worst
+        self.patient = False  # whether the hotend may wait while another part is looked at
         self._drag: str | None = None
         self._unpacked = tempfile.TemporaryDirectory(prefix="zeotherm-")  # attached files that were opened
         self._own: Patch = {}
@@ -421,7 +422,7 @@ class Bench(QObject):
         self._solve()
 
     def _solve(self) -> None:
-        work = Work(self._job, self.catalogue, self._found, self._ran, self._wish)
+        work = Work(self._job, self.catalogue, self._found, self._ran, self._wish, self.patient)
         self.busy_changed.emit(True)
         self._solver.submit(work.run)
 

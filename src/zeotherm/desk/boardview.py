@@ -17,6 +17,7 @@ from zeotherm.wording.verdict import Verdict, begun
 
 Keys = tuple[str, ...]
 JOULES_PER_KWH = 3.6e6
+WORTH_A_WORD = 0.01  # kWh a print
 SHOWN_LIMITS = 9
 LETTERS = "ABCDEFGHIJKLMNOPQRSTUVWXYZ"
 
@@ -241,7 +242,7 @@ def _notes(solved: Solved, base: Column | None) -> tuple[tuple[str, str, State],
     column = solved.columns.get(keys) or solved.cheapest
     if keys and column is not None and column.keys:
         more = (column.energy - base.energy) / JOULES_PER_KWH
-        if abs(more) >= 0.005:
+        if abs(more) >= WORTH_A_WORD:
             way = _("more") if more >= 0 else _("less")
             text = _("{energy} kWh {way} for each print.").format(energy=numbers.plain(abs(more), 2), way=way)
             notes.append((_("Given up") if more >= 0 else _("Saved"), text, State.CLOSE if more >= 0 else State.CLEAR))

@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.measured import Picture
-from zeotherm.core.runs.thermal_picture import Spread, apart, corrected, regions_of
+from zeotherm.core.runs.thermal_picture import Spread, apart, corrected, region, regions_of, spread
 from zeotherm.shop.picture_files import as_picture
 from zeotherm.wording import pictures as words
 from zeotherm.wording.language import _
@@ -36,20 +36,49 @@ class PicturesView:
     pictures: tuple[PictureView, ...]
     change: Array | None  # K
     change_lines: tuple[str, ...]
+    change_head: str = ""
 
 
-def pictures_view(job: Job) -> PicturesView:
-    """Everything that the board shows."""
+@dataclass(frozen=True)
+class Computed:
+    """The print face as the model has it, late in the print; the back of the bed at the top."""
+
+    number: str  # of its job
+    field: Array  # °C, nan where there is no plate
+
+
+def pictures_view(job: Job, computed: Computed | None = None) -> PicturesView:
+    """Everything that the board shows; computed: what a single picture of the bed is held against."""
     made, spreads = [], []
     for key, picture in job.measured.pictures.items():
         view, found = _picture(key, picture)
         made.append(view)
         spreads.append(found)
+    if len(made) == 1 and computed is not None and computed.number == job.number and "bed" in made[0].regions:
+        return _beside_the_model(made[0], spreads[0], computed)
     if len(made) < 2:
         return PicturesView(tuple(made), None, ())
     shared = [name for name in spreads[0] if name in spreads[-1]]
     lines = [line for name in shared for line in words.spread_changed(name, spreads[0][name], spreads[-1][name])]
     return PicturesView(tuple(made), apart(made[0].field, made[-1].field), tuple(lines))
+
+
+def _beside_the_model(seen: PictureView, spreads: dict[str, Spread], computed: Computed) -> PicturesView:
+    """A picture of the bed, the computed face, and what lies between them on the fixed scale."""
+    rows, columns = seen.field.shape
+    left, top, right, bottom = seen.regions["bed"]
+    part = region(seen.field, (round(left * columns), round(top * rows), round(right * columns), round(bottom * rows)))
+    model = spread(computed.field, 0.0, 0.05)
+    by = apart(computed.field, part)
+    lines = [words.region("bed", model)] if model is not None else []
+    about = _("computed, late in the print")
+    view = PictureView("model", _("The model's face"), computed.field, {}, (about, *lines), about)
+    change = [words.against_model(by)]
+    if model is not None:
+        change += [
+            text for name in ("bed",) if name in spreads for text in words.spread_changed(name, model, spreads[name])
+        ]
+    return PicturesView((seen, view), by, tuple(change), _("Camera less model"))
 
 
 def _picture(key: str, picture: Picture) -> tuple[PictureView, dict[str, Spread]]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import threading
+import time
 from collections.abc import Callable
 from typing import Any
 
@@ -16,6 +17,20 @@ log = logging.getLogger(__name__)
 Cancelled = Callable[[], bool]
 Emit = Callable[[Any], None]
 Work = Callable[[Emit, Cancelled], None]
+
+
+REST_SECONDS = 0.12
+
+
+def rest(cancelled: Cancelled) -> None:
+    """Leave the window alone while a lever is being dragged; what takes long follows once it rests.
+
+    Raises CancelledError.
+    """
+    for _step in range(round(REST_SECONDS / 0.01)):
+        if cancelled():
+            raise CancelledError
+        time.sleep(0.01)
 
 
 class Scheduler(QObject):

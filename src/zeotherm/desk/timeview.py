@@ -81,6 +81,7 @@ class StripView:
     spoken: str
     log: tuple[str, str]  # how the log stands to the model, in short and in full
     made_of: tuple[Any, ...]  # what all but the moment depends on
+    minutes: bool = False  # since switching on, rather than by the clock
 
 
 def strip(found: Found, last: StripView | None = None) -> StripView | None:
@@ -89,7 +90,7 @@ def strip(found: Found, last: StripView | None = None) -> StripView | None:
     if course is None:
         return None
     judged, job = found.judged, found.job
-    made_of = (course, judged, found.course_found, found.sure, _laid(job), tuple(job.readings.items()))
+    made_of = (course, judged, found.course_found, found.sure, laid_run(job), tuple(job.readings.items()))
     if last is None or not _same(made_of, last.made_of):
         last = _whole_strip(found, course, made_of)
     here = ", ".join(
@@ -154,7 +155,7 @@ def _ribbon(found: Found, course: Course) -> Ribbon | None:
 
 def _dots(found: Found) -> tuple[Curve, ...]:
     """Readings with a time, and the log, of the stations that are drawn."""
-    course, run = found.course, _laid(found.job)
+    course, run = found.course, laid_run(found.job)
     assert course is not None
     made = []
     if run is not None:
@@ -171,13 +172,13 @@ def _dots(found: Found) -> tuple[Curve, ...]:
 
 def _log_sentences(found: Found) -> tuple[str, str]:
     """How the log stands to the model of the machine as found, in short and in full; nothing without a log or a run."""
-    course, run = found.course_found or (found.course if not found.job.trial else None), _laid(found.job)
+    course, run = found.course_found or (found.course if not found.job.trial else None), laid_run(found.job)
     if run is None or course is None:
         return "", ""
     apart = differences(as_series(run), course)
     return words.log_brief(run.source, apart), words.log(run.source, apart, course)
 
 
-def _laid(job: Job) -> Run | None:
+def laid_run(job: Job) -> Run | None:
     """The run that lies over the model."""
     return job.measured.runs.get(job.measured.laid or "")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from typing import Protocol
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.shelves import Lever
@@ -164,8 +165,13 @@ def _title(found: Found) -> str:
 
 
 def _marker(key: str, value: float, answer: Answer, job: Job, as_found: Answer | None) -> Marker:
-    margin = next((item for item in answer.margins if item.station == key), None)
     was = as_found.solved.readout.values.get(key) if as_found else None
+    return marker(key, value, answer, job, was)
+
+
+def marker(key: str, value: float, answer: Judged, job: Job, was: float | None) -> Marker:
+    """One station of an answer on the ladder; was: its value as found."""
+    margin = next((item for item in answer.margins if item.station == key), None)
     label = STATIONS[key].label
     return Marker(
         key=key,
@@ -180,7 +186,20 @@ def _marker(key: str, value: float, answer: Answer, job: Job, as_found: Answer |
     )
 
 
-def margin_rows(answer: Answer) -> tuple[MarginRow, ...]:
+class Judged(Protocol):
+    """An answer of any part: its margins, worst first, and what its levers gain."""
+
+    @property
+    def margins(self) -> list[Margin]: ...
+
+    @property
+    def worst(self) -> Margin: ...
+
+    @property
+    def strengths(self) -> list[Strength]: ...
+
+
+def margin_rows(answer: Judged) -> tuple[MarginRow, ...]:
     """The margins, worst first; none of what is not there."""
     return tuple(_margin_row(margin) for margin in answer.margins if margin.room is not None)
 
@@ -209,14 +228,14 @@ def _margin_row(margin: Margin) -> MarginRow:
     )
 
 
-def lever_rows(job: Job, catalogue: Catalogue, judged: Answer | None) -> tuple[LeverRow, ...]:
-    """The levers as they stand, strongest first once their strengths are known."""
+def lever_rows(job: Job, catalogue: Catalogue, judged: Judged | None, part: str = "hotend") -> tuple[LeverRow, ...]:
+    """The levers of a part as they stand, strongest first once their strengths are known."""
     setup = job.setup()
     known = {one.path: one for one in judged.strengths} if judged else {}
     most = max((one.gain for one in known.values()), default=0.0)
     rows = [
         _lever(path, lever, setup, job.found, catalogue, known.get(path), most, judged)
-        for path, lever in levers_of(setup, catalogue).items()
+        for path, lever in levers_of(setup, catalogue, part).items()
     ]
     return tuple(sorted(rows, key=lambda row: -(row.gain if row.gain is not None else -1e9)))
 
@@ -229,7 +248,7 @@ def _lever(
     catalogue: Catalogue,
     strength: Strength | None,
     most: float,
-    judged: Answer | None,
+    judged: Judged | None,
 ) -> LeverRow:
     item = declared(Setup)[path]
     value, was = value_at(setup, path), value_at(found, path)
@@ -237,7 +256,7 @@ def _lever(
     if strength is not None and judged is not None:
         unit = numbers.difference_unit(STATIONS[judged.worst.station].unit)
         gain, share = strength.gain, max(strength.gain, 0.0) / most if most > 0 else 0.0
-        text = numbers.with_unit(strength.gain, unit)
+        text = numbers.with_unit(strength.gain, unit, words.places(judged.worst, unit))
     if isinstance(item, Choice):
         fits = catalogue.offering(item.shelf, setup.hotend.template, str(value))
         options = tuple((key, entry.label) for key, entry in fits.items())

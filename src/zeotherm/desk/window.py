@@ -38,11 +38,12 @@ from zeotherm.desk.bench import Bench
 from zeotherm.desk.boardview import Solved, board
 from zeotherm.desk.menu import make_menu
 from zeotherm.desk.papers import Papers
+from zeotherm.desk.room import Room
 from zeotherm.desk.views.choose import ChooseView
 from zeotherm.desk.views.describe import Describe
 from zeotherm.desk.views.do import DoPage
 from zeotherm.desk.views.emergency import EmergencyView
-from zeotherm.desk.views.explain import ExplainView
+from zeotherm.desk.views.explain import BED, ExplainView
 from zeotherm.desk.views.intake import IntakePage
 from zeotherm.desk.views.jobs import JobsView
 from zeotherm.desk.views.machine import MachineDialog
@@ -128,6 +129,11 @@ class Window(QMainWindow):
         """The picture of the job on the bench."""
         self._turn_to(self.explain)
 
+    def show_bed(self) -> None:
+        """The bed, explained."""
+        self.explain.turn_to(BED)
+        self.show_explain()
+
     def show_choose(self) -> None:
         """Options side by side."""
         self._turn_to(self.choose)
@@ -184,7 +190,7 @@ class Window(QMainWindow):
         if view is self.measure:
             self.measure.plot.setFocus(Qt.FocusReason.OtherFocusReason)
         if view is self.explain:
-            self.explain.cutaway.setFocus(Qt.FocusReason.OtherFocusReason)
+            self.explain.picture.setFocus(Qt.FocusReason.OtherFocusReason)
         if view is self.do:
             self.do.setFocus(Qt.FocusReason.OtherFocusReason)
         if view is self.jobs:
@@ -205,6 +211,8 @@ class Window(QMainWindow):
         self.measure.answered.connect(self.spine.measure.show_answer)
         self.measure.verdict.button.clicked.connect(self.show_explain)
         self.choose.room.changed.connect(self._show_board)
+        self.explain.bed_answered.connect(self.choose.sizing.take_bed)
+        self.explain.bed_answered.connect(self.measure.take_bed)
         self.intake.answered.connect(self.spine.intake.show_answer)
         self.intake.verdict.button.clicked.connect(self.show_explain)
         self.spine.entry.entered.connect(self._enter)
@@ -314,7 +322,9 @@ class Window(QMainWindow):
 
     def _escape(self) -> bool:
         shown = self.stack.currentWidget()
-        working = [view.room for view in (self.choose, self.intake, self.do) if view is shown and view.room.busy]
+        rooms: list[tuple[QWidget, Room]] = [(view, view.room) for view in (self.choose, self.intake, self.do)]
+        rooms.append((self.choose, self.choose.sizing.room))
+        working = [room for view, room in rooms if view is shown and room.busy]
         if shown is self.emergency:
             self._leave_emergency()
         elif working:
@@ -325,6 +335,7 @@ class Window(QMainWindow):
             self.show_explain()
         else:
             self.bench.stop_solving()
+            self.explain.bed.stop()
         return True
 
     # intents
@@ -473,6 +484,8 @@ class Window(QMainWindow):
         if self.machine is not None:
             self.machine.close()
         self.choose.room.close()
+        self.explain.bed.close()
+        self.choose.sizing.room.close()
         self.intake.room.close()
         self.measure.close_rooms()
         self.do.close_rooms()

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QAction, QPainter, QPaintEvent, QResizeEvent
+from PyQt6.QtGui import QAction, QKeySequence, QPainter, QPaintEvent, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
+    QButtonGroup,
     QFrame,
     QHBoxLayout,
     QLabel,
@@ -12,15 +13,18 @@ from PyQt6.QtWidgets import (
     QPushButton,
     QScrollArea,
     QSizePolicy,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
+from zeotherm.core.judgement.answer import cautions
 from zeotherm.core.judgement.board import offered
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
+from zeotherm.desk.bedview import bed_ladder
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.boardroom import BoardRoom
 from zeotherm.desk.boardview import BoardView, Solved, board, shown_column
@@ -28,12 +32,14 @@ from zeotherm.desk.reports import Change
 from zeotherm.desk.shapes import state_colour
 from zeotherm.desk.viewmodels import ladder_of_set
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
+from zeotherm.desk.views.size_bed import SizeBed
 from zeotherm.desk.widgets.board import HEAD, Board
 from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.shop.workers import Workers
 from zeotherm.wording.language import _
+from zeotherm.wording.verdict import Verdict
 
 
 class Note(QLabel):
@@ -67,6 +73,10 @@ class Note(QLabel):
         super().paintEvent(event)
 
 
+BOARD, SIZE = "board", "size"
+PAGES = {BOARD: _("Options"), SIZE: _("Size the bed")}
+
+
 class ChooseView(QWidget):
     """The options board of the job on the bench."""
 
@@ -80,6 +90,8 @@ class ChooseView(QWidget):
         self.column = LadderColumn(self.ladder)
         self.verdict = VerdictBand(ArrowButton(_("Write work order"), "F6"))
         self.board = Board()
+        self.sizing = SizeBed(bench)
+        self.tabs = {key: QPushButton(text) for key, text in PAGES.items()}
         self.add = QPushButton(_("Add a part or a change"))
         self.keep = QPushButton(_("Keep the trial as an option"))
         self.take = QPushButton(_("Take the suggested set"))
@@ -100,8 +112,16 @@ class ChooseView(QWidget):
         self._scroll.setFrameShape(QFrame.Shape.NoFrame)
         self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         bar = QHBoxLayout()
-        bar.setContentsMargins(16, 8, 16, 4)
+        bar.setContentsMargins(16, 6, 16, 4)
         bar.setSpacing(8)
+        group = QButtonGroup(self)
+        for key, button in self.tabs.items():
+            button.setCheckable(True)
+            button.setChecked(key == BOARD)
+            button.clicked.connect(lambda _on=False, key=key: self.turn_to(key))
+            group.addButton(button)
+            bar.addWidget(button)
+        bar.addSpacing(14)
         for button in (self.add, self.keep, self.off):
             bar.addWidget(button)
         bar.addStretch()
@@ -111,18 +131,45 @@ class ChooseView(QWidget):
         notes.setSpacing(14)
         for note in self.notes:
             notes.addWidget(note, 1)
+        page = QWidget()
+        page.setObjectName("page")
+        options = QVBoxLayout(page)
+        options.setContentsMargins(0, 0, 0, 0)
+        options.setSpacing(0)
+        options.addWidget(self._scroll, 1)
+        options.addLayout(notes)
+        options.addWidget(self.cautions)
+        self.foot.setContentsMargins(16, 5, 16, 7)
+        options.addWidget(self.foot)
+        self._pages = QStackedWidget()
+        for one in (page, self.sizing):
+            self._pages.addWidget(one)
         body = QVBoxLayout()
         body.setSpacing(0)
         body.addLayout(bar)
-        body.addWidget(self._scroll, 1)
-        body.addLayout(notes)
-        body.addWidget(self.cautions)
-        self.foot.setContentsMargins(16, 5, 16, 7)
-        body.addWidget(self.foot)
+        body.addWidget(self._pages, 1)
         frame(self, self.column, self.verdict, body)
+
+    def turn_to(self, page: str) -> None:
+        """The board, or the sizes of the bed."""
+        self.tabs[page].setChecked(True)
+        self._pages.setCurrentIndex(list(PAGES).index(page))
+        for button in (self.add, self.keep, self.off, self.take):
+            button.setVisible(page == BOARD)
+        if page == SIZE:
+            self.sizing.begin()
+            self.sizing.show_found()
+        elif self._solved is not None:
+            self._show_solved(self._solved)
+
+    def turn_on(self) -> None:
+        """The other page."""
+        self.turn_to(BOARD if self.tabs[SIZE].isChecked() else SIZE)
 
     def _connect(self) -> None:
         bench = self._bench
+        QShortcut(QKeySequence("Ctrl+Tab"), self).activated.connect(self.turn_on)
+        self.sizing.told.connect(self._show_sizes)
         bench.job_changed.connect(self._job_changed)
         bench.answered.connect(self._answered)
         self.room.changed.connect(self._show_solved)
@@ -175,11 +222,12 @@ class ChooseView(QWidget):
         self._solved = solved
         view = board(solved)
         self.board.show_view(view)
-        self.verdict.show_verdict(view.verdict)
+        if self.tabs[BOARD].isChecked():
+            self.verdict.show_verdict(view.verdict)
         self.take.setEnabled(solved.cheapest is not None and list(solved.cheapest.keys) != solved.job.chosen)
         shown = shown_column(solved)
         if shown is not None:
-            self.cautions.show_answer(shown.answer)
+            self.cautions.show_called(cautions(shown.answer), shown.answer.catalogue)
         self.foot.setText(view.foot)
         self.foot.setToolTip(view.foot)
         self._show_notes(view)
@@ -191,8 +239,15 @@ class ChooseView(QWidget):
 
     def _show_ladder(self, solved: Solved) -> None:
         view = ladder_of_set(solved)
-        if view is not None:
+        if view is not None and self.tabs[BOARD].isChecked():
             self.ladder.show_view(view)
+
+    def _show_sizes(self, told: Verdict) -> None:
+        """The sizes' own sentence, and the bed on the ladder, while their page is shown."""
+        if self.tabs[SIZE].isChecked():
+            self.verdict.show_verdict(told)
+            if self.sizing.bed is not None and self.sizing.bed.answer is not None:
+                self.ladder.show_view(bed_ladder(self.sizing.bed))
 
     # what is done
 
@@ -234,8 +289,9 @@ class ChooseView(QWidget):
     def refresh(self) -> None:
         """Take up the theme."""
         self.column.refresh()
-        for button in (self.add, self.keep, self.off, self.take):
+        for button in (*self.tabs.values(), self.add, self.keep, self.off, self.take):
             button.setFont(theme.font(13))
+        self.sizing.refresh()
         self.foot.setFont(theme.font(13, 600))
         self.foot.setStyleSheet(f"background: {theme.tokens().panel}; border-top: 1px solid {theme.tokens().line};")
         if self._solved is not None:

@@ -1,20 +1,33 @@
-"""Explain: what is too hot, by how much and why; and what each lever does to it."""
+"""Explain: what is too hot, by how much and why; and what each lever does to it: of the hotend, or of the bed."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QScrollArea,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
-from zeotherm.core.judgement.answer import Answer
+from zeotherm.core.judgement.answer import Answer, cautions
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.patina import Span
 from zeotherm.desk.pictures.section import Reading
 from zeotherm.desk.timeview import strip
 from zeotherm.desk.viewmodels import LeverRow, ladder, lever_rows, margin_rows
+from zeotherm.desk.views.explain_bed import BedTeller
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
+from zeotherm.desk.widgets.bed_board import BedBoard
 from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.cutaway import Cutaway
 from zeotherm.desk.widgets.ladder import Ladder
@@ -30,26 +43,39 @@ from zeotherm.wording.margins import label
 from zeotherm.wording.numbers import plain, with_unit
 from zeotherm.wording.verdict import BEYOND, verdict
 
+HOTEND, BED = "hotend", "bed"
+PARTS = {HOTEND: _("Hotend"), BED: _("Bed")}
+SPANS = {False: _("Warm-up"), True: _("Whole print")}  # of the bed's time strip
+
 
 class ExplainView(QWidget):
-    """Ladder, verdict, picture, margins and levers of the job on the bench."""
+    """Ladder, verdict, picture, margins and levers of the job on the bench; one part of the machine at a time."""
+
+    bed_answered = pyqtSignal(object)  # BedFound
 
     def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("page")
         self._bench = bench
         self._judged: Answer | None = None
+        self.part = HOTEND
         self.ladder = Ladder()
         self.column = LadderColumn(self.ladder)
         self.verdict = VerdictBand(ArrowButton(_("Choose a change"), _("F5")))
         self.cutaway = Cutaway()
+        self.board = BedBoard()
+        self.tabs = {key: QPushButton(text) for key, text in PARTS.items()}
+        self.spans = {whole: QPushButton(text) for whole, text in SPANS.items()}
+        self.elsewhere = Line()
         self.margins = Margins()
         self.levers = Levers(self._understood)
+        self.rivals, self.fits, self.fit = QLabel(), QLabel(), QPushButton()
         self.cautions = Cautions()
         self.strip = TimeStrip()
         self.foot = Line()
         self.sure = QLabel()
         self._side = QScrollArea()
+        self.bed = BedTeller(bench, self)
         self._lay_out()
         self._connect()
         self.refresh()
@@ -61,7 +87,22 @@ class ExplainView(QWidget):
         stack.setContentsMargins(0, 0, 0, 0)
         stack.setSpacing(0)
         stack.addWidget(self.margins)
+        self.elsewhere.setContentsMargins(16, 0, 14, 4)
+        stack.addWidget(self.elsewhere)
         stack.addWidget(self.levers, 1)
+        self.rivals.setWordWrap(True)
+        self.rivals.setContentsMargins(16, 2, 14, 4)
+        stack.addWidget(self.rivals)
+        fitting = QHBoxLayout()
+        fitting.setContentsMargins(16, 2, 14, 4)
+        fitting.addWidget(self.fit)
+        fitting.addStretch()
+        stack.addLayout(fitting)
+        self.fits.setWordWrap(True)
+        self.fits.setContentsMargins(16, 0, 14, 6)
+        stack.addWidget(self.fits)
+        for extra in (self.rivals, self.fit, self.fits):
+            extra.setVisible(False)
         stack.addWidget(self.cautions)
         self._side.setWidget(side)
         self._side.setWidgetResizable(True)
@@ -72,9 +113,13 @@ class ExplainView(QWidget):
         foot.setContentsMargins(20, 0, 16, 4)
         foot.addWidget(self.foot, 1)
         foot.addWidget(self.sure)
+        self._pictures = QStackedWidget()
+        for widget in (self.cutaway, self.board):
+            self._pictures.addWidget(widget)
         picture = QVBoxLayout()
         picture.setSpacing(0)
-        picture.addWidget(self.cutaway, 1)
+        picture.addLayout(self._tab_bar())
+        picture.addWidget(self._pictures, 1)
         picture.addLayout(foot)
         body = QHBoxLayout()
         body.setSpacing(0)
@@ -85,20 +130,93 @@ class ExplainView(QWidget):
         body.addWidget(self._side)
         frame(self, self.column, self.verdict, body, self.strip)
 
+    def _tab_bar(self) -> QHBoxLayout:
+        bar = QHBoxLayout()
+        bar.setContentsMargins(16, 6, 16, 2)
+        bar.setSpacing(6)
+        parts, spans = QButtonGroup(self), QButtonGroup(self)
+        for key, button in self.tabs.items():
+            button.setCheckable(True)
+            button.setChecked(key == self.part)
+            button.clicked.connect(lambda _on=False, key=key: self.turn_to(key))
+            parts.addButton(button)
+            bar.addWidget(button)
+        bar.addStretch()
+        for whole, button in self.spans.items():
+            button.setCheckable(True)
+            button.setChecked(not whole)
+            button.setVisible(False)
+            button.clicked.connect(lambda _on=False, whole=whole: self.bed.show_span(whole))
+            spans.addButton(button)
+            bar.addWidget(button)
+        return bar
+
     def _connect(self) -> None:
         bench = self._bench
+        QShortcut(QKeySequence("Ctrl+Tab"), self).activated.connect(self.turn_on)
+        self.board.pointed.connect(self.bed.show_point)
         bench.job_changed.connect(self.show_job)
         bench.answered.connect(self.show_found)
         bench.unsolved.connect(self._show_trouble)
         bench.busy_changed.connect(self.verdict.set_busy)
-        self.strip.scrubbed.connect(bench.scrub)
+        self.strip.scrubbed.connect(self.scrub)
         self.cutaway.pointed.connect(self._show_point)
         self.levers.set_to.connect(lambda path, value, dragging: bench.set_value(path, value, dragging=dragging))
         self.levers.reset.connect(bench.set_found)
-        self.column.chosen.connect(lambda span: self.cutaway.set_scale(span.value))
-        self.cutaway.set_scale(self.column.span.value)
+        self.column.chosen.connect(self._take_span)
+        self._take_span(self.column.span)
+
+    def _take_span(self, span: Span) -> None:
+        self.cutaway.set_scale(span.value)
+        self.board.set_scale(span.value)
+
+    # parts of the machine
+
+    def turn_to(self, part: str) -> None:
+        """The hotend or the bed."""
+        self.tabs[part].setChecked(True)
+        if part == self.part:
+            return
+        self.part = part
+        self._bench.patient = part == BED
+        self._pictures.setCurrentIndex(list(PARTS).index(part))
+        self.column.set_span(Span.COOL if part == BED else Span.FULL)
+        for button in self.spans.values():
+            button.setVisible(part == BED)
+        self.rivals.setVisible(part == BED)
+        for widget in (self.fit, self.fits):
+            widget.setVisible(False)
+        self.foot.setText("")
+        self.sure.setText("")
+        self._judged = None
+        self.show_job(self._bench.job)
+        if self._bench.found is not None:
+            self.show_found(self._bench.found)
+        self.bed.solve()
+        self.picture.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def scrub(self, time: float | None) -> None:
+        """Another moment of the part that is shown; None: its worst, of a bed late in its print."""
+        if self.part == BED:
+            self.bed.scrub(time)
+        else:
+            self._bench.scrub(time)
+
+    def turn_on(self) -> None:
+        """The next part."""
+        parts = list(PARTS)
+        self.turn_to(parts[(parts.index(self.part) + 1) % len(parts)])
+
+    @property
+    def picture(self) -> QWidget:
+        """The picture of the part that is shown."""
+        return self.board if self.part == BED else self.cutaway
 
     def show_job(self, job: Job) -> None:
+        self._fold()
+        self.bed.take_job(job)
+        if self.part == BED:
+            return
         found = self._bench.found
         if found is not None and found.job.number == job.number:
             self.levers.show_rows(lever_rows(job, self._bench.catalogue, found.worst))
@@ -107,9 +225,11 @@ class ExplainView(QWidget):
             self.levers.show_rows(lever_rows(job, self._bench.catalogue, None))
             self.strip.show_view(None)
             self._judged = None
-        self._fold()
 
     def show_found(self, found: Found) -> None:
+        self.bed.take_run(found)
+        if self.part == BED:
+            return
         self.ladder.show_view(ladder(found))
         self.cutaway.show_found(found)
         self.margins.show_rows(margin_rows(found.answer))
@@ -126,7 +246,7 @@ class ExplainView(QWidget):
         """What speaks of the whole job, whatever moment is shown."""
         judged = self._judged = found.judged
         self.verdict.show_verdict(verdict(judged))
-        self.cautions.show_answer(judged)
+        self.cautions.show_called(cautions(judged), judged.catalogue)
         if judged.strengths:
             catalogue = self._bench.catalogue
             self.levers.show_rows(lever_rows(found.job, catalogue, judged))
@@ -140,11 +260,18 @@ class ExplainView(QWidget):
         self.foot.setFont(theme.font(12, 600))
         self.sure.setFont(theme.font(12))
         self._rule.setStyleSheet(f"background: {theme.tokens().line};")
+        for button in (*self.tabs.values(), *self.spans.values()):
+            button.setFont(theme.font(13))
+        for widget in (self.rivals, self.fits):
+            widget.setFont(theme.font(12))
+        self.fit.setFont(theme.font(13))
+        self.elsewhere.setFont(theme.font(12, 600))
         self.strip.refresh()
         self._judged = None
         self.show_job(self._bench.job)
         if self._bench.found is not None:
             self.show_found(self._bench.found)
+        self.bed.refresh()
 
     def fold_strip(self) -> None:
         """Fold the time strip to its sentence, or open it."""
@@ -163,11 +290,13 @@ class ExplainView(QWidget):
         self.levers.set_compact(narrow)
 
     def _show_trouble(self, text: str) -> None:
+        if self.part == BED:
+            return
         self.verdict.show_trouble(text)
         self.cutaway.set_stale(True)
 
     def _show_point(self, reading: Reading | None) -> None:
-        if reading is None:
+        if reading is None or self.part == BED:
             return
         self.foot.setText(
             _("Point: {part}, {height} above the tip, {temperature}").format(

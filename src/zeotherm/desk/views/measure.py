@@ -6,6 +6,7 @@ import logging
 from collections.abc import Mapping
 from pathlib import Path
 
+import numpy as np
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
@@ -29,7 +30,8 @@ from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.measuring import Measuring
 from zeotherm.desk.patina import Span
-from zeotherm.desk.pictureview import pictures_view
+from zeotherm.desk.pictureview import Computed, pictures_view
+from zeotherm.desk.plateroom import BedFound
 from zeotherm.desk.runroom import Held, RunRoom
 from zeotherm.desk.runview import MOST_SHOWN, RunsView, runs_view
 from zeotherm.desk.viewmodels import ladder
@@ -93,6 +95,7 @@ class MeasurePage(QWidget):
         self.more = QPushButton(_("More"))
         self.normal = QPushButton(_("As if in one room"))
         self.foot = Line()
+        self._computed: Computed | None = None
         self._lay_out()
         self._connect()
         self.refresh()
@@ -259,7 +262,7 @@ class MeasurePage(QWidget):
         """What does not hang on the comparison."""
         self.runs.show_runs(job.measured)
         self.normal.setChecked(job.measured.normalise)
-        self.board.show_view(pictures_view(job))
+        self.board.show_view(pictures_view(job, self._computed))
         self.card.show_protocol(job.measured.protocol, job.measured.ticked, self.bench.catalogue)
         lines = [_reading(key, one, self.bench.found) for key, one in job.readings.items()]
         self.readings.setText("\n".join(lines) or _("Type one: sink base 54.1"))
@@ -280,6 +283,16 @@ class MeasurePage(QWidget):
         )
 
     # what is done
+
+    def take_bed(self, found: BedFound) -> None:
+        """The bed as Explain has it: what a picture of it is held against."""
+        answer = found.answer
+        if answer is not None and answer.run is None:  # under way: what is held against a picture is the whole course's
+            return
+        face = np.where(answer.solved.model.grid.inside, answer.solved.through.face, np.nan) if answer else None
+        self._computed = Computed(found.job.number, face[::-1]) if face is not None else None
+        if self.bench.job.measured.pictures:
+            self.board.show_view(pictures_view(self.bench.job, self._computed))
 
     def turn_to(self, page: str) -> None:
         """Runs together, one by one, thermal pictures, or the guided test."""

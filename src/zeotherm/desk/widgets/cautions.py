@@ -6,7 +6,7 @@ from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
-from zeotherm.core.judgement.answer import Answer, cautions
+from zeotherm.core.catalogue import Catalogue
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_hazard
 from zeotherm.wording.language import _
@@ -24,6 +24,8 @@ class Sign(QWidget):
         self.setFixedSize(26, 26)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
+        if not self.sign:
+            return
         painter = QPainter(self)
         draw_hazard(painter, self.sign, QRectF(1, 1, 24, 24))
         painter.end()
@@ -55,10 +57,17 @@ class Cautions(QWidget):
             for widget in line:
                 widget.setVisible(index < most)
 
-    def show_answer(self, answer: Answer) -> None:
-        entries = answer.catalogue.cautions
-        own_first = sorted(cautions(answer).items(), key=lambda item: not entries[item[0]].when)
-        for (sign, label), (key, text) in zip(self._lines, own_first, strict=False):
+    def show_called(self, called: dict[str, str], catalogue: Catalogue) -> None:
+        """These cautions, by key."""
+        entries = catalogue.cautions
+        own_first = sorted(called.items(), key=lambda item: not entries[item[0]].when)
+        for index, (sign, label) in enumerate(self._lines):
+            if index >= len(own_first):
+                label.setText("")
+                sign.sign = ""
+                sign.update()
+                continue
+            key, text = own_first[index]
             sign.sign = entries[key].sign
             word = WORDS[entries[key].sign]
             sentence = text.split(". ")[0].rstrip(".") + "."

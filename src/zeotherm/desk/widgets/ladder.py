@@ -96,16 +96,16 @@ class Ladder(RowsWidget):
         painter.setPen(theme.tokens()["ink"])
         painter.drawText(QRectF(16, 8, self.width() - 24, theme.scaled(22)), Qt.AlignmentFlag.AlignVCenter, view.title)
         x = 22.0
+        many = sum(1 for _state, count in view.counts if count) > 3
         for state, count in view.counts:
             if not count and state is not State.CLEAR:
                 continue
             draw_state(painter, state, QPointF(x, theme.scaled(42)), 6)
             painter.setFont(theme.font(13, 600))
             painter.setPen(text_colour(state) if count else theme.tokens()["soft"])
-            crowded = state is State.CLEAR and sum(1 for _state, many in view.counts if many) > 3
-            word = str(count) if crowded else f"{count} {STATE_WORDS[state]}"
+            word = str(count) if many and state is State.CLEAR else f"{count} {STATE_WORDS[state]}"
             painter.drawText(QPointF(x + 11, theme.scaled(42) + theme.scaled(5)), word)
-            x += 22 + painter.fontMetrics().horizontalAdvance(word) + 11
+            x += (22 if many else 33) + painter.fontMetrics().horizontalAdvance(word)
 
     def _paint_axis(self, painter: QPainter) -> None:
         t = theme.tokens()

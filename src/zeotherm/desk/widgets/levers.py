@@ -167,6 +167,8 @@ class LeverLine(QWidget):
         self.field.setFixedWidth(theme.scaled(88))
         self.slider = LeverSlider()
         self.drop = DropField()
+        self.drop.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        self.drop.setMinimumContentsLength(8)
         self.strength = StrengthBar()
         layout = QHBoxLayout(self)
         layout.setContentsMargins(16, 0, 14, 0)

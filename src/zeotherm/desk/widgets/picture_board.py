@@ -147,7 +147,7 @@ class PictureBoard(RowsWidget):
         painter.drawText(ends, Qt.AlignmentFlag.AlignLeft, signed(-FULL_K, "K"))
         painter.drawText(ends, Qt.AlignmentFlag.AlignRight, signed(FULL_K, "K"))
         below = QRectF(box.left(), box.top(), box.width(), y + theme.scaled(20) - box.top())
-        head = _("Last less first")
+        head = self._view.change_head or _("Last less first")
         self._paint_words(painter, head, self._view.change_lines, cell, below)
 
 

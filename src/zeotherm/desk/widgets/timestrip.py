@@ -248,16 +248,12 @@ class TimeStrip(Painted):
             painter.setPen(t["soft"])
             box = QRectF(0, y - 9, LEFT - 6, 18)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(value))
-        hours = view.end / 3600.0
-        apart = next(one for one in (0.25, 0.5, 1.0, 2.0, 3.0, 6.0) if hours / one <= 9.0 or one == 6.0)
-        hour = np.ceil(view.start_h / apart) * apart
-        while (hour - view.start_h) * 3600.0 <= view.end:
-            x = self.x_of((hour - view.start_h) * 3600.0)
+        for time, text in _hours(view):
+            x = self.x_of(time)
             painter.setPen(QPen(t["soft"], 1))
             painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() + 4))
             box = QRectF(x - 30, plot.bottom() + 3, 60, theme.scaled(FOOT) - 3)
-            painter.drawText(box, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, clock(hour))
-            hour += apart
+            painter.drawText(box, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, text)
         painter.setPen(QPen(t["rule"], 1))
         painter.drawLine(plot.bottomLeft(), plot.bottomRight())
 
@@ -338,7 +334,7 @@ class TimeStrip(Painted):
         painter.drawPolygon(
             polygon((x, foot - 5), (x + 6, foot + 1), (x + 6, foot + 9), (x - 6, foot + 9), (x - 6, foot + 1))
         )
-        text = clock(view.start_h + view.now / 3600.0)
+        text = f"{view.now / MINUTE:.0f} min" if view.minutes else clock(view.start_h + view.now / 3600.0)
         painter.setFont(theme.font(12, 700))
         width = painter.fontMetrics().horizontalAdvance(text) + 8
         left = x + 9 if x + 9 + width < self.width() - 4 else x - 9 - width
@@ -354,6 +350,18 @@ def _thinned(curve: Curve) -> list[tuple[float, float]]:
     if len(known) > DOTS:
         known = known[np.linspace(0, len(known) - 1, DOTS).astype(int)]
     return [(float(curve.times[at]), float(curve.values[at])) for at in known]
+
+
+def _hours(view: StripView) -> list[tuple[float, str]]:
+    """Where the axis is marked [s], and with what: clock times, or minutes since switching on."""
+    if view.minutes:
+        apart = next(one for one in (2, 5, 10, 20, 60, 120) if view.end / MINUTE / one <= 9.0 or one == 120)
+        return [(MINUTE * n, f"{n} min") for n in range(0, int(view.end / MINUTE) + 1, apart)]
+    hours = view.end / 3600.0
+    between = next(one for one in (0.25, 0.5, 1.0, 2.0, 3.0, 6.0) if hours / one <= 9.0 or one == 6.0)
+    first = float(np.ceil(view.start_h / between) * between)
+    marks = np.arange(first, view.start_h + hours + 1e-9, between)
+    return [((float(hour) - view.start_h) * 3600.0, clock(float(hour))) for hour in marks]
 
 
 def _span(view: StripView) -> tuple[float, float]:

@@ -1,0 +1,192 @@
+"""Solves the bed of the job on the bench: at once at rest, then its course, then how sure and what would help."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass, replace
+
+from PyQt6.QtCore import QObject
+
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.judgement.bed.answer import (
+    Airs,
+    BedAnswer,
+    airs_of,
+    first_bed,
+    heated,
+    margins_with,
+    moment,
+    with_course,
+)
+from zeotherm.core.judgement.bed.fit import BedFit, fit_bed
+from zeotherm.core.judgement.bed.rivals import Rival, rivals
+from zeotherm.core.judgement.bed.sure import asked_of, full_bed
+from zeotherm.core.judgement.bed.tuning import Tuned, bodies_of, relay
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.runs.series import Series
+from zeotherm.core.runs.warm_up import warm_up_of
+from zeotherm.core.solver.plate import NotSettledError
+from zeotherm.core.twin.bed.inputs import resolve_bed
+from zeotherm.core.twin.bed.readout import BedReadout
+from zeotherm.core.twin.whole.run import Run
+from zeotherm.desk.room import Room
+from zeotherm.desk.scheduler import Cancelled, Emit, rest
+
+MOST_KEPT = 12
+OF_ALL = ("bed_ready", "bed_clearance")  # stations of the whole course, the same at every moment of it
+WHILE_DRAGGED = 16  # cells along the longer side: within half a kelvin of the working grid
+
+
+@dataclass(frozen=True)
+class BedFound:
+    """What the model says of the bed of the job on the bench."""
+
+    job: Job
+    answer: BedAnswer | None  # None: no heated bed
+    as_found: BedAnswer | None = None  # while something is on trial
+    rivals: tuple[Rival, ...] = ()
+    tuned: Tuned | None = None  # its controller, by a relay test on the model
+    time: float | None = None  # of the moment that is shown [s]; None: late in the print
+    readout: BedReadout | None = None  # of that moment
+
+    @property
+    def shown(self) -> BedReadout:
+        """What is read at the moment that is shown."""
+        assert self.answer is not None
+        return self.readout or self.answer.readout
+
+    @property
+    def judged(self) -> BedAnswer:
+        """The answer with its margins at the moment that is shown."""
+        assert self.answer is not None
+        if self.readout is None:
+            return self.answer
+        values = {**self.readout.values, **{key: self.answer.readout.values[key] for key in OF_ALL
+                                            if key in self.answer.readout.values}}  # fmt: skip
+        return replace(self.answer, margins=margins_with(self.answer.limits, values, self.answer.bands))
+
+    def at(self, time: float | None) -> BedFound:
+        """The same at another moment of its course."""
+        if time is None or self.answer is None or self.answer.run is None:
+            return replace(self, time=None, readout=None)
+        end = float(self.answer.run.times[-1])
+        time = min(max(time, 0.0), end)
+        return replace(self, time=time, readout=moment(self.answer, time))
+
+
+class PlateRoom(Room):
+    """Emits the bed as it is known, as `BedFound`; what was solved before is not solved again."""
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._known: dict[str, BedFound] = {}
+        self._last: BedFound | None = None
+        self._rough: BedAnswer | None = None
+        self._found_so: tuple[str, BedAnswer | None] = ("", None)  # the machine as found, by what went in
+
+    def show(self, job: Job, catalogue: Catalogue, run: Run | None, *, in_full: bool) -> None:
+        """Solve the bed of a job; run: its machine's, where that is known; in_full: with bands and strengths."""
+        self.submit(lambda emit, cancelled: self._work(job, catalogue, run, in_full, emit, cancelled))
+
+    def _work(
+        self, job: Job, catalogue: Catalogue, run: Run | None, in_full: bool, emit: Emit, cancelled: Cancelled
+    ) -> None:
+        setup = job.setup()
+        name = _name(job, run)
+        known = self._known.get(name)
+        if known is not None and known.answer is not None:
+            found = replace(known, job=job)
+            emit(found)
+        else:
+            if not heated(setup, catalogue):
+                emit(self._keep(name, BedFound(job, None)))
+                return
+            airs = bed_airs(run)
+            last = self._last.answer if self._last is not None else None
+            as_found = self._as_found(job, catalogue, airs) if job.trial else None
+            rough = first_bed(setup, catalogue, job.tolerances, airs=airs, last=self._rough, cells=WHILE_DRAGGED)
+            self._rough = rough
+            found = BedFound(job, rough, as_found)
+            emit(found)
+            rest(cancelled)
+            found = replace(found, answer=first_bed(setup, catalogue, job.tolerances, airs=airs, last=last))
+            assert found.answer is not None
+            found = self._keep(name, replace(found, answer=with_course(found.answer, airs, cancelled)))
+            emit(found)
+        if in_full and found.answer is not None and not found.answer.complete:
+            airs = bed_airs(run)
+            known_by_now = found.answer
+            try:
+                why = tuple(rivals(setup, catalogue, asked_of(known_by_now, airs)))
+            except NotSettledError:
+                why = ()
+            found = replace(found, rivals=why, tuned=_tuned(known_by_now))
+            emit(found)
+            emit(self._keep(name, replace(found, answer=full_bed(known_by_now, airs, cancelled))))
+
+    def _as_found(self, job: Job, catalogue: Catalogue, airs: Airs | None) -> BedAnswer | None:
+        name = job.found.model_dump_json() + json.dumps([job.tolerances, job.catalogue, airs is None], sort_keys=True)
+        if name != self._found_so[0]:
+            there = heated(job.found, catalogue)
+            self._found_so = (name, first_bed(job.found, catalogue, job.tolerances, airs=airs) if there else None)
+        return self._found_so[1]
+
+    def _keep(self, name: str, found: BedFound) -> BedFound:
+        self._known[name] = self._last = found
+        while len(self._known) > MOST_KEPT:
+            del self._known[next(iter(self._known))]
+        return found
+
+
+@dataclass(frozen=True)
+class FitFound:
+    """What a run's warm-up tells of the bed, or why it tells nothing."""
+
+    job: Job
+    fit: BedFit | None
+    trouble: str = ""
+
+    def values(self) -> dict[str, tuple[float, float]]:
+        """What to take as found, by path: value and 95 % half-width."""
+        if self.fit is None:
+            return {}
+        share = (0.01 * self.job.found.bed.volts_pct) ** 2
+        scales = {"heater": ("bed.heater_w", 1.0 / share), "mass": ("corrections.bed_mass", 1.0),
+                  "film": ("corrections.bed_film", 1.0)}  # fmt: skip
+        return {
+            scales[one.name][0]: (one.after * scales[one.name][1], one.band.up * scales[one.name][1])
+            for one in self.fit.found
+        }
+
+
+class FitRoom(Room):
+    """Fits the bed as found to a run's warm-up; emits `FitFound`."""
+
+    def show(self, job: Job, catalogue: Catalogue, series: Series) -> None:
+        """Fit to this series."""
+        self.submit(lambda emit, cancelled: emit(self._fit(job, catalogue, series, cancelled)))
+
+    def _fit(self, job: Job, catalogue: Catalogue, series: Series, cancelled: Cancelled) -> FitFound:
+        try:
+            measured = warm_up_of(series, job.found.room.mean_c, job.found.bed.target_c)
+            return FitFound(job, fit_bed(resolve_bed(job.found, catalogue, job.tolerances), measured, cancelled))
+        except (ValueError, NotSettledError) as wrong:
+            return FitFound(job, None, str(wrong))
+
+
+def bed_airs(run: Run | None) -> Airs | None:
+    """What the bed stands in along a run of its machine; None where that is not known."""
+    return airs_of(run) if run is not None else None
+
+
+def _tuned(answer: BedAnswer) -> Tuned | None:
+    """Controller values; none where the heater does not bring the bed about its set value."""
+    try:
+        return relay(bodies_of(answer.solved))
+    except ValueError:
+        return None
+
+
+def _name(job: Job, run: Run | None) -> str:
+    """What a bed's answer depends on."""
+    return job.setup().model_dump_json() + json.dumps([job.tolerances, job.catalogue, run is not None], sort_keys=True)

@@ -1,0 +1,256 @@
+"""Explain's bed: solves it in the background and tells the view's ladder, picture, margins, levers and strip."""
+
+from __future__ import annotations
+
+import logging
+from typing import TYPE_CHECKING
+
+from PyQt6.QtCore import QObject
+
+from zeotherm.core.judgement.answer import called_for
+from zeotherm.core.judgement.bed.answer import BedAnswer
+from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.solver.plate import NotSettledError
+from zeotherm.core.solver.stepping import TooSmallError
+from zeotherm.core.twin.hotend.inputs import DoesNotFitError
+from zeotherm.desk import theme
+from zeotherm.desk.answering import Found
+from zeotherm.desk.bedview import bed_ladder, bed_picture, bed_strip
+from zeotherm.desk.bench import Bench
+from zeotherm.desk.plateroom import BedFound, FitFound, FitRoom, PlateRoom
+from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
+from zeotherm.shop import edits
+from zeotherm.shop.series_files import as_series
+from zeotherm.wording import bed as words
+from zeotherm.wording.language import _
+from zeotherm.wording.margins import label as part_label
+from zeotherm.wording.numbers import plain
+
+if TYPE_CHECKING:
+    from zeotherm.desk.views.explain import ExplainView
+
+log = logging.getLogger(__name__)
+BED = "bed"
+
+
+class BedTeller(QObject):
+    """Fills Explain with the bed while its tab is on; at all times knows how it stands."""
+
+    def __init__(self, bench: Bench, view: ExplainView) -> None:
+        super().__init__(view)
+        self._bench, self._view = bench, view
+        self.room = PlateRoom(self)
+        self.room.changed.connect(self._take)
+        self.room.failed.connect(self._fail)
+        self.room.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if view.part == BED else None)
+        self.fits = FitRoom(self)
+        self.fits.changed.connect(self._take_fit)
+        self.fits.failed.connect(self._fail)
+        view.fit.clicked.connect(self.fit)
+        self.fitted: FitFound | None = None
+        self.found: BedFound | None = None
+        self._whole = False
+        self._wish: float | None = None
+        self._asked: object = None
+
+    def stop(self) -> None:
+        """Stop what is under way; what is known by now stays."""
+        self.room.stop()
+        self.fits.stop()
+
+    def close(self) -> None:
+        """End the threads."""
+        self.room.close()
+        self.fits.close()
+
+    # what there is
+
+    def take_job(self, job: Job) -> None:
+        """Another state of the job: at once what the bed would be, while it is looked at."""
+        if self.found is not None and self.found.job.number != job.number:
+            self.found, self._wish = None, None
+            self._view.board.show_view(None)
+        if self._view.part == BED:
+            self._view.levers.show_rows(lever_rows(job, self._bench.catalogue, self._judged, BED))
+            self._view.strip.set_stale()
+            self.solve()
+
+    def take_run(self, found: Found) -> None:
+        """The machine's run, which says what the bed stands in."""
+        if found.course is not None and self._asked != (id(found.course), found.job):
+            self.solve()
+
+    def solve(self) -> None:
+        """Solve the bed of the job on the bench, in full while it is looked at."""
+        found, job = self._bench.found, self._bench.job
+        shown = self._view.part == BED
+        run = found.course.run if found is not None and found.course is not None and found.job == job else None
+        if run is None and not shown:
+            return
+        self._asked = (id(found.course) if found is not None and run is not None else None, job)
+        self.room.show(job, self._bench.catalogue, run, in_full=shown)
+
+    @property
+    def _judged(self) -> BedAnswer | None:
+        return self.found.answer if self.found is not None else None
+
+    def _take(self, found: BedFound) -> None:
+        if found.job.number != self._bench.job.number:
+            return
+        self.found = found.at(self._wish) if self._wish is not None else found
+        self._view.bed_answered.emit(self.found)
+        self._tell()
+
+    def _fail(self, wrong: Exception) -> None:
+        if isinstance(wrong, DoesNotFitError):
+            text = str(wrong)
+        elif isinstance(wrong, NotSettledError | TooSmallError):
+            text = _("No answer for this bed; the last good one is shown.")
+        else:
+            log.error("the bed failed", exc_info=wrong)
+            text = _("The model failed on this bed; the log says more. The last good answer is shown.")
+        if self._view.part == BED:
+            self._view.verdict.show_trouble(text)
+            self._view.board.set_stale()
+
+    # its own curve
+
+    def run_to_fit(self) -> str:
+        """The run whose warm-up counts: the one laid over the model, else the first that has a bed; nothing: none."""
+        measured = self._bench.job.measured
+        keys = [key for key in (measured.laid, *measured.runs) if key is not None]
+        return next((key for key in keys if "bed" in measured.runs[key].values), "")
+
+    def fit(self) -> None:
+        """Fit heater, heat capacity and loss to a run's warm-up; pressed again, take them as found."""
+        job, fitted = self._bench.job, self.fitted
+        if fitted is not None and fitted.fit is not None and fitted.job == job:
+            values = fitted.values()
+            self.fitted = None
+            self._bench.edit(lambda now: edits.with_fitted(now, values), _("bed by its own curve"))
+            return
+        key = self.run_to_fit()
+        if key:
+            run = job.measured.runs[key]
+            self._view.fit.setText(_("Fitting ..."))
+            self.fits.show(job, self._bench.catalogue, as_series(run))
+
+    def _take_fit(self, fitted: FitFound) -> None:
+        if fitted.job == self._bench.job:
+            self.fitted = fitted
+            self._tell_fit()
+
+    def _tell_fit(self) -> None:
+        view, key, fitted = self._view, self.run_to_fit(), self.fitted
+        shown = view.part == BED and bool(key)
+        view.fit.setVisible(shown)
+        view.fits.setVisible(shown)
+        if not shown:
+            return
+        label = self._bench.job.measured.runs[key].label
+        if fitted is None or fitted.job != self._bench.job:
+            view.fit.setText(_("Fit to '{run}'").format(run=label))
+            view.fits.setText("")
+            return
+        if fitted.fit is None:
+            view.fit.setText(_("Fit to '{run}'").format(run=label))
+            view.fits.setText(fitted.trouble)
+            return
+        lines = [words.fitted(one) for one in fitted.fit.found]
+        off = _("The curve lies {after} K off, {before} K before.").format(
+            after=plain(fitted.fit.misfit), before=plain(fitted.fit.misfit_before)
+        )
+        view.fits.setText("<br>".join([*lines, off]))
+        view.fit.setText(_("Take these as found"))
+
+    # what is shown
+
+    def scrub(self, time: float | None) -> None:
+        """Another moment of the bed's course; None: late in its print."""
+        self._wish = time
+        if self.found is not None and self.found.answer is not None:
+            self.found = self.found.at(time)
+            self._tell_moment()
+
+    def show_span(self, whole: bool) -> None:
+        """The strip over the warm-up, or over the whole print."""
+        self._whole = whole
+        self._tell_strip()
+
+    def show_point(self, text: str) -> None:
+        """What is read at a point of the face; nothing: the balance again."""
+        if self._view.part == BED:
+            self._view.foot.setText(text or self._balance())
+
+    def refresh(self) -> None:
+        """Take up the theme."""
+        if self._view.part == BED:
+            self._tell()
+
+    def _tell(self) -> None:
+        view, found = self._view, self.found
+        state = found.answer.worst.state if found is not None and found.answer is not None else State.UNKNOWN
+        view.tabs[BED].setText(_("Bed, {state}").format(state=_("short") if state is State.SHORT else _("over"))
+                               if state.bad else _("Bed"))  # fmt: skip
+        view.elsewhere.setText("" if view.part == BED else words.elsewhere(found.answer if found is not None else None))
+        view.elsewhere.setVisible(bool(view.elsewhere.text()))
+        if view.part != BED or found is None:
+            return
+        if found.answer is None:
+            self._tell_nothing()
+            return
+        answer, catalogue = found.answer, self._bench.catalogue
+        view.verdict.clear_trouble()
+        view.verdict.show_verdict(words.verdict(answer))
+        view.margins.show_rows(margin_rows(answer))
+        view.cautions.show_called(called_for(catalogue, answer.facts), catalogue)
+        view.levers.show_rows(lever_rows(found.job, catalogue, answer, BED))
+        gains = _("{part} gains, per step").format(part=part_label(answer.worst).lower()) if answer.strengths else ""
+        view.levers.show_advice(gains, words.enough(answer) if answer.strengths else "", "")
+        self._tell_fit()
+        soft = theme.tokens().soft
+        lines = [words.rival(one) for one in found.rivals]
+        if found.tuned is not None:
+            lines.append(words.controller(found.tuned))
+        view.rivals.setText(
+            f"<b>{_('Computed both ways')}</b><br>" + f'<span style="color:{soft}">{"<br>".join(lines)}</span>'
+            if lines
+            else ""
+        )
+        self._tell_moment()
+
+    def _tell_moment(self) -> None:
+        view, found = self._view, self.found
+        if view.part != BED or found is None or found.answer is None:
+            return
+        view.ladder.show_view(bed_ladder(found))
+        view.board.show_view(bed_picture(found))
+        view.foot.setText(self._balance())
+        view.sure.setText("")
+        self._tell_strip()
+
+    def _tell_strip(self) -> None:
+        if self._view.part == BED and self.found is not None and self.found.answer is not None:
+            shown = bed_strip(self.found, whole=self._whole)
+            if shown is not None:
+                self._view.strip.show_view(shown)
+            else:
+                self._view.strip.set_stale()
+
+    def _tell_nothing(self) -> None:
+        view = self._view
+        view.verdict.show_verdict(words.no_bed())
+        view.board.show_view(None)
+        view.margins.show_rows(())
+        view.ladder.show_view(LadderView(_("No heated bed"), (), None, ()))
+        view.levers.show_rows(lever_rows(self._bench.job, self._bench.catalogue, None, BED))
+        view.levers.show_advice("", "", "")
+        view.rivals.setText("")
+        view.foot.setText("")
+
+    def _balance(self) -> str:
+        found = self.found
+        if found is None or found.answer is None:
+            return ""
+        return f"{words.balance(found.answer)}. {words.sensor_offset(found.answer)}."

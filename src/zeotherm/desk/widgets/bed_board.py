@@ -1,0 +1,166 @@
+"""The bed's picture: the face from above, its stack in section, and what comes through the thickness."""
+
+from __future__ import annotations
+
+import numpy as np
+from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtWidgets import QWidget
+
+from zeotherm.desk import theme
+from zeotherm.desk.bedview import BedPictureView
+from zeotherm.desk.patina import Scale, Span
+from zeotherm.desk.pictures import bed as pictures
+from zeotherm.desk.widgets.painted import Painted
+from zeotherm.wording.language import _
+from zeotherm.wording.numbers import plain, with_unit
+
+LOW = 430  # px of height below which the profile and the section go
+SLIM = 250  # px of width below which the section goes
+LEAST_PROFILE, PROFILE = 64, 130  # px of height
+STEP_MM = 10.0
+
+
+class BedBoard(Painted):
+    """Paints a `BedPictureView`; tells what is read at a point, by mouse or arrow keys."""
+
+    pointed = pyqtSignal(str)
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._view: BedPictureView | None = None
+        self._scale: Scale = Span.COOL.value
+        self._stale = False
+        self._point: tuple[float, float] | None = None  # mm from the middle
+        self._plan = QRectF()
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self.setMouseTracking(True)
+        self.setAccessibleName(_("The bed from above and in section"))
+        self.setMinimumSize(300, 220)
+
+    @property
+    def view(self) -> BedPictureView | None:
+        """What is shown."""
+        return self._view
+
+    def show_view(self, view: BedPictureView | None) -> None:
+        self._view, self._stale = view, False
+        self.setAccessibleDescription(view.spoken if view else _("No heated bed"))
+        self.update()
+
+    def set_stale(self) -> None:
+        """What is shown is not of the values that are set."""
+        self._stale = True
+        self.update()
+
+    def set_scale(self, scale: Scale) -> None:
+        self._scale = scale
+        self.update()
+
+    # reading a point
+
+    def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
+        if event is None or self._view is None or not self._plan.contains(event.position()):
+            return
+        by = event.position() - self._plan.center()
+        self._read(
+            by.x() / self._plan.width() * self._view.width_mm, -by.y() / self._plan.height() * self._view.depth_mm
+        )
+
+    def leaveEvent(self, event: QEvent | None) -> None:
+        self._point = None
+        self.pointed.emit("")
+        self.update()
+        super().leaveEvent(event)
+
+    def keyPressEvent(self, event: QKeyEvent | None) -> None:
+        ways = {
+            Qt.Key.Key_Left: (-1, 0), Qt.Key.Key_Right: (1, 0), Qt.Key.Key_Up: (0, 1), Qt.Key.Key_Down: (0, -1),
+        }  # fmt: skip
+        if event is None or self._view is None or Qt.Key(event.key()) not in ways:
+            super().keyPressEvent(event)
+            return
+        x, y = self._point or (0.0, 0.0)
+        across, along = ways[Qt.Key(event.key())]
+        half_x, half_y = 0.5 * self._view.width_mm - 1.0, 0.5 * self._view.depth_mm - 1.0
+        self._read(min(max(x + STEP_MM * across, -half_x), half_x), min(max(y + STEP_MM * along, -half_y), half_y))
+
+    def _read(self, x: float, y: float) -> None:
+        assert self._view is not None
+        rows, columns = self._view.face.shape
+        row = min(int((y / self._view.depth_mm + 0.5) * rows), rows - 1)
+        column = min(int((x / self._view.width_mm + 0.5) * columns), columns - 1)
+        value = self._view.face[row, column]
+        if np.isnan(value):
+            return
+        self._point = (x, y)
+        text = _("Print face, {x} mm right and {y} mm behind the middle: {value}, {by} K from what is wanted")
+        self.pointed.emit(
+            text.format(x=plain(x, 0), y=plain(y, 0), value=with_unit(float(value), "°C"),
+                        by=plain(float(value) - self._view.aim))
+        )  # fmt: skip
+        self.update()
+
+    # painting
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        t = theme.tokens()
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.fillRect(self.rect(), t["sheet"])
+        if self._view is None:
+            painter.setFont(theme.font(13))
+            painter.setPen(t["soft"])
+            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _("No heated bed, or it is off"))
+        else:
+            painter.setOpacity(0.55 if self._stale else 1.0)
+            self._paint_all(painter, self._view)
+            painter.setOpacity(1.0)
+        if self.hasFocus():
+            painter.setPen(QPen(t["meas"], 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
+        painter.end()
+
+    def _paint_all(self, painter: QPainter, view: BedPictureView) -> None:
+        t = theme.tokens()
+        whole = QRectF(self.rect()).adjusted(20, 6, -14, -4)
+        low = whole.height() < LOW
+        left = QRectF(whole.left(), whole.top(), 0.5 * whole.width(), whole.height())
+        right = QRectF(left.right() + 16, whole.top(), whole.right() - left.right() - 16, whole.height())
+        head = theme.scaled(20)
+        painter.setFont(theme.font(13, 700))
+        painter.setPen(t["ink"])
+        painter.drawText(
+            QRectF(right.left(), right.top(), right.width(), head), Qt.AlignmentFlag.AlignVCenter, view.title
+        )
+        rows = theme.scaled(24 + 20 * len(view.interfaces))
+        stack = QRectF(left.left(), left.bottom() - rows, left.width(), rows)
+        if stack.top() - left.top() > theme.scaled(150) and left.width() >= theme.scaled(SLIM):
+            painter.drawText(QRectF(left.left(), left.top(), left.width(), head), Qt.AlignmentFlag.AlignVCenter,
+                             _("Section at the edge, thickness to scale"))  # fmt: skip
+            section = QRectF(left.left(), left.top() + head, left.width(), stack.top() - left.top() - head - 6)
+            pictures.paint_section(painter, view, section, self._scale)
+        else:
+            stack = QRectF(left.left(), left.top(), left.width(), min(rows * 1.15, left.height()))
+        pictures.paint_stack(painter, view.interfaces, stack, self._scale)
+        values = theme.scaled(82)
+        profile = 0 if low else theme.scaled(84)
+        room = QRectF(right.left(), right.top() + head + 2, right.width(), right.height() - head - values - profile - 8)
+        self._plan = pictures.plan_box(view, room)
+        pictures.paint_plan(painter, view, self._plan, self._scale, self.devicePixelRatioF())
+        pictures.paint_pins(painter, view, self._plan)
+        if self._point is not None:
+            x, y = self._point
+            at = QPointF(
+                self._plan.center().x() + x / view.width_mm * self._plan.width(),
+                self._plan.center().y() - y / view.depth_mm * self._plan.height(),
+            )
+            painter.setPen(QPen(t["meas"], 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawEllipse(at, 5, 5)
+        top = self._plan.bottom() + 8
+        pictures.paint_values(painter, view, QRectF(right.left(), top, right.width(), values))
+        foot = min(whole.bottom() - top - values - 2, theme.scaled(PROFILE))
+        if foot >= theme.scaled(LEAST_PROFILE):
+            pictures.paint_profile(painter, view, QRectF(right.left(), top + values + 2, right.width(), foot))
