@@ -342,3 +342,62 @@ def test_own_procedures_are_checked(tmp_path: Path):
     assert "line 2" in wrong.output or "line 1" in wrong.output
     path.write_text("[choices.pull]\nusual = 'warm'\n")
     assert "nothing wrong" in run("check-own", str(path)).output
+
+
+DUNLIN = next(str(path) for path in demo_jobs() if "dunlin" in path.name)
+
+
+def test_bed_tells_stack_margins_and_surprises():
+    found = run("bed", DUNLIN)
+    assert found.exit_code == 0
+    assert "later than it is wanted" in found.stdout
+    assert "Magnet sheet" in found.stdout
+    assert "corner drop" in found.stdout
+    data = json.loads(run("bed", DUNLIN, "--json").stdout)
+    assert data["course"]["energy_closure"] < 1e-6
+    assert data["share_within_2_k"] < 0.4
+    assert {one["limit"] for one in data["margins"]} >= {"bed_corner", "bed_ready", "bed_magnet"}
+    assert all(one["band"] for one in data["margins"] if one["room"] is not None)
+
+
+def test_bed_size_blocks_foam_sizes_a_pad_and_writes_the_outline(tmp_path):
+    found = run("bed-size", DUNLIN, "--minutes", "8", "--outline", str(tmp_path / "cut.dxf"))
+    assert found.exit_code == 0
+    assert "Packaging foam (PE): blocked" in found.stdout
+    assert "W when cold" in found.stdout
+    assert (tmp_path / "cut.dxf").exists()
+    refused = run("bed-size", DUNLIN, "--outline", str(tmp_path / "cut.pdf"))
+    assert refused.exit_code == 1
+    assert ".dxf or .svg" in refused.stderr
+    rows = json.loads(run("bed-size", DUNLIN, "--json").stdout)["insulations"]
+    assert any(row["allowed"] for row in rows)
+
+
+def test_bed_fit_reads_the_beds_own_curve():
+    log = Path(DUNLIN).with_name("3-dunlin-run1.csv")
+    data = json.loads(run("bed-fit", DUNLIN, str(log), "--json").stdout)
+    found = {one["name"]: one for one in data["found"]}
+    assert data["misfit_k"] < data["misfit_before_k"]
+    assert abs(found["heater"]["after"] - 286.0) < 20.0  # what the virtual bed has
+    assert found["heater"]["band"] < found["heater"]["band_before"]
+    assert "by its curve" in run("bed-fit", DUNLIN, str(log)).stdout
+    refused = run("bed-fit", DUNLIN, DUNLIN)
+    assert refused.exit_code == 1
+
+
+def test_a_job_without_a_bed_is_told_so(tmp_path):
+    data = json.loads(Path(DUNLIN).read_text(encoding="utf-8"))
+    data["found"]["bed"]["target_c"] = 0.0
+    job = tmp_path / "cold.json"
+    job.write_text(json.dumps(data), encoding="utf-8")
+    assert "no heated bed" in run("bed", str(job)).stderr
+    data["found"]["bed"] |= {"target_c": 75.0, "sensor_x_mm": 260.0}
+    job.write_text(json.dumps(data), encoding="utf-8")
+    assert run("bed", str(job)).exit_code == 1
+
+
+def test_bed_tune_writes_the_lines():
+    found = run("bed-tune", DUNLIN)
+    assert found.exit_code == 0
+    assert "M304 P" in found.stdout
+    assert "protection" in found.stdout

@@ -49,7 +49,7 @@ def settle(qtbot, window: Window) -> None:
 
 def type_line(qtbot, window: Window, text: str) -> None:
     """Type as a person does: the first letter anywhere, then Enter."""
-    shown = window.explain.cutaway if window.explain.isVisible() else window.stack.currentWidget()
+    shown = window.explain.picture if window.explain.isVisible() else window.stack.currentWidget()
     window.activateWindow()  # a dialog that was closed may have had the focus
     shown.setFocus()
     qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5000)

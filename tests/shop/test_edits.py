@@ -88,3 +88,23 @@ def test_options_are_made_of_trials_and_of_lines_and_taken_into_sets():
             edits.line_as_variant(job, line)
     with pytest.raises(edits.RefusedError, match="Nothing is on trial"):
         edits.trial_as_variant(Job())
+
+
+def test_a_bed_of_another_kind_comes_with_its_own(demo):
+    job = edits.with_value(demo("Dunlin"), "bed.part", "round_bed")
+    bed = job.setup().bed
+    assert (bed.heater_w, bed.sheet, bed.clearance_mm) == (240.0, "glass", 35.0)
+    again, _told = edits.apply_line(demo("Dunlin"), "bed kind large")
+    assert again.setup().bed.heater_w == 800.0
+
+
+def test_a_fit_is_taken_as_found_with_its_bands(demo):
+    job = edits.with_fitted(demo("Dunlin"), {"bed.heater_w": (301.0, 9.0), "corrections.bed_film": (0.91, 0.1)})
+    assert job.found.bed.heater_w == 301.0
+    assert job.tolerances == {"bed.heater_w": 9.0, "corrections.bed_film": 0.1}
+    assert not job.trial
+
+
+def test_a_sensor_off_the_plate_is_refused(demo):
+    with pytest.raises(edits.RefusedError, match="ends 200 mm"):
+        edits.with_value(demo("Dunlin"), "bed.sensor_x_mm", 250.0)

@@ -143,10 +143,16 @@ def _random(draw: dict) -> Setup:
     )
 
 
+DEEP_MM = -3.0  # of a front that has left the neck for the sink
+
+
 @settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)
 @given(SETUPS)
 def test_no_hardship_ever_gains_margin(draw):
-    """Warmer air, weaker fan, a blocked guard, longer retraction, a drier sink joint."""
+    """Warmer air, weaker fan, a blocked guard, longer retraction, a drier sink joint.
+
+    The last only while the front stands near the neck: a joint that keeps heat out of the sink cools what is far above.
+    """
     setup = _random(draw)
     before = solve_hotend(setup, shipped()).readout.values
     hardships = {
@@ -158,6 +164,8 @@ def test_no_hardship_ever_gains_margin(draw):
     }
     for path, value in hardships.items():
         after = solve_hotend(patched(setup, patch_at(path, value)), shipped()).readout.values
+        if path == "hotend.sink_joint" and before["creep_margin"] < DEEP_MM:
+            continue
         for key in ("creep_margin", "creep_after_retraction"):
             assert after[key] <= before[key] + 1e-4, (path, key)
 

@@ -124,6 +124,6 @@ def test_meter_readings_in_words(read, text):
 
 
 def test_no_bed_no_reading():
-    unheated = next(key for key, bed in CATALOGUE.beds.items() if bed.power_w.value <= 0.0)
+    unheated = next(key for key, bed in CATALOGUE.beds.items() if bed.heater.power_w <= 0.0)
     setup = patched(Setup(), {"bed": {"part": unheated}})
     assert [words.ohm_finding(one) for one in cold_ohms(setup, CATALOGUE, Ohms())][-1] == "Bed: none fitted"

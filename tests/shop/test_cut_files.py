@@ -1,0 +1,59 @@
+"""An insulation's outline, written and read back."""
+
+from __future__ import annotations
+
+import math
+from io import StringIO
+from xml.etree import ElementTree
+
+import ezdxf
+import pytest
+
+from tests.core.test_bed import CATALOGUE, setup_of
+from zeotherm.core.judgement.bed.cutting import outline
+from zeotherm.shop.cut_files import as_dxf, as_svg, write_outline
+from zeotherm.shop.errors import ShopError
+
+NAMESPACE = "{http://www.w3.org/2000/svg}"
+
+
+def cut(kind: str = "wide_bed", **bed: float | str):
+    return outline(CATALOGUE.beds[kind], setup_of(kind, insulation="felt", **bed).bed, CATALOGUE)
+
+
+def test_a_dxf_holds_the_outline_its_holes_and_its_unit():
+    drawing = ezdxf.read(StringIO(as_dxf(cut())))
+    space = drawing.modelspace()
+    edge = space.query("LWPOLYLINE").first
+    points = [(x, y) for x, y, *_rest in edge.get_points()]
+    assert (min(x for x, _y in points), max(y for _x, y in points)) == (-200.0, 150.0)
+    area = 0.5 * abs(sum(a[0] * b[1] - b[0] * a[1] for a, b in zip(points, [*points[1:], points[0]], strict=True)))
+    holes = space.query("CIRCLE")
+    assert len(holes) == 4
+    assert area - sum(math.pi * hole.dxf.radius**2 for hole in holes) == pytest.approx(cut().area)
+    assert drawing.units == 4  # millimetres
+    assert not drawing.audit().errors
+
+
+def test_round_and_open_outlines():
+    rounded = ezdxf.read(StringIO(as_dxf(cut("round_bed", cover="border")))).modelspace()
+    radii = sorted(one.dxf.radius for one in rounded.query("CIRCLE"))
+    assert radii[-1] == 130.0
+    assert 0.3 * 260.0 in radii
+    open_in_the_middle = ezdxf.read(StringIO(as_dxf(cut(cover="border")))).modelspace()
+    assert len(open_in_the_middle.query("LWPOLYLINE")) == 2
+
+
+def test_an_svg_is_at_full_size():
+    root = ElementTree.fromstring(as_svg(cut()))
+    assert root.attrib["width"] == "410mm"
+    assert root.attrib["viewBox"].endswith("410 310")
+    assert len(root.findall(f".//{NAMESPACE}circle")) == 4
+    assert len(ElementTree.fromstring(as_svg(cut("round_bed", cover="border"))).findall(f".//{NAMESPACE}ellipse")) == 2
+
+
+def test_other_endings_are_refused(tmp_path):
+    write_outline(tmp_path / "felt.DXF", cut())
+    assert (tmp_path / "felt.DXF").stat().st_size > 1000
+    with pytest.raises(ShopError, match=r"\.dxf or \.svg"):
+        write_outline(tmp_path / "felt.pdf", cut())
