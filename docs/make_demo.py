@@ -1,4 +1,4 @@
-"""The measured part of the demo: Curlew's runs and thermal pictures, by the virtual printer."""
+"""The measured part of the demo: Curlew's runs and pictures by the virtual printer, Dunlin's by the virtual bed."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.measured import Run
 from zeotherm.core.runs.series import Series
 from zeotherm.shop.run_files import as_csv
+from zeotherm.shop.virtual_bed import BedSetting, bed_day, picture
 from zeotherm.shop.virtual_printer import Row, Setting, day, thermal_picture
 
 DEMO = Path(zeotherm.__file__).parent / "demo"
@@ -29,6 +30,14 @@ RUNS = {
              Setting(lint=0.35, lint_grows=0.004, vents=0.6, room_shift=0.4, idle_min=3.0, start_h=9.55),
              {**SAME, "sink_fan": "23.5 V, guard clean", "lid": "vents 60 % open", "mains": 230.0}),
 }  # fmt: skip
+BEDS = {
+    "run1": ("as found", BedSetting(), {"underside": "bare", "mains": 230.0}),
+    "run2": ("felt under the bed", BedSetting(insulation=0.010, room=7.4, seed=8, start_h=7.6),
+             {"underside": "felt 10 mm", "mains": 231.0}),
+}  # fmt: skip
+BED_CHANNELS = {"bed": "bed", "target": "target_bed", "watts": "power", "room": "room"}
+BED_SAME = {"bed": 75.0, "meter": 98.9}
+FACE = 0.92  # emissivity of the bed's film
 PICTURES = {"picture1": ("as found", 50.0, 17.6, 0.0), "picture2": ("guard clean, vents open", 50.0, 18.0, 0.8)}
 
 
@@ -65,8 +74,33 @@ def picture_text(key: str) -> str:
     )
 
 
+def bed_run_text(key: str) -> str:
+    """One of Dunlin's runs as a file."""
+    label, setting, conditions = BEDS[key]
+    rows, _face = bed_day(setting)
+    clock = np.array([row.clock_h for row in rows]) * 3600.0
+    columns = {to: np.array([getattr(row, name) for row in rows]) for name, to in BED_CHANNELS.items()}
+    series = Series(np.round(clock - clock[0], 3), columns, round(rows[0].clock_h, 6))
+    run = Run(label=label, source="console log and plug meter", rows=len(rows), time_s=[0.0], values={},
+              conditions={**BED_SAME, **conditions})  # fmt: skip
+    return as_csv(series, run, shipped())
+
+
+def bed_picture_text() -> str:
+    """Dunlin's bed as the camera sees it late in the first run, the back at the top."""
+    label, setting, _conditions = BEDS["run1"]
+    _rows, face = bed_day(setting)
+    shot = picture(face, setting.room, emissivity=FACE)
+    head = [f"# label: {label}", "# region bed: 0 0 100 100", f"# emissivity: {FACE}", f"# mirrors: {setting.room}",
+            "# bed from above, camera at emissivity 1; °C"]  # fmt: skip
+    return "\n".join([*head, *(",".join(f"{value:.1f}" for value in row) for row in shot)]) + "\n"
+
+
 def main() -> int:
     """Write all of them."""
+    for key in BEDS:
+        (DEMO / f"3-dunlin-{key}.csv").write_text(bed_run_text(key), encoding="utf-8")
+    (DEMO / "3-dunlin-picture1.csv").write_text(bed_picture_text(), encoding="utf-8")
     for key in RUNS:
         (DEMO / f"2-curlew-{key}.csv").write_text(run_text(key), encoding="utf-8")
     for key in PICTURES:

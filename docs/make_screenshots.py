@@ -19,23 +19,23 @@ HERE = Path(__file__).parent / "screenshots"
 INTAKE = ("forget fan air in", "forget sink base", "jams", "late", "fan weak")
 SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain.png": ("light", (1280, 800), "explain", "Curlew", ()),
-    "explain-dark.png": ("dark", (1280, 800), "explain", "Curlew", ()),
     "explain-trial.png": ("light", (1280, 800), "explain", "Curlew", ("vents 60 %", "guard 10 %")),
     "explain-morning.png": ("light", (1280, 800), "morning", "Curlew", ()),
     "explain-lined.png": ("light", (1280, 800), "explain", "Gannet", ()),
     "explain-flow.png": ("dark", (1280, 800), "explain", "Dunlin", ()),
+    "explain-bed.png": ("light", (1280, 800), "bed", "Dunlin", ()),
+    "explain-bed-dark.png": ("dark", (1280, 800), "bed", "Dunlin", ("insulation felt",)),
     "choose.png": ("light", (1280, 800), "choose", "Curlew", ()),
+    "choose-size.png": ("light", (1280, 800), "size", "Dunlin", ()),
     "choose-dark.png": ("dark", (1280, 800), "choose", "Curlew", ()),
     "intake.png": ("light", (1280, 800), "intake", "Curlew", INTAKE),
     "intake-dark.png": ("dark", (1280, 800), "intake", "Gannet", ("jams", "late", "bulb", "hand feed hard")),
     "measure.png": ("light", (1280, 800), "measure", "Curlew", ()),
     "measure-dark.png": ("dark", (1280, 800), "measure:apart", "Curlew", ()),
     "measure-pictures.png": ("light", (1280, 800), "measure:pictures", "Curlew", ()),
-    "measure-test.png": ("light", (1280, 800), "measure:test", "Curlew", ()),
     "do.png": ("light", (1280, 800), "do:cool", "Curlew", ()),
     "do-dark.png": ("dark", (1280, 800), "do:hot", "Curlew", ()),
     "jobs.png": ("light", (1280, 800), "jobs", "Curlew", ()),
-    "jobs-dark.png": ("dark", (1280, 800), "jobs", "Curlew", ()),
     "report.png": ("light", (1280, 800), "report", "Curlew", ()),
 }
 
@@ -74,6 +74,10 @@ def shoot(name: str, folder: Path) -> None:
         _measure(window, view.partition(":")[2])
     elif view.startswith("do"):
         _do(window, view.partition(":")[2])
+    elif view == "bed":
+        _bed(window)
+    elif view == "size":
+        _size(window)
     elif view == "morning":
         window.bench.scrub(2.0 * 3600.0)
         settle(window)
@@ -92,6 +96,29 @@ def _choose(window: Window) -> None:
     for _ in range(1500):
         QTest.qWait(20)
         if told and told[-1].searched and not window.choose.room.busy:
+            break
+    QTest.qWait(100)
+
+
+def _bed(window: Window) -> None:
+    """Wait until the bed is answered in full."""
+    window.explain.turn_to("bed")
+    for _ in range(1500):
+        QTest.qWait(20)
+        found = window.explain.bed.found
+        if found is not None and found.job == window.bench.job and found.answer is not None and found.answer.strengths:
+            break
+    QTest.qWait(100)
+
+
+def _size(window: Window) -> None:
+    """Wait until the bed is sized."""
+    _choose(window)
+    window.choose.turn_to("size")
+    for _ in range(1500):
+        QTest.qWait(20)
+        found = window.choose.sizing.found
+        if found is not None and found.done and not window.choose.sizing.room.busy:
             break
     QTest.qWait(100)
 
