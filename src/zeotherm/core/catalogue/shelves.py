@@ -150,29 +150,78 @@ class Direction(Entry):
     reach: Positive
 
 
-class CaseShape(Entry):
-    """What closes a machine in, as one volume of air."""
-
-    label: str
-    air_j_k: Positive
-    wall_j_k: Positive
-    inner_w_k: Positive
-    outer_w_k: Positive
-    leak_w_k: Positive
-    vent_cm2: Figure
-    rise_mm: Positive
-
-
 class Layer(Entry):
-    """One layer of a bed."""
+    """One layer of a bed or a wall."""
 
     name: str
     material: str
     mm: Annotated[float, Field(gt=0, le=60)]
 
 
-class Void(Entry):
-    """A rectangle without heater, by its middle from the bed's middle [mm]."""
+class CaseShape(Entry):
+    """What closes a machine in: inner size, walls, window, openings, contents. Without walls it stands open."""
+
+    label: str
+    width_mm: Annotated[float, Field(ge=100, le=3000)]
+    depth_mm: Annotated[float, Field(ge=100, le=3000)]
+    height_mm: Annotated[float, Field(ge=100, le=3000)]
+    walls: str | None = None
+    window: str | None = None
+    window_pct: Annotated[float, Field(ge=0, le=100)] = 0.0  # of its front
+    open_w_k: Positive | None = None  # of what stands open
+    content_j_k: Positive
+    gap_cm2: Figure
+    vent_cm2: Figure
+    rise_mm: Positive
+
+    @model_validator(mode="after")
+    def _walls_or_open(self) -> CaseShape:
+        if (self.walls is None) == (self.open_w_k is None):
+            raise ValueError("a case has walls, or stands open by open_w_k: one of the two")
+        return self
+
+
+class PanelKind(Entry):
+    """What a wall is built of, layers from the inside out."""
+
+    label: str
+    layers: Annotated[tuple[Layer, ...], Field(min_length=1)]
+
+
+class Lining(Entry):
+    """What is fitted inside the walls of an enclosure."""
+
+    label: str
+    layer: Layer | None = None
+
+
+class Place(Entry):
+    """Where electronics sit: shares of the case's air about them, and of its upper half in that."""
+
+    label: str
+    inside: Annotated[float, Field(ge=0, le=1)]
+    high: Annotated[float, Field(ge=0, le=1)]
+
+
+class Occupant(Entry):
+    """What sits in or about an enclosure, and how far it stands above the air it sits in."""
+
+    label: str
+    station: str
+    at: str = ""  # the choice that says where
+    high: Annotated[float, Field(ge=0, le=1)] = 0.0
+    rise_k: Figure
+
+
+class HeaterPlace(Entry):
+    """Where an enclosure's heater stands."""
+
+    label: str
+    high: bool
+
+
+class Patch(Entry):
+    """A rectangle of a bed, by its middle from the bed's middle [mm]."""
 
     x_mm: float
     y_mm: float
@@ -187,7 +236,8 @@ class BedHeater(Entry):
     power_w: Annotated[float, Field(ge=0)]
     rated_v: Annotated[float, Field(gt=0)]
     border_mm: Annotated[float, Field(ge=0)]
-    voids: tuple[Void, ...] = ()
+    voids: tuple[Patch, ...] = ()
+    wires: Patch | None = None  # where its wires may lift it off the plate; none: it cannot come off
 
 
 class BedShape(Entry):
@@ -258,6 +308,13 @@ class Cover(Entry):
     inner: Annotated[float, Field(ge=0, lt=1)]
 
 
+class BedControl(Entry):
+    """How a bed's heater follows its sensor; none: it holds without fault."""
+
+    label: str
+    law: Literal["relay", "proportional", "pid"] | None = None
+
+
 class AirSource(Entry):
     """Where the sink's fan takes its air."""
 
@@ -324,7 +381,7 @@ class Limit(Entry):
     """What a station may reach, where that figure comes from, and what breaks beyond it."""
 
     station: str
-    part: Literal["hotend", "bed"] = "hotend"
+    part: Literal["hotend", "bed", "case"] = "hotend"
     kind: Literal["ceiling", "floor"]
     breaks: str
     figure: str = ""
@@ -373,7 +430,7 @@ class Remedy(Entry):
 class Lever(Entry):
     """Something the bench can try, and the span of its slider."""
 
-    parts: tuple[Literal["hotend", "bed"], ...] = ("hotend",)  # whose margins it moves
+    parts: tuple[Literal["hotend", "bed", "case"], ...] = ("hotend",)  # whose margins it moves
     when: Literal["stated", "computed", "always"] = "always"
     needs: str = ""  # a choice that must not be "none" for the lever to move anything
     low: float = 0.0
@@ -409,11 +466,17 @@ class Catalogue(Entry):
     fans: dict[str, Fan]
     directions: dict[str, Direction]
     cases: dict[str, CaseShape]
+    panels: dict[str, PanelKind]
+    linings: dict[str, Lining]
+    heater_places: dict[str, HeaterPlace]
+    places: dict[str, Place]
+    occupants: dict[str, Occupant]
     beds: dict[str, BedShape]
     bed_heaters: dict[str, HeaterKind]
     sheets: dict[str, Sheet]
     insulations: dict[str, Insulation]
     covers: dict[str, Cover]
+    controls: dict[str, BedControl]
     air_sources: dict[str, AirSource]
     fan_rules: dict[str, FanRule]
     hotends: dict[str, HotendShape]
@@ -454,12 +517,17 @@ class Catalogue(Entry):
         return self
 
     @model_validator(mode="after")
-    def _beds_are_made_of_what_is_there(self) -> Catalogue:
+    def _layers_are_of_what_is_there(self) -> Catalogue:
         made = {f"beds.{key}": bed.layers for key, bed in self.beds.items()}
         made |= {f"sheets.{key}": sheet.layers for key, sheet in self.sheets.items()}
+        made |= {f"panels.{key}": panel.layers for key, panel in self.panels.items()}
+        made |= {f"linings.{key}": (one.layer,) for key, one in self.linings.items() if one.layer is not None}
         for where, layers in made.items():
             if missing := [layer.material for layer in layers if layer.material not in self.materials]:
                 raise ValueError(f"{where}.layers: there is no material '{missing[0]}'")
+        for key, case in self.cases.items():
+            if missing := [one for one in (case.walls, case.window) if one is not None and one not in self.panels]:
+                raise ValueError(f"cases.{key}: there is no panel '{missing[0]}'")
         for key, bed in self.beds.items():
             for name, known in ((bed.heater.kind, self.bed_heaters), (bed.sheet, self.sheets)):
                 if name not in known:

@@ -174,6 +174,76 @@ class Bed(Document):
         help="Share of the print face under the part and its brim, which keep its heat in.",
     )
 
+    lifted_mm: float = quantity(
+        0.0,
+        "Heater lifted at its wires",
+        "mm",
+        0,
+        6,
+        step=0.5,
+        relative=0.4,
+        names=("lifted", "heater lifted", "bulge"),
+        help="Air between heater and plate where its wires or a bulge lift it off; 0 where it lies flat.",
+    )
+    control: str = choice(
+        "steady",
+        "Bed control",
+        "controls",
+        names=("bed control", "bed controller", "bed thermostat"),
+        help="How the heater follows the sensor. Held evenly: as a control without fault would.",
+    )
+    band_k: float = quantity(
+        1.0,
+        "Bed control's band",
+        "K",
+        0.1,
+        30,
+        step=0.5,
+        names=("bed band", "bed hysteresis"),
+        help="Switched: off so far above the set value, on so far below. In proportion: full power so far below.",
+    )
+    gain_p: float = quantity(
+        60.0,
+        "Bed control P",
+        "1/K",
+        0,
+        5000,
+        step=10,
+        names=("bed p", "bed gain p"),
+        help="Of a control of three terms, in steps of 255 of full power for each kelvin.",
+    )
+    gain_i: float = quantity(
+        0.5,
+        "Bed control I",
+        "1/Ks",
+        0,
+        500,
+        step=0.1,
+        names=("bed i", "bed gain i"),
+        help="Of a control of three terms, in steps of 255 for each kelvin and second.",
+    )
+    gain_d: float = quantity(
+        100.0,
+        "Bed control D",
+        "s/K",
+        0,
+        20000,
+        step=50,
+        names=("bed d", "bed gain d"),
+        help="Of a control of three terms, in steps of 255 for each kelvin a second.",
+    )
+    sensor_lag_s: float = quantity(
+        6.0,
+        "Bed sensor lags by",
+        "s",
+        0.5,
+        120,
+        step=2,
+        relative=0.5,
+        names=("bed lag", "sensor lag", "bed sensor lag"),
+        help="How long the sensor in its pocket takes to follow: about 6 s well seated, a minute hanging loose.",
+    )
+
     @model_validator(mode="before")
     @classmethod
     def _before_beds_were_described(cls, data: Any) -> Any:

@@ -15,7 +15,7 @@ from zeotherm.core.machine.patches import Patch, merged
 from zeotherm.core.machine.quantity import Document, choice, quantity
 from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
 
-VERSION = "1.5"
+VERSION = "1.6"
 
 
 class Hotend(Document):
@@ -257,6 +257,17 @@ class Corrections(Document):
         relative=0.25,
         names=("block loss",),
         help="Measured loss of the bare block over the computed. Covers the spread of published correlations.",
+    )
+    case_film: float = quantity(
+        1.0,
+        "Case's films, of computed",
+        "x",
+        0.2,
+        5,
+        step=0.1,
+        relative=0.2,
+        names=("case film", "case loss"),
+        help="Measured loss of the case by its air over the computed. Covers the spread of published correlations.",
     )
     bed_film: float = quantity(
         1.0,

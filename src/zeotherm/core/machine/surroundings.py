@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from zeotherm.core.machine.quantity import Document, choice, quantity
 
@@ -110,8 +110,14 @@ class Room(Document):
     )
 
 
+SIZES = {  # of the kinds before format 1.6 [mm]
+    "open_frame": (400.0, 400.0, 450.0), "side_vented": (370.0, 350.0, 370.0), "bench_locker": (560.0, 520.0, 560.0),
+    "panelled_frame": (480.0, 480.0, 520.0),
+}  # fmt: skip
+
+
 class Case(Document):
-    """The case or enclosure: one volume of air for now."""
+    """The case or enclosure."""
 
     part: str = choice(
         "open_frame", "Case", "cases", names=("case", "enclosure"), help="What closes the machine in, if anything."
@@ -127,6 +133,144 @@ class Case(Document):
         names=("vents", "vent", "door", "vents open"),
         help="Share of the case's vents, lid or door that stands open.",
     )
+    width_mm: float = quantity(
+        400.0,
+        "Case width",
+        "mm",
+        100,
+        3000,
+        step=20,
+        tolerance=5.0,
+        names=("case width", "enclosure width"),
+        help="Inside, seen from the front.",
+    )
+    depth_mm: float = quantity(
+        400.0,
+        "Case depth",
+        "mm",
+        100,
+        3000,
+        step=20,
+        tolerance=5.0,
+        names=("case depth", "enclosure depth"),
+        help="Inside, from front to back.",
+    )
+    height_mm: float = quantity(
+        450.0,
+        "Case height",
+        "mm",
+        100,
+        3000,
+        step=20,
+        tolerance=5.0,
+        names=("case height", "enclosure height"),
+        help="Inside, from floor to roof.",
+    )
+    lining: str = choice(
+        "none",
+        "Case lining",
+        "linings",
+        names=("lining", "case lining"),
+        help="What is fitted inside its walls; windows stay as they are.",
+    )
+    exhaust_m3h: float = quantity(
+        0.0,
+        "Exhaust fan",
+        "m³/h",
+        0,
+        500,
+        step=5,
+        relative=0.25,
+        names=("exhaust", "exhaust fan"),
+        help="Air that a fan blows out of the case; as much comes in from the room.",
+    )
+    recirculation_m3h: float = quantity(
+        0.0,
+        "Recirculating fan",
+        "m³/h",
+        0,
+        500,
+        step=10,
+        relative=0.25,
+        names=("recirculation", "recirculating fan", "mixing fan"),
+        help="Air that a filter or mixing fan turns over inside.",
+    )
+    heater_w: float = quantity(
+        0.0,
+        "Case heater",
+        "W",
+        0,
+        3000,
+        step=50,
+        relative=0.1,
+        names=("case heater", "chamber heater"),
+        help="Power of a heater for the case's air; 0 without one.",
+    )
+    heater_at: str = choice(
+        "floor",
+        "Case heater's place",
+        "heater_places",
+        names=("heater place", "case heater at"),
+        help="Where the heater gives its heat.",
+    )
+    target_c: float = quantity(
+        0.0,
+        "Case wanted",
+        "°C",
+        0,
+        150,
+        step=5,
+        tolerance=1.5,
+        names=("case wanted", "chamber", "chamber target"),
+        help="Set value of the case's heater; 0 leaves it to itself.",
+    )
+    sensor_pct: float = quantity(
+        50.0,
+        "Case sensor's height",
+        "%",
+        0,
+        100,
+        step=10,
+        tolerance=5.0,
+        names=("case sensor", "chamber sensor height"),
+        help="How high the control's sensor sits, of the case's height.",
+    )
+    cutout_c: float = quantity(
+        0.0,
+        "Case heater's cut-out",
+        "°C",
+        0,
+        200,
+        step=5,
+        tolerance=5.0,
+        names=("cut-out", "cutout", "case cut-out"),
+        help="Where a switch of its own, apart from the control, takes the heater off; 0: there is none.",
+    )
+    supply_at: str = choice(
+        "outside", "Supply sits", "places", names=("supply at", "supply sits"), help="Where the power supply sits."
+    )
+    board_at: str = choice(
+        "outside", "Board sits", "places", names=("board at", "board sits"), help="Where the controller board sits."
+    )
+    spool_at: str = choice(
+        "outside", "Spool sits", "places", names=("spool at", "spool sits"), help="Where the spool hangs."
+    )
+    printed_plastic: str = choice(
+        "petg",
+        "Printed parts inside",
+        "filaments",
+        names=("printed parts", "printed plastic"),
+        help="The plastic of the machine's own printed parts inside the case.",
+    )
+
+    @model_validator(mode="before")
+    @classmethod
+    def _before_cases_had_sizes(cls, data: Any) -> Any:
+        """Up to format 1.5 a case was its kind."""
+        if not isinstance(data, dict) or data.get("part") not in SIZES:
+            return data
+        sides = zip(("width_mm", "depth_mm", "height_mm"), SIZES[data["part"]], strict=True)
+        return {**dict(sides), **data}
 
 
 class Carriage(Document):

@@ -9,6 +9,7 @@ import numpy as np
 from zeotherm.core.physics.air import KELVIN, Number, air
 from zeotherm.core.physics.convection import GRAVITY
 
+ENTRAINMENT = 0.12  # of a plume of even speed across it
 SMOOTH = 0.05  # K, below which the square root is rounded off
 
 
@@ -29,6 +30,35 @@ def stack_conductance(
     flow = discharge * area * np.sqrt(GRAVITY * rise / (inside + KELVIN)) * root
     conductance = state.density * state.heat_capacity * flow
     return conductance, conductance * (1.0 + 0.5 * by * by / (by * by + SMOOTH * SMOOTH))
+
+
+def plume_flow(watts: float, size: float, height: float, air_c: float, pressure: float) -> float:
+    """Air that a plume draws in between its source and a height above it [m³/s].
+
+    watts: by convection [W]; size: side of a square source [m]; height [m]; air_c [°C]; pressure [Pa]. Morton, Taylor &
+    Turner, Proc. R. Soc. A 234 (1956) 1: V = 6α/5 (9α/10)^⅓ π^⅔ B^⅓ z^5/3 with B = g Q/(ρ c T) and α = 0.12, from a
+    virtual origin at which the plume is as wide as its source; less what it would hold there. Fully turbulent; close to
+    a wide source within a half.
+    """
+    if watts <= 0.0 or height <= 0.0:
+        return 0.0
+    state = air(air_c, pressure)
+    buoyancy = GRAVITY * watts / (state.density * state.heat_capacity * (air_c + KELVIN))
+    factor = 1.2 * ENTRAINMENT * (0.9 * ENTRAINMENT) ** (1 / 3) * math.pi ** (2 / 3) * buoyancy ** (1 / 3)
+    origin = size / math.sqrt(math.pi) / (1.2 * ENTRAINMENT)
+    return float(factor * ((height + origin) ** (5 / 3) - origin ** (5 / 3)))
+
+
+def exchange_of_unstable_air(by: float, area: float, air_c: float) -> float:
+    """Air that warm air below and cold air above exchange through a level [m³/s]; nought where the upper is warmer.
+
+    by: lower less upper [K]; area of the level [m²]; air_c [°C]. Epstein, J. Heat Transfer 110 (1988) 885, for openings
+    as wide as they are short: V = 0.055 √(g D⁵ ΔT/T), D of a circle of that area.
+    """
+    if by <= 0.0:
+        return 0.0
+    diameter = math.sqrt(4.0 * area / math.pi)
+    return 0.055 * math.sqrt(GRAVITY * diameter**5 * by / (air_c + KELVIN))
 
 
 def daily_course(clock_h: Number, mean: float, swing: float, warmest_h: float) -> Number:
