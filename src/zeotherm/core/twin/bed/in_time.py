@@ -231,14 +231,17 @@ def run_bed(
         ends(step)
         memory: Memory = step.end.memory
         states = [track.fields[-1], step.middle.reshape(shape), step.end.values.reshape(shape)]
-        inner = memory.power * model.heater_resistance * model.pattern
-        reads = [model.reading(state, state + inner) for state in states]  # at full power all along
-        if reads[-1] < model.inputs.target - REACHED:
+
+        def reads(state: Array) -> float:  # at full power all along
+            return model.reading(state, model.through(state, memory.power, memory.films).heater)
+
+        if reads(states[-1]) < model.inputs.target - REACHED:
             return None
+        was, middle, now = (reads(state) for state in states)
         low, high = 0.0, 1.0
         for _halving in range(24):
             share = 0.5 * (low + high)
-            beyond = within_step(reads[0], reads[1], reads[2], share) >= model.inputs.target - REACHED
+            beyond = within_step(was, middle, now, share) >= model.inputs.target - REACHED
             low, high = (low, share) if beyond else (share, high)
         warm.append(step.start + high * step.length)
         return warm[-1]

@@ -65,6 +65,7 @@ class BedInputs:
     insulation_emissivity: float
     clearance: float
     sag: float
+    lifted: float  # the heater at its wires
     face_emissivity: float
     under_emissivity: float
     film: float
@@ -114,6 +115,7 @@ QUANTITIES: dict[str, tuple[str, float]] = {
     "insulation": ("bed.insulation_mm", MM),
     "clearance": ("bed.clearance_mm", MM),
     "sag": ("bed.sag_mm", MM),
+    "lifted": ("bed.lifted_mm", MM),
     "film": ("corrections.bed_film", 1.0),
     "mass": ("corrections.bed_mass", 1.0),
     "draught": ("bed.draught_m_s", 1.0),
@@ -142,6 +144,8 @@ def resolve_bed(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float]
     insulation = take(catalogue, "insulations", bed.insulation, "bed.insulation")
     cover = take(catalogue, "covers", bed.cover, "bed.cover")
     _check_sensor(setup, shape)
+    if bed.lifted_mm > 0.0 and shape.heater.wires is None:
+        raise DoesNotFitError("bed.lifted_mm", "this heater is one with its board: nothing there can lift off.")
     layers = (*shape.layers, *sheet.layers)
     slabs = tuple(_slab(layer, catalogue.materials[layer.material]) for layer in layers)
     values, doubts = in_si(setup, QUANTITIES, known)

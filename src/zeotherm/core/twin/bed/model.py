@@ -18,13 +18,15 @@ from zeotherm.core.physics.convection import (
     nusselt_plate_up,
     rayleigh,
 )
+from zeotherm.core.physics.radiation import slope_to_surroundings
 from zeotherm.core.solver.plate import Elimination, Law, NotSettledError, Plate, PlateField, settle
 from zeotherm.core.twin.bed.inputs import BedAir, BedInputs
 from zeotherm.core.twin.bed.shape import Grid, grid, heated_at, mount_places
-from zeotherm.core.twin.bed.stack import Heated, Side
+from zeotherm.core.twin.bed.stack import Heated, Side, Values
 
 Array = npt.NDArray[np.float64]
 CELLS = 40  # along the longer side: watts within 0.1 %, the corner's drop within 3 % of a grid four times as fine
+FEW = 12  # for what is asked many times: what a change does is far less in doubt than what there is
 TURNS = 16
 SLACKER = 0.88  # of the sensor's answer to a watt that is left where the films grow with it
 SETTLED = 1e-3  # K, of the sensor
@@ -32,6 +34,7 @@ FIELD = 1e-4  # K
 FILM_SETTLED = 1e-3
 LEAST_STEP = 0.2  # K above the air at which films are taken
 COLD_C = 20.0  # at which a heater's ohms are stated
+GREY = 0.8  # emissivity between a lifted heater and its plate
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,13 +74,27 @@ class BedModel:
         return self.inputs.up_factor * above + 0.5 * self.inputs.slabs[at].resistance
 
     @cached_property
-    def heater_resistance(self) -> float:
-        """Between plate and the middle of the heater [m²K/W]; nought where the heater is the plate."""
+    def heater_resistance(self) -> Values:
+        """Between plate and the middle of the heater [m²K/W]; nought where the heater is the plate, of the plate's
+        shape where the heater is lifted off."""
         at, slabs = self.inputs.plate_at, self.inputs.slabs
         if at == 0:
             return 0.0
         between = 0.5 * slabs[0].resistance + sum(slab.resistance for slab in slabs[1:at])
-        return self.inputs.heater_factor * between + 0.5 * slabs[at].resistance
+        return self.inputs.heater_factor * between + 0.5 * slabs[at].resistance + self.lift
+
+    @cached_property
+    def lift(self) -> Values:
+        """Of the air where wires lift the heater off, still and between black faces [m²K/W]; nought where it lies flat.
+
+        Where a cell is lifted in part, its share counts as resistance: heat finds the way around within the plate.
+        """
+        wires = self.inputs.shape.heater.wires
+        if self.inputs.lifted <= 0.0 or wires is None:
+            return 0.0
+        at = max(self.inputs.target, COLD_C)
+        carried = air_at(at, self.inputs.pressure).conductivity / self.inputs.lifted
+        return self.grid.share_of(wires) / (carried + slope_to_surroundings(at, GREY))
 
     @cached_property
     def capacity(self) -> Array:
@@ -247,8 +264,11 @@ class SolvedBed:
         return self.model.available(self.through.heater)
 
 
-def solve_bed(model: BedModel, start: SolvedBed | None = None, *, power: float | None = None) -> SolvedBed:
-    """The bed at rest; start: a like one to begin with; power: fixed, else as its thermostat asks, within its heater.
+def solve_bed(
+    model: BedModel, start: SolvedBed | None = None, *, power: float | None = None, settled: float = SETTLED
+) -> SolvedBed:
+    """The bed at rest; start: a like one to begin with; power: fixed, else as its thermostat asks, within its heater;
+    settled: how near to its set value the sensor is to come [K].
 
     Raises NotSettledError.
     """
@@ -257,7 +277,10 @@ def solve_bed(model: BedModel, start: SolvedBed | None = None, *, power: float |
     watts = power if power is not None else 0.0
     if start is not None and start.plate.shape == model.grid.inside.shape:
         plate, films = np.nan_to_num(start.plate, nan=air.above), start.films
-        watts = watts if fixed else max(start.power, 1.0)
+        if not fixed:
+            was = start.model.inputs.target - start.model.air.above
+            by = (given.target - air.above) / was if start.holds and was > 1.0 else 1.0
+            plate, watts = air.above + by * (plate - start.model.air.above), max(by * start.power, 1.0)
     else:
         guess = given.target if not fixed else air.above + 20.0
         plate, films = np.full(model.grid.inside.shape, guess), model.films(guess, guess)
@@ -265,9 +288,9 @@ def solve_bed(model: BedModel, start: SolvedBed | None = None, *, power: float |
             watts = _first_power(model, guess, films)
     watts = min(watts, given.heater) if power is None else watts
     tried: list[tuple[float, float]] = []
-    linear = 0.0
+    linear, nearly, same = 0.0, FIELD * settled / SETTLED, FILM_SETTLED * max(settled / SETTLED, 1.0) ** 0.5
     for _turn in range(TURNS):
-        field = settle(model.plate, watts * model.pattern, model.law(watts, films), air.below, plate, FIELD)
+        field = settle(model.plate, watts * model.pattern, model.law(watts, films), air.below, plate, nearly)
         plate = np.nan_to_num(field.temperature, nan=air.above)
         at = model.through(plate, watts, films)
         inside = model.grid.inside
@@ -276,12 +299,12 @@ def solve_bed(model: BedModel, start: SolvedBed | None = None, *, power: float |
         used, films = films, fresh
         most = model.available(at.heater) if power is None else watts
         if fixed:
-            if moved < FILM_SETTLED:
+            if moved < same:
                 return SolvedBed(model, field.temperature, watts, used, False, field)
             continue
         miss = given.target - model.reading(plate, at.heater)
         at_most = watts >= most - 1e-6 and miss > 0.0
-        if moved < FILM_SETTLED and (abs(miss) < SETTLED or (at_most and abs(watts - most) < 1e-4 * most)):
+        if moved < same and (abs(miss) < settled or (at_most and abs(watts - most) < 1e-4 * most)):
             return SolvedBed(model, field.temperature, watts, used, not at_most, field)
         tried.append((watts, miss))
         linear = linear or _watts_a_kelvin(model, at)

@@ -78,9 +78,9 @@ def place(model: BedModel, name: str) -> tuple[float, float]:
     )
 
 
-def at_place(solved: SolvedBed, name: str, values: Array) -> float:
+def at_place(model: BedModel, name: str, values: Array) -> float:
     """A field's value at a named place."""
-    weights = solved.model.grid.weights(*place(solved.model, name))
+    weights = model.grid.weights(*place(model, name))
     near = weights > 0.0
     return float((weights[near] * values[near]).sum())
 
@@ -89,7 +89,7 @@ def read_bed(solved: SolvedBed) -> BedReadout:
     """Everything there is to say of a solved bed."""
     model, at = solved.model, solved.through
     inside, area = model.grid.inside, model.grid.area
-    face = {name: at_place(solved, name, at.face) for name in PLACES}
+    face = {name: at_place(model, name, at.face) for name in PLACES}
     edge, corner = min(EDGES, key=lambda name: face[name]), min(CORNERS, key=lambda name: face[name])
     plate = np.nan_to_num(solved.plate, nan=model.air.below)
     values = {
@@ -137,7 +137,7 @@ def _through(solved: SolvedBed) -> list[tuple[Slab, Array, Array]]:
         elif n == 0:
             low, high = at.heater - half * at.down, at.heater - factor * half * inner
         elif n < plate_at:
-            low = found[-1][2]
+            low = found[-1][2] - (model.lift * inner if n == 1 else 0.0)
             high = low - factor * slab.resistance * inner
         else:
             low = found[-1][2]
@@ -156,17 +156,16 @@ def _hottest(solved: SolvedBed) -> dict[str, float]:
 
 
 def _interfaces(solved: SolvedBed) -> tuple[Interface, ...]:
-    layers = _through(solved)
-    model = solved.model
-    sides = [(slab.name, at_place(solved, "centre", low)) for slab, low, _high in layers]
-    top = Interface(layers[-1][0].name, "air", at_place(solved, "centre", solved.through.face))
+    layers, model = _through(solved), solved.model
+    sides = [(slab.name, at_place(model, "centre", low)) for slab, low, _high in layers]
+    top = Interface(layers[-1][0].name, "air", at_place(model, "centre", solved.through.face))
     downward = range(len(layers) - 1, 0, -1)
     found = [top, *(Interface(layers[n - 1][0].name, sides[n][0], sides[n][1]) for n in downward)]
-    if model.inputs.insulated and at_place(solved, "centre", model.covered) > 0.5:
+    if model.inputs.insulated and at_place(model, "centre", model.covered) > 0.5:
         found.append(Interface("insulation", sides[0][0], sides[0][1]))
-        found.append(Interface("air", "insulation", at_place(solved, "centre", solved.through.lower)))
+        found.append(Interface("air", "insulation", at_place(model, "centre", solved.through.lower)))
     else:
-        found.append(Interface("air", sides[0][0], at_place(solved, "centre", solved.through.lower)))
+        found.append(Interface("air", sides[0][0], at_place(model, "centre", solved.through.lower)))
     return tuple(found)
 
 
@@ -204,7 +203,7 @@ def course_of(run: BedRun) -> BedCourse:
 
 def _row(solved: SolvedBed) -> dict[str, float]:
     at, model = solved.through, solved.model
-    face = {name: at_place(solved, name, at.face) for name in PLACES}
+    face = {name: at_place(model, name, at.face) for name in PLACES}
     plate = np.nan_to_num(solved.plate, nan=model.air.below)
     return {
         "bed_centre": face["centre"],

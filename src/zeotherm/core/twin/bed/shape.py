@@ -9,7 +9,7 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.core.catalogue.shelves import BedShape
+from zeotherm.core.catalogue.shelves import BedShape, Patch
 
 Array = npt.NDArray[np.float64]
 Mask = npt.NDArray[np.bool_]
@@ -44,6 +44,16 @@ class Grid:
         """Weights that read a field at a place [m from the middle], linear between the four cells around it that are
         plate; summing to one."""
         return _weights(self, x, y)
+
+    def share_of(self, patch: Patch) -> Array:
+        """Share of each cell [-] that lies within a patch of the bed."""
+        sides = []
+        for middles, at, side in ((self.y, patch.y_mm, patch.depth_mm), (self.x, patch.x_mm, patch.width_mm)):
+            half = 0.5 * float(middles[1] - middles[0])
+            low, high = at * MM - 0.5 * side * MM, at * MM + 0.5 * side * MM
+            within = np.clip(middles + half, low, high) - np.clip(middles - half, low, high)
+            sides.append(within / (2.0 * half))
+        return np.asarray(sides[0][:, None] * sides[1][None, :] * self.inside)
 
     def covered(self, outer: float, inner: float) -> Array:
         """Share of each cell [-] under a cover that reaches from a share of the sides to another, from the middle."""

@@ -13,6 +13,8 @@ from zeotherm.core.physics.radiation import flux_and_slope
 Array = npt.NDArray[np.float64]
 Values = Any  # a float or an array of the plate's shape
 TURNS, HEATER_TURNS = 2, 2  # of Newton's rule, from a start that takes the mean conductance for the slope
+NEAR = 1e-2  # K of a correction by Newton's rule that leaves the next one nothing to do: errors go with its square
+MOVED = 0.05  # K, of the heater: its law is all but straight
 LEAST_K = 0.5  # of a difference that a mean conductance is taken of
 
 
@@ -43,7 +45,10 @@ class Side:
         face = self.air + by / (1.0 + r * rough)
         for _turn in range(TURNS):
             out, slope = self._outward(face)
-            face = face - (face - inside + r * out) / (1.0 + r * slope)
+            by = (face - inside + r * out) / (1.0 + r * slope)
+            face = face - by
+            if by.min() > -NEAR and by.max() < NEAR:
+                return out - slope * by, slope / (1.0 + r * slope), face
         out, slope = self._outward(face)
         return out, slope / (1.0 + r * slope), face
 
@@ -64,10 +69,11 @@ class Outward(Protocol):
 class Heated:
     """The underside where a heater lies between plate and underside.
 
-    inner: between plate and heater [m²K/W]; watts: put in by the heater [W/m²], of the plate's shape.
+    inner: between plate and heater [m²K/W], a number or of the plate's shape; watts: put in by the heater [W/m²], of
+    the plate's shape.
     """
 
-    inner: float
+    inner: Values
     under: Outward
     watts: Array
 
@@ -77,12 +83,15 @@ class Heated:
 
         The heater stands where what it does not lose downward goes up into the plate: heater = plate + (q - down) R.
         """
-        if self.inner <= 0.0:
+        if np.max(self.inner) <= 0.0:
             down, slope, face = self.under.flux(plate)
             return down, slope, plate, face
         heater = plate + self.watts * self.inner
         for _turn in range(HEATER_TURNS):
             down, slope, _face = self.under.flux(heater)
-            heater = heater - (heater - plate - (self.watts - down) * self.inner) / (1.0 + slope * self.inner)
+            by = (heater - plate - (self.watts - down) * self.inner) / (1.0 + slope * self.inner)
+            heater = heater - by
+            if by.min() > -MOVED and by.max() < MOVED:
+                break
         down, slope, face = self.under.flux(heater)
         return down, slope / (1.0 + slope * self.inner), heater, face

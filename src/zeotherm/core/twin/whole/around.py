@@ -8,8 +8,11 @@ from zeotherm.core.catalogue.shelves import Catalogue, Figure
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import in_si
 from zeotherm.core.physics.ventilation import daily_course
-from zeotherm.core.twin.bed.equivalent import bed_body
+from zeotherm.core.twin.bed.equivalent import BedBody, bed_body
 from zeotherm.core.twin.bed.inputs import resolve_bed
+from zeotherm.core.twin.chamber.equivalent import case_body, heater_watts
+from zeotherm.core.twin.chamber.inputs import ChamberInputs, resolve_chamber
+from zeotherm.core.twin.chamber.model import Around as ChamberAround
 from zeotherm.core.twin.hotend.inputs import Air, take
 
 
@@ -47,6 +50,8 @@ class Around:
     inner: float
     outer: float
     leak: float
+    case_watts: float  # of the case's heater, at rest
+    gap: float  # area that never shuts, of the low openings, and of the high ones
     vent_area: float
     vents_open: float
     vent_rise: float
@@ -56,6 +61,7 @@ class Around:
     bed_to_air: float
     bed_to_wall: float
     bed_target: float
+    bed_reads_by: float  # K that its sensor stands above it for a watt
     near_bed: float
     from_room: float
     fan_rise: float
@@ -79,6 +85,11 @@ class Around:
         """Extra heat into the wall and into the air at a clock time [W]."""
         wall, air = extra_heat(self.heats, clock_h)
         return self.heat_share * wall, self.heat_share * air
+
+    @property
+    def openings(self) -> float:
+        """Area of the low openings, and of the high ones, as they stand [m²]."""
+        return self.gap + self.vent_area * self.vents_open
 
     @property
     def hours_of_note(self) -> list[float]:
@@ -110,30 +121,39 @@ ASSUMPTIONS = {
     "board_heat": "board_heat", "board_air": "board_air", "board_carriage": "board_carriage",
     "vent_discharge": "vent_discharge",
 }  # fmt: skip
+CASE_DOUBTS = {"air_heat": 0.15, "wall_heat": 0.25, "inner": 0.2, "outer": 0.2, "leak": 0.25}  # films and layers
 KEPT_WITHIN = {"vents_open": (0.0, 1.0), "from_room": (0.0, 1.0), "near_bed": (0.0, 1.0), "vent_area": (0.0, 10.0)}
 
 
 def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None = None) -> ResolvedAround:
     """Look up case, bed and air source, convert to SI, gather the doubts. Raises DoesNotFitError."""
+    check_around(setup, catalogue)
     known = tolerances or {}
-    case = take(catalogue, "cases", setup.case.part, "case.part")
+    resolved_case = resolve_chamber(setup, catalogue, tolerances)
+    case, shares = case_body(resolved_case.inputs), resolved_case.doubts
     resolved_bed = resolve_bed(setup, catalogue, tolerances)
     bed = bed_body(resolved_bed.inputs)
     source = take(catalogue, "air_sources", setup.surroundings.air_from, "surroundings.air_from")
-    take(catalogue, "fan_rules", setup.schedule.fan_after, "schedule.fan_after")
     figures: dict[str, tuple[Figure, float]] = {
-        "air_heat": (case.air_j_k, 1.0), "wall_heat": (case.wall_j_k, 1.0), "inner": (case.inner_w_k, 1.0),
-        "outer": (case.outer_w_k, 1.0), "leak": (case.leak_w_k, 1.0), "vent_area": (case.vent_cm2, 1e-4),
-        "vent_rise": (case.rise_mm, 1e-3), "bed_to_air": (catalogue.assumptions["bed_to_air"].figure, bed.to_air),
+        "bed_to_air": (catalogue.assumptions["bed_to_air"].figure, bed.to_air),
         "bed_to_wall": (catalogue.assumptions["bed_to_wall"].figure, bed.to_wall),
         "from_room": (source.from_room, 1.0), "fan_rise": (source.rise_k, 1.0),
     }  # fmt: skip
     figures |= {name: (catalogue.assumptions[key].figure, 1.0) for name, key in ASSUMPTIONS.items()}
     values = {name: figure.value * scale for name, (figure, scale) in figures.items()}
     doubts = {name: figure.tolerance * scale for name, (figure, scale) in figures.items()}
-    values["bed_power"], values["bed_heat"] = bed.power, bed.heat
+    values["bed_power"], values["bed_heat"], values["bed_reads_by"] = bed.power, bed.heat, bed.reads_by
     doubts["bed_power"] = bed.power * resolved_bed.doubts.get("heater", 0.0) / max(resolved_bed.inputs.heater, 1.0)
     doubts["bed_heat"] = bed.heat * resolved_bed.doubts["mass"]
+    values |= {
+        "air_heat": case.air, "wall_heat": case.wall, "inner": case.inner, "outer": case.outer, "leak": case.leak,
+        "case_watts": _case_watts(setup, resolved_case.inputs, bed),
+        "gap": 0.5 * resolved_case.inputs.gap, "vent_area": resolved_case.inputs.vent,
+        "vent_rise": resolved_case.inputs.rise,
+    }  # fmt: skip
+    doubts |= {name: share * values[name] for name, share in CASE_DOUBTS.items()}
+    doubts |= {"gap": 0.5 * shares.get("gap", 0.0), "vent_area": shares.get("vent", 0.0),
+               "vent_rise": shares.get("rise", 0.0)}  # fmt: skip
     told, widths = in_si(setup, QUANTITIES, known)
     values, doubts = values | told, doubts | widths
     heats = setup.heats.values()
@@ -148,6 +168,27 @@ def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, flo
     )
     doubts.pop("pressure")  # the hotend's own inputs carry it
     return ResolvedAround(around, {name: width for name, width in doubts.items() if width > 0.0})
+
+
+HOTEND_SHARE = 0.4  # of its heater's watts that a hotend gives off late in a print: estimate
+
+
+def _case_watts(setup: Setup, case: ChamberInputs, bed: BedBody) -> float:
+    """The watts of the case's heater with bed and hotend on, in the mean room."""
+    plate = setup.bed.target_c if bed.power > 0.0 else setup.room.mean_c
+    around = ChamberAround(
+        setup.room.mean_c, plate, bed.up_air, bed.down_air, bed.up_wall, bed.down_wall, bed.size,
+        HOTEND_SHARE * setup.hotend.heater_power_w,
+    )  # fmt: skip
+    return heater_watts(case, around)
+
+
+def check_around(setup: Setup, catalogue: Catalogue) -> None:
+    """Whether the parts around a hotend exist and go together, without what they do. Raises DoesNotFitError."""
+    resolve_chamber(setup, catalogue)
+    resolve_bed(setup, catalogue)
+    take(catalogue, "air_sources", setup.surroundings.air_from, "surroundings.air_from")
+    take(catalogue, "fan_rules", setup.schedule.fan_after, "schedule.fan_after")
 
 
 def with_number(around: Around, name: str, value: float) -> Around:

@@ -27,6 +27,7 @@ class Memory:
     field: solver.Field
     made_for: float
     bed_holds: bool
+    bed_watts: float
     laws: tuple[Linear, ...]
 
 
@@ -83,7 +84,7 @@ class Coupled:
         field, exchanges, flows = self.hotend.stage(air, field_before, field_push, width, start, made_for, laws)
         sun_wall, sun_air = around.extra(self.clock(time - 1e-3))
         duct = self.network.duct_conductance(self.model.air.capacity)
-        outside = Outside(room, sun_wall, sun_air, flows, duct)
+        outside = Outside(room, sun_wall, sun_air + self.network.case_watts, flows, duct)
         holds = memory.bed_holds if memory is not None else False
         bodies, around_flows, holds = self.network.stage(
             outside, bodies_before, bodies_push, width, bodies_guess, holds
@@ -95,7 +96,7 @@ class Coupled:
              around_flows.to_room]
         )  # fmt: skip
         width_of_factor = made_for if field.factor is start.factor else width
-        passed = Memory(self.model, field, width_of_factor, holds, exchanges)
+        passed = Memory(self.model, field, width_of_factor, holds, around_flows.bed, exchanges)
         return Stage(values, rates, named, passed)
 
     def _start(self, guess: Array, memory: Memory | None) -> solver.Field:
@@ -124,7 +125,10 @@ class Coupled:
                 wrong = wrong - by * response
             off = math.sqrt(float((wrong[self.model.layout.active] ** 2).mean()))
         inertia = np.diag(self.network.heat / width) + self.network.conductance
+        if memory.bed_holds:  # the bed's row is its reading
+            bodies, by_watt = bodies.copy(), self.network.around.bed_reads_by
+            inertia[BED] *= by_watt
+            inertia[BED, BED] += 1.0
+            bodies[BED] *= by_watt
         apart = np.linalg.solve(inertia, bodies)
-        if memory.bed_holds:
-            apart[BED] = 0.0
         return max(off, float(np.abs(apart).max())) / self.tolerance

@@ -88,6 +88,11 @@ class Network:
         """Heat of motor and board [W]."""
         return self.around.motor_watts * self.load.motor, self.around.board_watts * self.load.board
 
+    @property
+    def case_watts(self) -> float:
+        """Of the case's heater while the machine heats [W]; it counts with the heat that comes from outside."""
+        return self.around.case_watts * self.load.motor
+
     def has(self, body: str) -> bool:
         """Whether the machine has such a body: no motor or board where it has no watts."""
         watts = {"motor": self.around.motor_watts, "board": self.around.board_watts}
@@ -115,7 +120,7 @@ class Network:
             if fixed is None and most == 0.0:
                 continue
             bodies, power = self._solved(outside, before, push, width, guess, fixed)
-            miss = self.around.bed_target - float(bodies[BED])
+            miss = self.around.bed_target - self.bed_reading(float(bodies[BED]), power)
             if fixed is None and 0.0 <= power <= most:
                 break
             if fixed is not None and (most == 0.0 or (miss >= 0.0 if fixed > 0.0 else miss <= 0.0)):
@@ -137,9 +142,10 @@ class Network:
             matrix = self.conductance + np.diag(inertia)
             matrix[AIR, AIR] += a.leak + outside.duct + slope
             matrix[WALL, WALL] += a.outer
-            if fixed is None:  # the bed's temperature is known; its row gives the power once the others are
-                matrix[BED], wrong[BED] = 0.0, bodies[BED] - a.bed_target
-                matrix[BED, BED] = 1.0
+            if fixed is None:  # its reading is known: the bed's row is the power, which lifts the reading above it
+                matrix[BED] *= a.bed_reads_by
+                wrong[BED] = a.bed_reads_by * wrong[BED] + bodies[BED] - a.bed_target
+                matrix[BED, BED] += 1.0
             else:
                 wrong[BED] -= fixed
             _lu, _pivots, step, _info = lapack.dgesv(matrix, -wrong)
@@ -150,9 +156,13 @@ class Network:
             return bodies, fixed
         return bodies, float(inertia[BED] * bodies[BED] + self.conductance[BED] @ bodies - given[BED])
 
+    def bed_reading(self, bed: float, power: float) -> float:
+        """What the bed's sensor says [°C] of a bed at a temperature and a power of its heater."""
+        return bed + self.around.bed_reads_by * power
+
     def _venting(self, inside: float, room: float) -> tuple[float, float]:
         a = self.around
-        area = a.vent_area * a.vents_open
+        area = a.openings
         if area <= 0.0:
             return 0.0, 0.0
         carried, slope = stack_conductance(inside, room, area, a.vent_rise, a.vent_discharge, a.pressure)

@@ -69,16 +69,18 @@ class _Batch:
         self.sun_share = np.array([a.heat_share for a in around])
         self.heat = np.array([network.heat for network in networks])
         self.conductance = np.array([network.conductance for network in networks])
+        self.case_watts = np.array([a.case_watts for a in around])
         self.outer = np.array([a.outer for a in around])
         self.open = np.array(
             [a.leak + network.duct_conductance(scene.fan_capacity)
              for a, network, scene in zip(around, networks, scenes, strict=True)]
         )  # fmt: skip
-        self.vent = np.array([a.vent_area * a.vents_open for a in around])
+        self.vent = np.array([a.openings for a in around])
         self.rise = np.array([a.vent_rise for a in around])
         self.discharge = np.array([a.vent_discharge for a in around])
         self.pressure = np.array([a.pressure for a in around])
         self.bed_target = np.array([a.bed_target for a in around])
+        self.bed_reads_by = np.array([a.bed_reads_by for a in around])
         self.own = np.array([[a.motor_watts, a.board_watts] for a in around])
         self.bed_power = np.array([a.bed_power for a in around])
 
@@ -99,7 +101,7 @@ class _Batch:
         into[:, AIR] -= (self.open + carried) * (bodies[:, AIR] - room)
         into[:, WALL] -= self.outer * (bodies[:, WALL] - room)
         into[:, WALL] += sun[:, 0]
-        into[:, AIR] += sun[:, 1]
+        into[:, AIR] += sun[:, 1] + self.case_watts * load.motor
         into[:, 4] += self.own[:, 0] * load.motor
         into[:, 5] += self.own[:, 1] * load.board
         return into, np.stack([self.open + slope, self.outer], axis=1)
@@ -136,10 +138,12 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
             matrix = batch.conductance + np.einsum("ki,ij->kij", inertia, np.eye(len(BODIES)))
             matrix[:, AIR, AIR] += slope[:, 0] + loss[n]
             matrix[:, WALL, WALL] += slope[:, 1]
-            if mark.bed_holds:
-                matrix[:, BED] = 0.0
-                matrix[:, BED, BED] = 1.0
-                wrong[:, BED] = apart[:, BED] - (batch.bed_target - found.bed_target[0])
+            if mark.bed_holds:  # by its reading: the bed, and what its watts lift the sensor above it
+                by_watt = batch.bed_reads_by
+                matrix[:, BED] *= by_watt[:, None]
+                matrix[:, BED, BED] += 1.0
+                wrong[:, BED] = by_watt * wrong[:, BED] + (by_watt - found.bed_reads_by[0]) * mark.bed_watts
+                wrong[:, BED] += apart[:, BED] - (batch.bed_target - found.bed_target[0])
             elif load.bed:
                 wrong[:, BED] -= batch.bed_power - found.bed_power[0]
             step = np.linalg.solve(matrix, -wrong[..., None])[..., 0]
@@ -163,11 +167,15 @@ def doubts_of_air(run: Run) -> tuple[list[str], Replayed]:
 def shifts_at(names: list[str], replayed: Replayed, time: float) -> dict[str, Shift]:
     """What each doubt's half-width does to the hotend's air, and to the bodies, at a time."""
     run = replayed.run
-    _values, stretch, _mark = run.at(time)
+    _values, stretch, mark = run.at(time)
     network = stretch.system.network
     now = network.air_at(run.bodies(time), network.around.room(run.clock(time)))
     found = {}
-    for name, air, bodies in zip(names, replayed.airs(time), replayed.differences(time), strict=True):
+    airs, differences = replayed.airs(time), replayed.differences(time)
+    for name, scene, air, bodies in zip(names, replayed.scenes, airs, differences, strict=True):
         by = Air(air.fan - now.fan, air.block - now.block, air.mount - now.mount)
-        found[name] = Shift(by, {"fan_inlet": by.fan, **dict(zip(BODIES, bodies.tolist(), strict=True))})
+        moved = dict(zip(BODIES, bodies.tolist(), strict=True))
+        if mark.bed_holds:  # its sensor stays where it is held, whatever its plate does
+            moved["bed"] = scene.around.bed_target - network.around.bed_target
+        found[name] = Shift(by, {"fan_inlet": by.fan, **moved})
     return found

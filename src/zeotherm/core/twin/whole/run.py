@@ -19,7 +19,7 @@ from zeotherm.core.twin.hotend.inputs import Air, Inputs, Resolved, Shift, resol
 from zeotherm.core.twin.hotend.model import build
 from zeotherm.core.twin.hotend.readout import places, read_moment
 from zeotherm.core.twin.hotend.solved import Solved
-from zeotherm.core.twin.whole.around import Around, ResolvedAround, resolve_around
+from zeotherm.core.twin.whole.around import Around, ResolvedAround, check_around, resolve_around
 from zeotherm.core.twin.whole.coupled import FLOWS, Coupled, Memory
 from zeotherm.core.twin.whole.network import BED, BODIES, Load, Network
 
@@ -66,6 +66,11 @@ class Mark:
     heater: float
     holds: bool
     bed_holds: bool = False
+    bed_watts: float = 0.0
+
+    def bed_reading(self, network: Network, bed: float) -> float:
+        """What the bed's sensor says of a bed at a temperature [°C]."""
+        return network.around.bed_target if self.bed_holds else network.bed_reading(bed, self.bed_watts)
 
 
 @dataclass(frozen=True)
@@ -142,6 +147,10 @@ class Run:
             for i, name in enumerate(BODIES)
             if network.around.stated is None and network.has(name)
         }
+        if "bed" in found:  # what its sensor says
+            networks = [self.stretches[mark.stretch].system.network for mark in self.marks]
+            plates = zip(self.marks, networks, found["bed"].tolist(), strict=True)
+            found["bed"] = np.array([mark.bed_reading(network, plate) for mark, network, plate in plates])
         airs = [self.air_at(i) for i in range(len(self.marks))]
         found["fan_inlet"] = np.array([air.fan for air in airs])
         found["room"] = np.array([self.around.around.room(self.clock(mark.time)) for mark in self.marks])
@@ -172,6 +181,7 @@ class Run:
         readout = read_moment(model, solved, -float(residual.sum()), mark.holds and stretch.kind in HEATS)
         if system.network.around.stated is None:
             around = dict(zip(BODIES, bodies.tolist(), strict=True))
+            around["bed"] = mark.bed_reading(system.network, around["bed"])
             here = {name: value for name, value in around.items() if system.network.has(name)}
             readout = replace(readout, values={**readout.values, **here})
         return Solved(resolved, model, solved, readout, settled=False)
@@ -192,7 +202,8 @@ class _Track:
         memory: Memory = step.end.memory
         holds = not memory.field.saturated and memory.field.power > 0.0
         now = step.start + step.length
-        self.marks.append(Mark(now, len(self.stretches), memory.field.power, holds, memory.bed_holds))
+        power, bed = memory.field.power, memory.bed_watts
+        self.marks.append(Mark(now, len(self.stretches), power, holds, memory.bed_holds, bed))
         self.values.append(step.end.values)
         self.middles.append(step.middle)
         self.joules += step.joules
@@ -215,7 +226,7 @@ def check(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | Non
     """Whether all parts of a setup exist and go together, after each of its faults too. Raises DoesNotFitError."""
     for now in (setup, *(setup.with_fault(fault) for fault in setup.faults.values())):
         resolve(now, catalogue, tolerances)
-        resolve_around(now, catalogue, tolerances)
+        check_around(now, catalogue)
 
 
 def simulate(
@@ -349,7 +360,8 @@ class _Simulation:
         if kind == "preheat":
             around = system.network.around
             target, bed = control.target - REACHED, around.bed_target - REACHED
-            beds = [float(system.split(state)[1][BED]) for state in states]
+            flat_out = around.bed_power * system.network.load.bed
+            beds = [system.network.bed_reading(float(system.split(state)[1][BED]), flat_out) for state in states]
             cold_bed = around.bed_target > around.room(system.clock(step.start)) and beds[-1] < bed - AT_REST_C
             if blocks[-1] < target - AT_REST_C or cold_bed:
                 return None
@@ -400,8 +412,8 @@ def _crossing(states: list[float], level: float) -> float:
     lay beyond from the start.
     """
     was, middle, now = states
-    if now == was or (was - level) * (now - level) > 0.0:
-        return 0.0
+    if now == was or (was - level) * (now - level) > 0.0:  # a step taken again up to its crossing ends short by a hair
+        return 1.0 if abs(now - level) <= AT_REST_C < abs(was - level) else 0.0
 
     low, high = 0.0, 1.0
     for _ in range(HALVINGS):

@@ -1,0 +1,188 @@
+"""All numbers that an enclosure depends on, in SI, with the 95 % half-width of each."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from zeotherm.core.catalogue.shelves import CaseShape, Catalogue, Figure, Layer
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.numbers import in_si
+from zeotherm.core.twin.hotend.inputs import MM, DoesNotFitError, take
+
+HOUR = 3600.0
+SIDES = ("left", "right", "front", "back")
+
+
+@dataclass(frozen=True, slots=True)
+class Wall:
+    """One side of an enclosure, or its window: what it is built of, in SI."""
+
+    name: str  # floor, roof, left, right, front, back, window
+    area: float
+    resistance: float  # through it [m²K/W]
+    capacity: float  # of all of it [J/K]
+    inside: float  # emissivity
+    outside: float
+
+    @property
+    def high(self) -> float:
+        """Which share of it lies in the upper half."""
+        return {"floor": 0.0, "roof": 1.0}.get(self.name, 0.5)
+
+
+@dataclass(frozen=True, slots=True)
+class ChamberInputs:
+    """One resolved enclosure. Temperatures in °C, all else SI; the fields up to `stands_open` carry no doubt."""
+
+    walls: tuple[Wall, ...]
+    width: float
+    depth: float
+    height: float
+    heater_high: bool
+    stands_open: bool  # on all sides: no walls
+
+    open_loss: float  # of what stands open [W/K]
+    content: float  # heat capacity of frame and machine [J/K]
+    gap: float  # area that never shuts, low and high together [m²]
+    vent: float  # area of the low openings at full opening, and of the high ones [m²]
+    vents_open: float
+    rise: float
+    discharge: float
+    exhaust: float  # m³/s
+    recirculation: float
+    mixing: float  # share of a recirculating fan's air that goes from one half to the other [-]
+    heater: float  # W
+    target: float
+    sensor: float  # its height, of the enclosure's [-]
+    plume: float  # on what a bed's plume carries [-]
+    film: float  # on all films of its air [-]
+    wall_factor: float  # on the resistance of its walls [-]
+    pressure: float
+
+    @property
+    def volume(self) -> float:
+        """Of its air [m³]."""
+        return self.width * self.depth * self.height
+
+    @property
+    def openings(self) -> float:
+        """Area of the low openings, and of the high ones, as they stand now [m²]."""
+        return 0.5 * self.gap + self.vent * self.vents_open
+
+    @property
+    def perimeter(self) -> float:
+        """Around its sides [m]."""
+        return 2.0 * (self.width + self.depth)
+
+
+@dataclass(frozen=True, slots=True)
+class ResolvedChamber:
+    """Inputs, and the doubt of each by its name (95 %)."""
+
+    inputs: ChamberInputs
+    doubts: dict[str, float]
+
+
+QUANTITIES: dict[str, tuple[str, float]] = {
+    "width": ("case.width_mm", MM),
+    "depth": ("case.depth_mm", MM),
+    "height": ("case.height_mm", MM),
+    "vents_open": ("case.vents_open_pct", 0.01),
+    "exhaust": ("case.exhaust_m3h", 1.0 / HOUR),
+    "recirculation": ("case.recirculation_m3h", 1.0 / HOUR),
+    "heater": ("case.heater_w", 1.0),
+    "target": ("case.target_c", 1.0),
+    "sensor": ("case.sensor_pct", 0.01),
+    "film": ("corrections.case_film", 1.0),
+    "pressure": ("surroundings.pressure_kpa", 1e3),
+}
+ASSUMPTIONS = {
+    "discharge": "vent_discharge",
+    "mixing": "case_mixing",
+    "plume": "case_plume",
+    "wall_factor": "case_walls",
+}
+NO_DOUBT = ("width", "depth", "height", "pressure")
+
+
+def resolve_chamber(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None = None) -> ResolvedChamber:
+    """Look up case, panels and lining, convert to SI, gather the doubts.
+
+    tolerances: better known 95 % half-widths by path, in the path's unit. Raises DoesNotFitError: an unknown part, a
+    case lower than its openings are apart, openings larger than the wall they are in.
+    """
+    case = setup.case
+    shape: CaseShape = take(catalogue, "cases", case.part, "case.part")
+    lining = take(catalogue, "linings", case.lining, "case.lining").layer
+    place = take(catalogue, "heater_places", case.heater_at, "case.heater_at")
+    figures: dict[str, tuple[Figure, float]] = {
+        "content": (shape.content_j_k, 1.0), "gap": (shape.gap_cm2, 1e-4), "vent": (shape.vent_cm2, 1e-4),
+        "rise": (shape.rise_mm, MM),
+    }  # fmt: skip
+    figures |= {name: (catalogue.assumptions[key].figure, 1.0) for name, key in ASSUMPTIONS.items()}
+    values = {name: figure.value * scale for name, (figure, scale) in figures.items()}
+    doubts = {name: figure.tolerance * scale for name, (figure, scale) in figures.items()}
+    values["open_loss"] = shape.open_w_k.value if shape.open_w_k is not None else 0.0
+    doubts["open_loss"] = shape.open_w_k.tolerance if shape.open_w_k is not None else 0.0
+    told, widths = in_si(setup, QUANTITIES, tolerances or {})
+    values, doubts = values | told, doubts | widths
+    walls = _walls(setup, shape, catalogue, lining)
+    _check(setup, shape, values)
+    for name in NO_DOUBT:
+        doubts.pop(name)
+    inputs = ChamberInputs(walls=walls, heater_high=place.high, stands_open=shape.open_w_k is not None, **values)
+    return ResolvedChamber(inputs, {name: width for name, width in doubts.items() if width > 0.0})
+
+
+def _walls(setup: Setup, shape: CaseShape, catalogue: Catalogue, lining: Layer | None) -> tuple[Wall, ...]:
+    if shape.walls is None:
+        return ()
+    case = setup.case
+    wide, deep, high = case.width_mm * MM, case.depth_mm * MM, case.height_mm * MM
+    front = wide * high
+    pane = 0.01 * shape.window_pct * front if shape.window is not None else 0.0
+    areas = {"floor": wide * deep, "roof": wide * deep, "left": deep * high, "right": deep * high,
+             "front": front - pane, "back": front}  # fmt: skip
+    layers = catalogue.panels[shape.walls].layers
+    lined = (lining, *layers) if lining is not None else layers
+    made = [_wall(name, area, lined, catalogue) for name, area in areas.items() if area > 0.0]
+    if shape.window is not None and pane > 0.0:
+        made.append(_wall("window", pane, catalogue.panels[shape.window].layers, catalogue))
+    return tuple(made)
+
+
+def _wall(name: str, area: float, layers: tuple[Layer, ...], catalogue: Catalogue) -> Wall:
+    materials = [catalogue.materials[layer.material] for layer in layers]
+    pairs = list(zip(layers, materials, strict=True))
+    return Wall(
+        name, area,
+        sum(layer.mm * MM / material.conductivity_w_mk.value for layer, material in pairs),
+        area * sum(layer.mm * MM * material.capacity_j_m3k.value for layer, material in pairs),
+        materials[0].emissivity.value, materials[-1].emissivity.value,
+    )  # fmt: skip
+
+
+def _check(setup: Setup, shape: CaseShape, values: dict[str, float]) -> None:
+    if shape.walls is None:
+        return
+    if values["rise"] >= values["height"]:
+        raise DoesNotFitError(
+            "case.height_mm",
+            f"{setup.case.height_mm:g} mm is lower than its openings are apart, {1e3 * values['rise']:g} mm.",
+        )
+    side = max(values["width"], values["depth"]) * values["height"]
+    if values["vent"] > side:
+        raise DoesNotFitError(
+            "case.width_mm",
+            f"its openings take {1e4 * values['vent']:.0f} cm², the largest wall has {1e4 * side:.0f} cm².",
+        )
+
+
+def with_chamber_number(inputs: ChamberInputs, name: str, value: float) -> ChamberInputs:
+    """The enclosure with one number changed, kept within what is possible."""
+    before = getattr(inputs, name)
+    if before > 0.0 and name != "target":
+        value = max(value, 0.15 * before)
+    if name in ("vents_open", "sensor", "mixing"):
+        value = min(max(value, 0.0), 1.0)
+    return replace(inputs, **{name: value})  # type: ignore[arg-type]  # the name is of a number

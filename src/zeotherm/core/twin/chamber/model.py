@@ -1,0 +1,246 @@
+"""The laws of an enclosure: its air in a lower and an upper half, the surfaces about them, and what moves between.
+
+Nodes: lower air, upper air, two radiant means (of what the bed's underside sees and of what its face sees), then the
+inner and the outer face of each wall. Each half of the air is one temperature; a bed's plume, fans, openings and
+instability carry air between them. Air that falls along cold walls is left out: it comes down as cold as it left its
+heat there.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+
+from zeotherm.core.physics.air import air as air_at
+from zeotherm.core.physics.convection import (
+    forced_film_plate,
+    natural_film_wall,
+    nusselt_plate_down,
+    nusselt_plate_up,
+    rayleigh,
+)
+from zeotherm.core.physics.radiation import film_between, to_mean
+from zeotherm.core.physics.ventilation import exchange_of_unstable_air, plume_flow, stack_conductance
+from zeotherm.core.twin.chamber.inputs import ChamberInputs
+
+Array = npt.NDArray[np.float64]
+LOW, HIGH, BELOW, ABOVE, FACES = range(5)
+LEAST_K = 0.2  # at which films are taken
+SOFT = 0.2  # of a plume's own rise over which it is stopped by warmer air, and K besides
+MEAN_C = 40.0  # at which the heat of the air is taken
+
+
+@dataclass(frozen=True, slots=True)
+class Around:
+    """What reaches an enclosure at one moment. Temperatures in °C, watts, conductances in W/K."""
+
+    room: float
+    bed: float = 20.0  # its plate
+    bed_up: float = 0.0  # to the air above it
+    bed_down: float = 0.0  # to the air below it
+    bed_rad_up: float = 0.0
+    bed_rad_down: float = 0.0
+    bed_size: float = 0.2  # side of the square of its area [m]
+    low: float = 0.0  # watts into the lower air
+    high: float = 0.0
+    on_walls: float = 0.0  # sun, on all outer faces
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """Air that moves [m³/s]."""
+
+    between: float  # the halves, one up and one down
+    through: float  # in low, up, and out high
+    rises: float  # share of the bed's plume that reaches the upper half [-]
+    per_flow: float  # that air carries a kelvin [J/m³K]
+
+
+@dataclass(frozen=True)
+class Arrays:
+    """Walls of an enclosure, number by number."""
+
+    areas: Array  # m²
+    high: Array  # share in the upper half [-]
+    through: Array  # W/K
+    outside: Array  # emissivity [-]
+    flat: dict[str, npt.NDArray[np.intp]]  # which are floor, which roof
+    inner: npt.NDArray[np.intp]  # nodes of their inner faces
+    every: npt.NDArray[np.intp]  # all nodes
+
+
+@dataclass(frozen=True)
+class Laws:
+    """What flows into each node, linear about its present temperatures: matrix @ T + given [W]."""
+
+    matrix: Array
+    given: Array
+    to_room: Array  # W/K of each node, by its outer film; of the upper air by what leaves with it
+    moved: Moved
+
+
+@dataclass(frozen=True)
+class ChamberModel:
+    """One enclosure that is closed in."""
+
+    inputs: ChamberInputs
+
+    @property
+    def count(self) -> int:
+        """Nodes."""
+        return FACES + 2 * len(self.inputs.walls)
+
+    @cached_property
+    def arrays(self) -> Arrays:
+        """Its walls, number by number."""
+        walls = self.inputs.walls
+        areas = np.array([wall.area for wall in walls])
+        resistances = np.array([wall.resistance for wall in walls])
+        flat = {name: np.array([n for n, wall in enumerate(walls) if wall.name == name], dtype=np.intp)
+                for name in ("floor", "roof")}  # fmt: skip
+        return Arrays(
+            areas, np.array([wall.high for wall in walls]), areas / (self.inputs.wall_factor * resistances),
+            np.array([wall.outside for wall in walls]), flat, FACES + 2 * np.arange(len(walls)), np.arange(self.count),
+        )  # fmt: skip
+
+    @cached_property
+    def heat(self) -> Array:
+        """Heat capacity of each node [J/K]: a wall's halves at its faces; frame and machine with the air they stand in,
+        which they follow much sooner than walls do."""
+        given = self.inputs
+        state = air_at(MEAN_C, given.pressure)
+        half = 0.5 * (given.volume * float(state.density * state.heat_capacity) + given.content)
+        faces = [0.5 * wall.capacity for wall in given.walls for _side in range(2)]
+        return np.array([half, half, 0.0, 0.0, *faces])
+
+    @cached_property
+    def radiant(self) -> tuple[Array, Array]:
+        """Black areas of the walls toward what the bed's underside sees, and toward what its face sees [m²]."""
+        walls = self.inputs.walls
+        areas, high = np.array([wall.area for wall in walls]), np.array([wall.high for wall in walls])
+        emissivities = np.array([wall.inside for wall in walls])
+        return to_mean(areas * (1.0 - high), emissivities), to_mean(areas * high, emissivities)
+
+    @property
+    def sensor_weight(self) -> float:
+        """Of the upper half in what the control's sensor reads; a half is itself in its middle [-]."""
+        return min(max((self.inputs.sensor - 0.25) / 0.5, 0.0), 1.0)
+
+    def reading(self, values: Array) -> float:
+        """What the control's sensor reads [°C]."""
+        by = self.sensor_weight
+        return float((1.0 - by) * values[LOW] + by * values[HIGH])
+
+    def laws(self, values: Array, around: Around) -> Laws:
+        """Everything between the nodes at their temperatures [°C]."""
+        count = self.count
+        matrix, sources, to_room = np.zeros((count, count)), np.zeros(count), np.zeros(count)
+        moved = self.moved(values, around)
+        at, faces = self.arrays, values[FACES:]
+        inner, outer = slice(FACES, None, 2), slice(FACES + 1, None, 2)
+        films = self.inner_films(faces[::2], float(values[LOW]), float(values[HIGH]))
+        for node, conductances in (
+            (LOW, at.areas * (1.0 - at.high) * films[0]),
+            (HIGH, at.areas * at.high * films[1]),
+            (BELOW, self.radiant[0] * film_between(faces[::2], float(values[BELOW]))),
+            (ABOVE, self.radiant[1] * film_between(faces[::2], float(values[ABOVE]))),
+        ):
+            matrix[inner, node] += conductances
+            matrix[node, inner] += conductances
+            matrix[node, node] -= float(conductances.sum())
+            matrix[at.inner, at.inner] -= conductances
+        matrix[at.inner, at.inner + 1] += at.through
+        matrix[at.inner + 1, at.inner] += at.through
+        matrix[at.inner, at.inner] -= at.through
+        matrix[at.inner + 1, at.inner + 1] -= at.through
+        to_room[outer] = at.areas * self.outer_films(faces[1::2], around.room)
+        sources[outer] += around.on_walls * at.areas / at.areas.sum()
+        _link(matrix, LOW, HIGH, moved.per_flow * moved.between)
+        through = moved.per_flow * moved.through
+        matrix[LOW, LOW] -= through
+        sources[LOW] += through * around.room
+        matrix[HIGH, LOW] += through
+        matrix[HIGH, HIGH] -= through
+        matrix[at.every, at.every] -= to_room
+        sources += to_room * around.room
+        to_room[HIGH] += through
+        for node, up, down in ((HIGH, around.bed_up * moved.rises, 0.0),
+                               (LOW, around.bed_up * (1.0 - moved.rises), around.bed_down)):  # fmt: skip
+            matrix[node, LOW] -= up + down
+            sources[node] += (up + down) * around.bed
+        for node, radiated in ((ABOVE, around.bed_rad_up), (BELOW, around.bed_rad_down)):
+            matrix[node, node] -= radiated
+            sources[node] += radiated * around.bed
+        sources[LOW] += around.low
+        sources[HIGH] += around.high
+        return Laws(matrix, sources, to_room, moved)
+
+    def moved(self, values: Array, around: Around) -> Moved:
+        """Air that moves at the nodes' temperatures."""
+        given = self.inputs
+        low, high = float(values[LOW]), float(values[HIGH])
+        mean = 0.5 * (low + high)
+        state = air_at(mean, given.pressure)
+        per_flow = float(state.density * state.heat_capacity)
+        carried, _slope = stack_conductance(
+            mean, around.room, given.openings, given.rise, given.discharge, given.pressure
+        )
+        through = math.hypot(float(carried) / per_flow, given.exhaust)
+        watts = around.bed_up * (around.bed - low)
+        half = 0.5 * given.height
+        plume = given.plume * plume_flow(watts, around.bed_size, half, low, given.pressure)
+        own = watts / (per_flow * plume) if plume > 0.0 else 0.0
+        rises = 1.0 / (1.0 + math.exp(min((high - low - own) / (SOFT * own + SOFT), 60.0))) if plume > 0.0 else 0.0
+        turns = exchange_of_unstable_air(low - high, given.width * given.depth, mean)
+        between = plume * rises + turns + given.mixing * given.recirculation
+        return Moved(between, through, rises, per_flow)
+
+    def inner_films(self, faces: Array, low: float, high: float) -> tuple[Array, Array]:
+        """Coefficients of the lower and of the upper air on each wall's inner face [W/m²K], by nature and by a
+        recirculating fan."""
+        given, found = self.inputs, []
+        for air, name in ((low, "floor"), (high, "roof")):
+            free = self._upright(faces, air)
+            for n in self.arrays.flat[name]:
+                free[n] = self._flat(float(faces[n]), air, upward=(faces[n] > air) == (name == "floor"))
+            if given.recirculation > 0.0:
+                speed = given.recirculation / (given.width * given.depth)
+                forced = forced_film_plate(speed, given.height, 0.5 * (float(faces.mean()) + air), given.pressure)
+                free = np.cbrt(free**3 + forced**3)
+            found.append(given.film * free)
+        return found[0], found[1]
+
+    def outer_films(self, shells: Array, room: float) -> Array:
+        """Coefficients of air and radiation on each wall's outer face [W/m²K]; of a floor on its bench, half."""
+        given, at = self.inputs, self.arrays
+        free = self._upright(shells, room)
+        for name in ("floor", "roof"):
+            for n in at.flat[name]:
+                free[n] = self._flat(float(shells[n]), room, upward=(shells[n] > room) == (name == "roof"))
+        films = given.film * free + at.outside * film_between(shells, room)
+        films[at.flat["floor"]] *= 0.5
+        return np.asarray(films)
+
+    def _upright(self, faces: Array, air: float) -> Array:
+        apart = faces - air
+        apart = np.where(np.abs(apart) < LEAST_K, np.copysign(LEAST_K, apart), apart)
+        return np.array(natural_film_wall(air + apart, air, self.inputs.height, self.inputs.pressure))
+
+    def _flat(self, face: float, air: float, *, upward: bool) -> float:
+        given = self.inputs
+        length = given.width * given.depth / (2.0 * (given.width + given.depth))
+        apart = air + math.copysign(max(abs(face - air), LEAST_K), face - air)
+        ra, pr = rayleigh(apart, air, length, given.pressure)
+        number = nusselt_plate_up(ra, pr) if upward else nusselt_plate_down(ra, pr)
+        return float(number * air_at(0.5 * (apart + air), given.pressure).conductivity / length)
+
+
+def _link(matrix: Array, one: int, other: int, conductance: float) -> None:
+    matrix[one, other] += conductance
+    matrix[other, one] += conductance
+    matrix[one, one] -= conductance
+    matrix[other, other] -= conductance

@@ -1,0 +1,258 @@
+"""An enclosure at rest and in time: its nodes solved with the control of its heater inside."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+
+from zeotherm.core.solver.axisymmetric import CancelledError
+from zeotherm.core.solver.plate import NotSettledError
+from zeotherm.core.solver.stepping import Stage, Step, march, within_step
+from zeotherm.core.twin.chamber.model import ABOVE, BELOW, FACES, HIGH, LOW, Around, ChamberModel, Laws
+
+Array = npt.NDArray[np.float64]
+TURNS = 400
+SETTLED = 1e-8  # K, at rest
+IN_STAGE = 2e-4  # K, within a step; its flows are those of the laws it was solved with, so that its energy closes
+LEAST_DAMPED = 0.05
+TOLERANCE = 0.05  # K a step may be off
+LONGEST_STEP = 900.0  # s
+FLOWS = ("heater", "bed", "low", "high", "walls", "to_room")
+Arounds = Callable[[float], Around]
+
+
+@dataclass(frozen=True)
+class SolvedChamber:
+    """An enclosure at one moment."""
+
+    model: ChamberModel
+    around: Around
+    values: Array  # °C, by node
+    power: float  # of its heater [W]
+    holds: bool  # whether the control holds its set value
+
+    @cached_property
+    def laws(self) -> Laws:
+        """What flows at these temperatures."""
+        return self.model.laws(self.values, self.around)
+
+    @property
+    def low(self) -> float:
+        """Air in the lower half, where the print is [°C]."""
+        return float(self.values[LOW])
+
+    @property
+    def high(self) -> float:
+        """Air in the upper half [°C]."""
+        return float(self.values[HIGH])
+
+    @property
+    def reading(self) -> float:
+        """What the control's sensor claims [°C]."""
+        return self.model.reading(self.values)
+
+    @cached_property
+    def bed_watts(self) -> float:
+        """That the bed gives [W]."""
+        return _bed(self.around, self.values)
+
+    @cached_property
+    def lost(self) -> dict[str, float]:
+        """Where the heat leaves [W]: each wall by its name, and `air` through openings and fans."""
+        laws, room = self.laws, self.around.room
+        found = {
+            wall.name: float(laws.to_room[FACES + 2 * n + 1] * (self.values[FACES + 2 * n + 1] - room))
+            for n, wall in enumerate(self.model.inputs.walls)
+        }
+        return found | {"air": float(laws.to_room[HIGH] * (self.values[HIGH] - room))}
+
+    @property
+    def given(self) -> float:
+        """All that enters [W]."""
+        around = self.around
+        return self.power + self.bed_watts + around.low + around.high + around.on_walls
+
+    def face(self, wall: str, *, outer: bool = False) -> float:
+        """A wall's inner or outer face [°C]."""
+        n = next(n for n, one in enumerate(self.model.inputs.walls) if one.name == wall)
+        return float(self.values[FACES + 2 * n + outer])
+
+
+def _bed(around: Around, values: Array) -> float:
+    air = (around.bed_up + around.bed_down) * (around.bed - values[LOW])
+    radiated = around.bed_rad_up * (around.bed - values[ABOVE]) + around.bed_rad_down * (around.bed - values[BELOW])
+    return float(air + radiated)
+
+
+def _balanced(
+    model: ChamberModel, around: Around, guess: Array, inertia: Array, held: Array, most: float, settled: float
+) -> tuple[Array, float, bool, Array, Laws]:
+    """Temperatures, watts of the heater, whether its control holds, the matrix and the laws; inertia @ T is taken from
+    held [W]. The laws are taken anew until nothing moves, by less at a time where they swing."""
+    given = model.inputs
+    at, last, damped = guess, np.inf, 1.0
+    into = np.zeros(model.count)
+    into[HIGH if given.heater_high else LOW] = 1.0
+    for _turn in range(TURNS):
+        laws = model.laws(at, around)
+        matrix = np.diag(inertia) - laws.matrix
+        rest, by_watt = np.linalg.solve(matrix, np.stack([held + laws.given, into], axis=1)).T
+        asked = most
+        if given.target > 0.0:
+            asked = (given.target - model.reading(rest)) / model.reading(by_watt)
+        power = min(max(asked, 0.0), most)
+        step = rest + power * by_watt - at
+        size = float(np.abs(step).max())
+        if size < settled:
+            return at + step, power, 0.0 < asked < most, matrix, laws
+        damped = max(0.5 * damped, LEAST_DAMPED) if size > 0.9 * last else min(1.1 * damped, 1.0)
+        at, last = at + damped * step, size
+    raise NotSettledError("the enclosure finds no balance: air above and below it swing without end")
+
+
+def solve_chamber(model: ChamberModel, around: Around, start: Array | None = None) -> SolvedChamber:
+    """An enclosure at rest; start: temperatures to begin with. Raises NotSettledError."""
+    guess = np.full(model.count, around.room + 5.0) if start is None else start
+    nothing = np.zeros(model.count)
+    values, power, holds, _matrix, _laws = _balanced(
+        model, around, guess, nothing, nothing, model.inputs.heater, SETTLED
+    )
+    return SolvedChamber(model, around, values, power, holds)
+
+
+@dataclass(frozen=True)
+class Memory:
+    """What a stage passes on."""
+
+    matrix: Array
+    power: float
+    holds: bool
+
+
+@dataclass(frozen=True)
+class ChamberInTime:
+    """An enclosure while nothing is switched; values: its nodes."""
+
+    model: ChamberModel
+    arounds: Arounds
+    on: bool  # its heater
+    tolerance: float = TOLERANCE
+
+    def heat(self, values: Array) -> Array:
+        """Heat held by each node [J]."""
+        return np.asarray(self.model.heat * values)
+
+    def stage(self, time: float, before: Array, push: Array, width: float, guess: Array, last: Stage | None) -> Stage:
+        """One implicit stage, the heater's watts solved with it."""
+        around = self.arounds(time)
+        most = self.model.inputs.heater if self.on else 0.0
+        values, power, holds, matrix, laws = _balanced(
+            self.model, around, guess, self.model.heat / width, before / width + push, most, IN_STAGE
+        )
+        rates = (self.heat(values) - before) / width - push
+        left = float((laws.to_room * (values - around.room)).sum())
+        flows = np.array([power, _bed(around, values), around.low, around.high, around.on_walls, left])
+        return Stage(values, rates, flows, Memory(matrix, power, holds))
+
+    def error(self, watts: Array, width: float, stage: Stage) -> float:
+        """Greatest error of a node over the tolerance, through the stage's own matrix."""
+        memory: Memory = stage.memory
+        return float(np.abs(np.linalg.solve(memory.matrix, watts)).max()) / self.tolerance
+
+
+@dataclass(frozen=True)
+class ChamberRun:
+    """An enclosure's course."""
+
+    model: ChamberModel
+    arounds: Arounds
+    times: Array  # s
+    values: Array  # (steps, nodes) [°C]
+    middles: Array
+    powers: Array  # W
+    holds: npt.NDArray[np.bool_]
+    joules: dict[str, float]
+    gained: float  # J
+
+    @property
+    def closure(self) -> float:
+        """Heat that the balance loses, as a share of all that entered [-]."""
+        entered = sum(self.joules[name] for name in FLOWS[:-1])
+        return abs(entered - self.joules["to_room"] - self.gained) / max(abs(entered), abs(self.gained), 1.0)
+
+    def moment(self, time: float) -> SolvedChamber:
+        """The enclosure at a time [s]."""
+        after = min(max(int(np.searchsorted(self.times, time)), 1), len(self.times) - 1)
+        share = (time - self.times[after - 1]) / (self.times[after] - self.times[after - 1])
+        share = min(max(float(share), 0.0), 1.0)
+        values = within_step(self.values[after - 1], self.middles[after], self.values[after], share)
+        power = float(self.powers[after - 1] + share * (self.powers[after] - self.powers[after - 1]))
+        return SolvedChamber(self.model, self.arounds(time), values, power, bool(self.holds[after]))
+
+
+@dataclass
+class _Track:
+    times: list[float] = field(default_factory=list)
+    values: list[Array] = field(default_factory=list)
+    middles: list[Array] = field(default_factory=list)
+    powers: list[float] = field(default_factory=list)
+    holds: list[bool] = field(default_factory=list)
+    joules: Array = field(default_factory=lambda: np.zeros(len(FLOWS)))
+
+    def take(self, step: Step) -> None:
+        memory: Memory = step.end.memory
+        self.times.append(step.start + step.length)
+        self.values.append(step.end.values)
+        self.middles.append(step.middle)
+        self.powers.append(memory.power)
+        self.holds.append(memory.holds)
+        self.joules += step.joules
+
+
+def run_chamber(
+    model: ChamberModel,
+    arounds: Arounds,
+    until: float,
+    *,
+    start: float | None = None,
+    off: float | None = None,
+    switched: tuple[float, ...] = (),
+    cancelled: Callable[[], bool] = lambda: False,
+) -> ChamberRun:
+    """An enclosure from one temperature all over [°C], else its room's, over a time [s].
+
+    off: when its heater is switched off, else never; switched: times at which what is around it jumps. Raises
+    NotSettledError and CancelledError.
+    """
+    first = arounds(0.0).room if start is None else start
+    track = _Track()
+    values = np.full(model.count, first)
+    begun = model.heat * values
+    track.times.append(0.0)
+    track.values.append(values)
+    track.middles.append(values)
+    track.powers.append(0.0)
+    track.holds.append(False)
+
+    def ends(_step: Step) -> float | None:
+        if cancelled():
+            raise CancelledError
+        return None
+
+    stops = sorted({one for one in (*switched, off, until) if one is not None and 0.0 < one <= until})
+    now, last = 0.0, None
+    for stop in stops:
+        system = ChamberInTime(model, arounds, on=off is None or now < off)
+        last = march(
+            system, values, now, stop, first=5.0, longest=LONGEST_STEP, ends=ends, accepted=track.take, last=None
+        )
+        now, values = stop, last.values
+    return ChamberRun(
+        model, arounds, np.array(track.times), np.array(track.values), np.array(track.middles),
+        np.array(track.powers), np.array(track.holds), dict(zip(FLOWS, track.joules.tolist(), strict=True)),
+        float((model.heat * values - begun).sum()),
+    )  # fmt: skip
