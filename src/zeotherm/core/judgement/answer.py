@@ -8,13 +8,13 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Bands
 from zeotherm.core.judgement.findings import NextReading, Reason, Strength
 from zeotherm.core.judgement.limits import Held
-from zeotherm.core.judgement.margins import Margin, State
+from zeotherm.core.judgement.margins import Margin, Ordered, State
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.twin.hotend.solved import Solved
 
 
 @dataclass(frozen=True)
-class Answer:
+class Answer(Ordered):
     """What the model says of a setup."""
 
     setup: Setup
@@ -32,15 +32,6 @@ class Answer:
     def complete(self) -> bool:
         """Whether bands, reasons and ceiling are there."""
         return self.bands is not None
-
-    @property
-    def worst(self) -> Margin:
-        """The margin the verdict speaks of."""
-        return self.margins[0]
-
-    def margin(self, key: str) -> Margin | None:
-        """One margin by its limit."""
-        return next((margin for margin in self.margins if margin.key == key), None)
 
     def count(self, state: State) -> int:
         """Margins in a state."""

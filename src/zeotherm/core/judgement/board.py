@@ -12,7 +12,7 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.bands import bands
 from zeotherm.core.judgement.bed.answer import airs_of, first_bed, heated, with_course
-from zeotherm.core.judgement.bed.sure import DOMINANT, FEW, with_doubts
+from zeotherm.core.judgement.bed.sure import DOMINANT, with_doubts
 from zeotherm.core.judgement.course import Course, Failure, course_of
 from zeotherm.core.judgement.limits import counts
 from zeotherm.core.judgement.margins import Margin, margin_at
@@ -22,6 +22,7 @@ from zeotherm.core.machine.patches import ClashError, Patch, together
 from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
+from zeotherm.core.twin.bed.model import FEW
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.run import simulate
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import Enum
 
@@ -46,6 +47,21 @@ class Margin:
     source: str
 
 
+class Ordered:
+    """What has its margins in order, worst first."""
+
+    margins: list[Margin]
+
+    @property
+    def worst(self) -> Margin:
+        """The margin the verdict speaks of."""
+        return self.margins[0]
+
+    def margin(self, key: str) -> Margin | None:
+        """One margin by its limit."""
+        return next((margin for margin in self.margins if margin.key == key), None)
+
+
 def probability_positive(room: float, band: Band) -> float:
     """Probability that a quantity is above nought [-], from its value and 95 % band.
 
@@ -66,6 +82,11 @@ def margins(solved: Solved, limits: list[Held], bands: Bands | None) -> list[Mar
 def worst_first(found: list[Margin]) -> list[Margin]:
     """Margins by the probability that each holds, then by room over what counts as clear."""
     return sorted(found, key=_rank)
+
+
+def margins_with(limits: list[Held], values: Mapping[str, float], bands: Doubted | None) -> list[Margin]:
+    """Every margin at these values of its station, worst first, where no limit is one of the inputs."""
+    return worst_first([margin_at(None, one, values.get(one.limit.station), bands) for one in limits])
 
 
 def margin_at(given: object, held: Held, value: float | None, bands: Doubted | None) -> Margin:

@@ -34,6 +34,16 @@ def levers_of(setup: Setup, catalogue: Catalogue, part: str = "hotend") -> dict[
     }
 
 
+def steps_of(setup: Setup, catalogue: Catalogue, path: str, lever: Lever) -> list[float | str]:
+    """Where one step takes a lever: up and down within its span, or to each other choice."""
+    item, value = declared(Setup)[path], value_at(setup, path)
+    if isinstance(item, Quantity):
+        wishes: list[float | str] = [min(max(value + sign * item.step, lever.low), lever.high) for sign in (1.0, -1.0)]
+        return [to for to in wishes if not math.isclose(float(to), float(value))]
+    fits = catalogue.offering(item.shelf, setup.hotend.template, str(value))
+    return [key for key in fits if key != value and not getattr(fits[key], "stated", False)]
+
+
 def strengths(probe: Probe, worst: Held, limits: list[Held]) -> list[Strength]:
     """Every lever's gain, strongest first. Raises CancelledError when the probe's caller no longer wants it."""
     now = room(probe.rest, worst)
@@ -58,13 +68,7 @@ def strengths(probe: Probe, worst: Held, limits: list[Held]) -> list[Strength]:
 
 def _steps(probe: Probe, path: str, lever: Lever) -> list[tuple[float | str, Solved]]:
     """The values one step away, each settled."""
-    item, value = declared(Setup)[path], value_at(probe.setup, path)
-    if isinstance(item, Quantity):
-        wishes: list[float | str] = [min(max(value + sign * item.step, lever.low), lever.high) for sign in (1.0, -1.0)]
-    else:
-        fits = probe.catalogue.offering(item.shelf, probe.setup.hotend.template, str(value))
-        wishes = [key for key in fits if not getattr(fits[key], "stated", False)]
-    tried = [(to, probe.with_change(patch_at(path, to))) for to in wishes if to != value]
+    tried = [(to, probe.with_change(patch_at(path, to))) for to in steps_of(probe.setup, probe.catalogue, path, lever)]
     return [(to, solved) for to, solved in tried if solved is not None]
 
 

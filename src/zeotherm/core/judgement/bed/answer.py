@@ -11,12 +11,13 @@ from zeotherm.core.catalogue.shelves import Catalogue, Figure, Limit
 from zeotherm.core.judgement.bands import Doubted
 from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.limits import Held
-from zeotherm.core.judgement.margins import Margin, margin_at, worst_first
+from zeotherm.core.judgement.margins import Margin, Ordered, margins_with
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.physics.ventilation import daily_course
+from zeotherm.core.twin.bed.controlled import Controlled, controlled, controller_of
 from zeotherm.core.twin.bed.in_time import BedRun, run_bed
 from zeotherm.core.twin.bed.inputs import BedAir, BedInputs, ResolvedBed, resolve_bed
-from zeotherm.core.twin.bed.model import CELLS, BedModel, SolvedBed, solve_bed
+from zeotherm.core.twin.bed.model import CELLS, FEW, SETTLED, BedModel, SolvedBed, solve_bed
 from zeotherm.core.twin.bed.readout import LAYERS, BedCourse, BedReadout, course_of, read_bed
 from zeotherm.core.twin.whole.network import AIR, BODIES, WALL
 from zeotherm.core.twin.whole.run import Run
@@ -27,7 +28,7 @@ Airs = Callable[[float], BedAir]
 
 
 @dataclass(frozen=True)
-class BedAnswer:
+class BedAnswer(Ordered):
     """What the model says of a setup's bed."""
 
     setup: Setup
@@ -39,17 +40,9 @@ class BedAnswer:
     margins: list[Margin]
     run: BedRun | None = None  # from cold; None until it is run
     course: BedCourse | None = None
+    controlled: Controlled | None = None  # under its controller as it is; None: held without fault, or not run yet
     bands: Doubted | None = None
     strengths: list[Strength] = field(default_factory=list)
-
-    @property
-    def worst(self) -> Margin:
-        """The margin the verdict speaks of."""
-        return self.margins[0]
-
-    def margin(self, key: str) -> Margin | None:
-        """One margin by its limit."""
-        return next((margin for margin in self.margins if margin.key == key), None)
 
     @property
     def facts(self) -> set[str]:
@@ -136,15 +129,18 @@ def first_bed(
     airs: Airs | None = None,
     last: BedAnswer | None = None,
     cells: int = CELLS,
+    settled: float = SETTLED,
 ) -> BedAnswer:
     """The bed held at its set value at the end of its print, without its course.
 
-    airs: what it stands in over the job, else its room. Raises DoesNotFitError and NotSettledError.
+    airs: what it stands in over the job, else its room; settled: of its sensor [K]. Raises DoesNotFitError
+    and NotSettledError.
     """
     resolved = resolve_bed(setup, catalogue, tolerances)
     late = (setup.schedule.soak_min + setup.schedule.print_min) * MINUTE
     air = (airs or room_air(setup))(late)
-    solved = solve_bed(BedModel(resolved.inputs, air, cells), last.solved if last is not None else None)
+    start = last.solved if last is not None else None
+    solved = solve_bed(BedModel(resolved.inputs, air, cells), start, settled=settled)
     return _judged(setup, catalogue, resolved, solved)
 
 
@@ -153,7 +149,7 @@ def _judged(setup: Setup, catalogue: Catalogue, resolved: ResolvedBed, solved: S
     if resolved.inputs.insulated:
         readout.values["bed_clearance"] = 1e3 * spare_room(resolved.inputs)
     limits = held_bed(resolved, catalogue, solved.available)
-    found = worst_first([margin_at(None, one, readout.values.get(one.limit.station), None) for one in limits])
+    found = margins_with(limits, readout.values, None)
     return BedAnswer(setup, catalogue, resolved, solved, readout, limits, found)
 
 
@@ -180,9 +176,15 @@ def with_course(
     )
 
 
-def margins_with(limits: list[Held], values: dict[str, float], bands: Doubted | None) -> list[Margin]:
-    """Every margin at these values, worst first."""
-    return worst_first([margin_at(None, one, values.get(one.limit.station), bands) for one in limits])
+def small(answer: BedAnswer, airs: Airs | None = None) -> BedModel:
+    """The bed as it starts, on a grid for courses of many steps."""
+    return BedModel(answer.resolved.inputs, (airs or room_air(answer.setup))(0.0), FEW)
+
+
+def with_control(answer: BedAnswer, airs: Airs | None = None) -> BedAnswer:
+    """The answer with the bed's course under its controller, in the air of its start, where that has faults."""
+    given = controller_of(answer.setup, answer.catalogue)
+    return answer if given is None else replace(answer, controlled=controlled(small(answer, airs), given))
 
 
 def moment(answer: BedAnswer, time: float) -> BedReadout:

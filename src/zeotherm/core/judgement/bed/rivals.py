@@ -5,13 +5,17 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.bed.sure import FEW, Asked
+from zeotherm.core.judgement.bed.sure import Asked
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.twin.bed.equivalent import bed_body
 from zeotherm.core.twin.bed.in_time import run_bed
 from zeotherm.core.twin.bed.inputs import BedInputs, resolve_bed
-from zeotherm.core.twin.bed.model import BedModel, solve_bed
+from zeotherm.core.twin.bed.model import FEW, BedModel, solve_bed
 from zeotherm.core.twin.bed.readout import read_bed
+from zeotherm.core.twin.chamber.equivalent import case_body
+from zeotherm.core.twin.chamber.inputs import resolve_chamber
+
+GAP_PER_M2 = 400.0  # W/K that a gap lets out, half of it low and half high, where the case is some 15 K warm
 
 TYPICAL, TYPICAL_MM = "felt", 8.0
 
@@ -59,9 +63,10 @@ def rivals(setup: Setup, catalogue: Catalogue, asked: Asked) -> list[Rival]:
         Rival("peak", "W", peaks[0], peaks[1]),
         Rival("hold", "W", holds[0], holds[1]),
     ]
-    case = catalogue.cases.get(setup.case.part)
-    if case is not None and setup.case.part != "open_frame":
-        ways = (case.inner_w_k.value, case.outer_w_k.value, case.leak_w_k.value)
+    shut = resolve_chamber(setup, catalogue).inputs
+    if not shut.stands_open:
+        case = case_body(shut)
+        ways = (case.inner, case.outer, case.leak + GAP_PER_M2 * shut.gap)
         rises = [_passive_rise(one, *ways) for one in (bare, whole)]
         found.append(Rival("case", "K", rises[0], rises[1]))
     return found

@@ -10,13 +10,13 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.catalogue.shelves import Catalogue, Insulation
-from zeotherm.core.judgement.bed.sure import FEW, Asked
+from zeotherm.core.judgement.bed.sure import Asked
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.twin.bed.in_time import run_bed
 from zeotherm.core.twin.bed.inputs import BedInputs, resolve_bed, with_bed_number
-from zeotherm.core.twin.bed.model import BedModel, solve_bed
+from zeotherm.core.twin.bed.model import FEW, BedModel, solve_bed
 from zeotherm.core.twin.bed.readout import course_of, read_bed
 
 Array = npt.NDArray[np.float64]
@@ -233,16 +233,21 @@ class Sizer:
         spare = supply_w - others_w
         together = inputs.heater + hotend_w <= spare
 
-        def ready(watts: float) -> float | None:
+        def ready(watts: float, doubt: str = "") -> float | None:
             if watts <= 0.0:
                 return None
-            model = BedModel(with_bed_number(inputs, "heater", watts), self.asked.start, FEW)
-            return course_of(run_bed(model, AFTER_S)).ready
+            given = with_bed_number(inputs, "heater", watts)
+            if doubt:
+                given = with_bed_number(given, doubt, getattr(given, doubt) * (1.0 + self._doubts[doubt]))
+            return course_of(run_bed(BedModel(given, self.asked.start, FEW), AFTER_S)).ready
 
-        full = ready(min(inputs.heater, spare))
+        most = min(inputs.heater, spare)
+        full = ready(most)
+        later = [ready(most, name) for name in ("mass", "film")] if full is not None else []
+        band = math.hypot(*(one - full if one is not None and full is not None else math.inf for one in later))
         throttled = ready(min(inputs.heater, spare - hotend_w)) if spare > hotend_w else None
         peak = inputs.heater + hotend_w + others_w
-        return Staged(together, peak, supply_w, full, throttled, max(spare - hotend_w, 0.0))
+        return Staged(together, peak, supply_w, full, throttled, max(spare - hotend_w, 0.0), band)
 
 
 @dataclass(frozen=True, slots=True)
@@ -255,6 +260,7 @@ class Staged:
     bed_first: float | None  # s until the bed is ready, hotend off meanwhile
     throttled: float | None  # s with the hotend on beside it
     throttled_to: float  # W left for the bed then
+    band: float = 0.0  # 95 % half-width of those times, by capacity and loss [s]
 
 
 @dataclass(frozen=True, slots=True)

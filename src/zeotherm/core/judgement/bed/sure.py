@@ -6,38 +6,34 @@ fine field's figures.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
 
-from zeotherm.core.catalogue.shelves import Lever
 from zeotherm.core.judgement.bands import Outcome, outcome, summed_doubts
 from zeotherm.core.judgement.bed.answer import (
     MINUTE,
     Airs,
     BedAnswer,
     held_bed,
-    margins_with,
     room_air,
     spare_room,
 )
 from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.limits import Held
-from zeotherm.core.judgement.strengths import levers_of
+from zeotherm.core.judgement.margins import margins_with
+from zeotherm.core.judgement.strengths import levers_of, steps_of
 from zeotherm.core.machine.documents import Setup, patched
-from zeotherm.core.machine.patches import patch_at, value_at
-from zeotherm.core.machine.quantity import Quantity, declared
+from zeotherm.core.machine.patches import patch_at
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.twin.bed.in_time import run_bed
 from zeotherm.core.twin.bed.inputs import BedAir, BedInputs, resolve_bed, with_bed_number
-from zeotherm.core.twin.bed.model import BedModel, solve_bed
+from zeotherm.core.twin.bed.model import FEW, BedModel, solve_bed
 from zeotherm.core.twin.bed.readout import course_of, read_bed
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 
 READY = ("value:bed_ready", "room:bed_ready")
 DOMINANT = ("film", "heater", "mass", "target", "up_factor", "insulation_conductivity")
-FEW = 12  # cells along the longer side
 AFTER = 1800.0  # s at the set value after which the middle of a face is as warm as it gets
 Cancelled = Callable[[], bool]
 
@@ -125,7 +121,11 @@ def with_strengths(answer: BedAnswer, airs: Airs | None = None, cancelled: Cance
     tried = Trials(answer, asked_of(answer, airs), cancelled)
     found = []
     for path, lever in levers_of(answer.setup, answer.catalogue, "bed").items():
-        steps = [(to, rooms) for to in _steps(answer, path, lever) if (rooms := tried.rooms(path, to)) is not None]
+        steps = [
+            (to, rooms)
+            for to in steps_of(answer.setup, answer.catalogue, path, lever)
+            if (rooms := tried.rooms(path, to)) is not None
+        ]
         key = answer.worst.key
         gains = [
             (rooms[key] - tried.base[key], to, rooms)
@@ -174,14 +174,6 @@ class Trials:
         limits = held_bed(resolved, self._answer.catalogue, values["available"])
         figures = _figures(values, limits)
         return {key.removeprefix("room:"): room for key, room in figures.items() if key.startswith("room:")}
-
-
-def _steps(answer: BedAnswer, path: str, lever: Lever) -> list[float | str]:
-    item, value = declared(Setup)[path], value_at(answer.setup, path)
-    if isinstance(item, Quantity):
-        wishes: list[float | str] = [min(max(value + sign * item.step, lever.low), lever.high) for sign in (1.0, -1.0)]
-        return [to for to in wishes if not math.isclose(float(to), float(value))]
-    return [key for key in answer.catalogue.shelf(item.shelf) if key != value]
 
 
 def full_bed(answer: BedAnswer, airs: Airs | None = None, cancelled: Cancelled = lambda: False) -> BedAnswer:

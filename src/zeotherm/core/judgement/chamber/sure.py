@@ -1,0 +1,104 @@
+"""How far an enclosure's figures may be off, and what each lever gains: solved again with one thing changed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+
+from zeotherm.core.judgement.bands import Outcome, outcome, summed_doubts
+from zeotherm.core.judgement.chamber.answer import ChamberAnswer, around_of, first_case, stations
+from zeotherm.core.judgement.findings import Strength
+from zeotherm.core.judgement.margins import margins_with
+from zeotherm.core.judgement.strengths import levers_of, steps_of
+from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.patches import patch_at
+from zeotherm.core.solver.axisymmetric import CancelledError
+from zeotherm.core.solver.plate import NotSettledError
+from zeotherm.core.twin.chamber.inputs import ChamberInputs, with_chamber_number
+from zeotherm.core.twin.chamber.model import Around, ChamberModel
+from zeotherm.core.twin.chamber.solved import solve_chamber
+from zeotherm.core.twin.hotend.inputs import DoesNotFitError
+from zeotherm.core.twin.whole.run import Run
+
+AROUND = (("bed_up", 0.25), ("bed_rad_down", 0.25), ("low", 0.2), ("high", 0.3))  # shares that they may be off by, 95 %
+ROOM_K = 1.0
+Cancelled = Callable[[], bool]
+
+
+def with_case_bands(answer: ChamberAnswer, cancelled: Cancelled = lambda: False) -> ChamberAnswer:
+    """The answer with 95 % bands, its margins ordered by them. Raises CancelledError."""
+    base = outcome(None, answer.values, answer.limits)
+    changes: dict[str, list[Outcome]] = {}
+
+    def side(inputs: ChamberInputs, around: Around) -> Outcome:
+        if cancelled():
+            raise CancelledError
+        try:
+            solved = solve_chamber(ChamberModel(inputs), around, answer.solved.values)
+        except NotSettledError:
+            return {}
+        after = outcome(None, stations(answer.setup, answer.catalogue, solved), answer.limits)
+        return {key: after.get(key, value) - value for key, value in base.items()}
+
+    given, around = answer.resolved.inputs, answer.solved.around
+    for name, width in answer.resolved.doubts.items():
+        changes[name] = [
+            side(with_chamber_number(given, name, getattr(given, name) + sign * width), around) for sign in (1.0, -1.0)
+        ]
+    for name, share in AROUND:
+        changes[f"around:{name}"] = [
+            side(given, replace(around, **{name: getattr(around, name) * (1.0 + sign * share)})) for sign in (1.0, -1.0)
+        ]
+    changes["room"] = [side(given, replace(around, room=around.room + sign * ROOM_K)) for sign in (1.0, -1.0)]
+    for one in answer.catalogue.occupants.values():
+        width = one.rise_k.tolerance
+        keys = [f"value:{one.station}", *(f"room:{held.key}" for held in answer.limits
+                                          if held.limit.station == one.station)]  # fmt: skip
+        changes[f"rise:{one.station}"] = [dict.fromkeys(keys, sign * width) for sign in (1.0, -1.0)]
+    for limit in answer.limits:
+        if limit.limit.tolerance:
+            changes[f"limit:{limit.key}"] = [
+                {f"room:{limit.key}": sign * limit.limit.tolerance} for sign in (1.0, -1.0)
+            ]
+    bands = summed_doubts(base, {name: sides for name, sides in changes.items() if any(sides)})
+    return replace(answer, bands=bands, margins=margins_with(answer.limits, answer.values, bands))
+
+
+def with_case_strengths(
+    answer: ChamberAnswer, run: Run | None = None, cancelled: Cancelled = lambda: False
+) -> ChamberAnswer:
+    """The answer with what every lever gains of the worst margin, strongest first. Raises CancelledError."""
+    found = []
+    for path, lever in levers_of(answer.setup, answer.catalogue, "case").items():
+        gains = []
+        for to in steps_of(answer.setup, answer.catalogue, path, lever):
+            if cancelled():
+                raise CancelledError
+            after = _after(answer, run, path, to)
+            margin = after.margin(answer.worst.key) if after is not None else None
+            if after is None or margin is None or margin.room is None or answer.worst.room is None:
+                continue
+            gains.append((margin.room - answer.worst.room, to, all(not one.state.bad for one in after.margins)))
+        if not gains:
+            continue
+        gain, best, _all = max(gains, key=lambda one: one[0])
+        suffice = [(by, to) for by, to, holds in gains if by > 0.0 and holds]
+        enough = min(suffice, key=lambda one: one[0])[1] if suffice and lever.advice else None
+        found.append(Strength(path, best, gain, enough))
+    return replace(answer, strengths=sorted(found, key=lambda one: -one.gain))
+
+
+def _after(answer: ChamberAnswer, run: Run | None, path: str, to: float | str) -> ChamberAnswer | None:
+    """With one lever moved; None where that does not fit or settle."""
+    setup: Setup = patched(answer.setup, patch_at(path, to))
+    try:
+        around = around_of(setup, answer.catalogue, run)
+        after = first_case(setup, answer.catalogue, arounds=around)
+    except (DoesNotFitError, NotSettledError, ValueError):
+        return None
+    return after
+
+
+def full_case(answer: ChamberAnswer, run: Run | None = None, cancelled: Cancelled = lambda: False) -> ChamberAnswer:
+    """The answer with bands and strengths. Raises CancelledError."""
+    return with_case_strengths(with_case_bands(answer, cancelled), run, cancelled)
