@@ -18,7 +18,7 @@ if TYPE_CHECKING:
 def _bed_of(job: Job, name: str) -> tuple[BedAnswer, Airs]:
     """A job's bed with its course, in what it stands in along the machine's run; or one sentence of why not."""
     from zeotherm.core.catalogue import shipped
-    from zeotherm.core.judgement.bed.answer import airs_of, first_bed, heated, with_course
+    from zeotherm.core.judgement.bed.answer import airs_of, first_bed, heated, with_control, with_course
     from zeotherm.core.solver.plate import NotSettledError
     from zeotherm.core.solver.stepping import TooSmallError
     from zeotherm.core.twin.hotend.inputs import DoesNotFitError
@@ -28,7 +28,8 @@ def _bed_of(job: Job, name: str) -> tuple[BedAnswer, Airs]:
         raise ToldError(f"{name}: no heated bed in it. Set bed.part, bed.heater_w and bed.target_c.")
     try:
         airs = airs_of(course_of(job, name).run)
-        return with_course(first_bed(setup, catalogue, job.tolerances, airs=airs), airs), airs
+        answer = with_course(first_bed(setup, catalogue, job.tolerances, airs=airs), airs)
+        return with_control(answer, airs), airs
     except DoesNotFitError as wrong:
         raise ToldError(f"{name}: {wrong.path}: {wrong}") from None
     except (NotSettledError, TooSmallError) as wrong:
@@ -62,6 +63,8 @@ def bed(job_file: Path, as_json: bool) -> None:
         if margin.room is not None:
             click.echo(f"{rooms.label(margin):18} {rooms.value(margin):>10}  {rooms.room(margin)} {rooms.band(margin)}")
     click.echo(words.enough(answer))
+    if answer.controlled is not None:
+        click.echo(words.controlled(answer.controlled))
     for each in why:
         click.echo(words.rival(each))
 
@@ -158,18 +161,18 @@ def bed_fit(job_file: Path, log: Path, as_json: bool) -> None:
 
 @main.command("bed-tune")
 @JOB
-@click.option("--lag", type=click.FloatRange(1.0, 60.0), default=6.0, help="Of the sensor in its pocket, seconds.")
-def bed_tune(job_file: Path, lag: float) -> None:
+@click.option("--lag", type=click.FloatRange(0.5, 120.0), help="Of the sensor in its pocket, seconds; else the job's.")
+def bed_tune(job_file: Path, lag: float | None) -> None:
     """Simulate a relay test on a job's bed, propose controller values and write their lines."""
-    from zeotherm.core.judgement.bed.tuning import bodies_of, held, relay
+    from zeotherm.core.judgement.bed.answer import small
+    from zeotherm.core.judgement.bed.tuning import held, relay
     from zeotherm.wording import bed as words
 
-    answer, _airs = _bed_of(job_of(job_file), job_file.name)
-    bodies = bodies_of(answer.solved, lag)
+    answer, airs = _bed_of(job_of(job_file), job_file.name)
+    model, lags = small(answer, airs), answer.setup.bed.sensor_lag_s if lag is None else lag
     try:
-        tuned = relay(bodies)
+        tuned = relay(model, lags)
     except ValueError as wrong:
         raise ToldError(f"{job_file.name}: {wrong}.") from None
-    times, reads = held(bodies, tuned)
-    for line in words.tuned(tuned, times, reads, answer.resolved.inputs.target):
+    for line in words.tuned(tuned, held(model, tuned, lags)):
         click.echo(line)

@@ -11,6 +11,7 @@ from zeotherm.core.judgement.bed.fit import BedFit
 from zeotherm.core.judgement.bed.rivals import Rival
 from zeotherm.core.judgement.bed.sizing import Sized
 from zeotherm.core.machine.documents import Job
+from zeotherm.core.twin.bed.controlled import Controlled
 from zeotherm.shop.results import margin_as_data
 from zeotherm.wording import bed as words
 
@@ -46,9 +47,24 @@ def bed_as_data(job: Job, answer: BedAnswer, why: list[Rival]) -> dict[str, Any]
             "energy_kwh": course.joules / 3.6e6,
             "energy_closure": answer.run.closure if answer.run is not None else None,
         },
+        "controlled": None if answer.controlled is None else _controlled_as_data(answer.controlled),
         "compared": [
             {"key": one.key, "before": one.before, "after": one.after, "text": words.rival(one)} for one in why
         ],
+    }
+
+
+def _controlled_as_data(course: Controlled) -> dict[str, Any]:
+    low, high = course.swing
+    return {
+        "law": course.controller.law,
+        "text": words.controlled(course),
+        "reached_s": course.reached,
+        "over_k": course.over,
+        "lowest_c": low,
+        "highest_c": high,
+        "face_swing_k": course.face_swing,
+        "period_s": course.period,
     }
 
 

@@ -36,6 +36,8 @@ def with_value(job: Job, path: str, value: float | str) -> Job:
         trial = _with_fitting_break(job, trial)
     if path == "bed.part":
         trial = _with_its_own(job, trial)
+    if path == "case.part":
+        trial = _with_its_size(job, trial)
     if path == FAN_AIR:  # who states the air's temperature takes its source away
         trial = merged(trial, patch_at(AIR_FROM, _stated_source(job)))
     return _checked(job, {"trial": without_found(job.found, trial)})
@@ -284,6 +286,15 @@ def _with_its_own(job: Job, trial: Patch) -> Patch:
         "sensor_y_mm": 0.0,
     }  # fmt: skip
     return merged(trial, {"bed": own})
+
+
+def _with_its_size(job: Job, trial: Patch) -> Patch:
+    """A case of another kind comes in its own size."""
+    kind = shipped().with_own(job.catalogue).cases.get(patched(job.found, trial).case.part)
+    if kind is None:
+        return trial
+    own: Patch = {"width_mm": kind.width_mm, "depth_mm": kind.depth_mm, "height_mm": kind.height_mm}
+    return merged(trial, {"case": own})
 
 
 def _stated_source(job: Job) -> str:

@@ -4,9 +4,6 @@ from __future__ import annotations
 
 import math
 
-import numpy as np
-import numpy.typing as npt
-
 from zeotherm.core.judgement.bed.answer import BedAnswer
 from zeotherm.core.judgement.bed.fit import Fitted
 from zeotherm.core.judgement.bed.rivals import Rival
@@ -16,6 +13,7 @@ from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.quantity import Choice, declared
+from zeotherm.core.twin.bed.controlled import Controlled
 from zeotherm.core.twin.bed.readout import EVEN, Interface
 from zeotherm.wording import margins as words
 from zeotherm.wording.language import _
@@ -232,20 +230,40 @@ def controller(one: Tuned) -> str:
     return _("Controller, by a relay test on the model: {line}").format(line=one.line)
 
 
-def tuned(one: Tuned, times: npt.NDArray[np.float64], reads: npt.NDArray[np.float64], target: float) -> list[str]:
+def tuned(one: Tuned, course: Controlled) -> list[str]:
     """What a relay test on the model tells, the line to enter, and how the bed then holds."""
-    over = float(reads.max()) - target
-    late = reads[times > 0.7 * float(times[-1])]
+    low, high = course.swing
+    ripple = max(high - course.target, course.target - low)
     return [
         _("About its set value the relay swings the bed by ±{swing} K every {period} s.").format(
             swing=plain(one.swing, 2), period=plain(one.period, 0)
         ),
         _("Proposed (gains in steps of 255 a kelvin): {line}, then M500 to keep it.").format(line=one.line),
         _("With these it passes its set value by {over} K at most and then holds within {ripple} K.").format(
-            over=plain(max(over, 0.0), 1), ripple=plain(float(np.abs(late - target).max()), 1)
+            over=plain(course.over, 1), ripple=plain(ripple, 1)
         ),
         _("Values from a model: watch the first warm-up, leave every thermal protection on."),
     ]
+
+
+def controlled(course: Controlled) -> str:
+    """How a bed goes under its controller, in one sentence."""
+    if course.reached is None:
+        return _("Under its control the sensor does not come near {target}.").format(
+            target=with_unit(course.target, "°C", 0)
+        )
+    low, high = course.swing
+    if course.controller.law == "proportional":
+        return _("Held in proportion the sensor stays at {low}, {miss} K below the set value.").format(
+            low=with_unit(low, "°C"), miss=plain(course.target - low)
+        )
+    text = _("Under its control the bed passes the set value by {over} K").format(over=plain(course.over))
+    if course.period is not None:
+        return text + _(
+            ", is switched every {period} s, the sensor swings {low} to {high} °C, the face ±{face} K."
+        ).format(period=plain(course.period, 0), low=plain(low), high=plain(high), face=plain(course.face_swing, 2))
+    miss = max(abs(high - course.target), abs(low - course.target))
+    return text + _(" and then holds within {miss} K.").format(miss=plain(miss, 1))
 
 
 def pays(months: float) -> str:
@@ -269,7 +287,13 @@ def staged(one: Staged) -> str:
     )
     if one.bed_first is None:
         return head + " " + _("Even the bed alone does not come up on what is left.")
-    text = head + " " + _("Bed first, hotend after: ready in {first}").format(first=minutes(one.bed_first))
+    text = (
+        head
+        + " "
+        + _("Bed first, hotend after: ready in {first} ±{band}").format(
+            first=minutes(one.bed_first), band=minutes(one.band)
+        )
+    )
     if one.throttled is None:
         return text + _("; with the hotend on there is not enough left for the bed.")
     more = one.throttled - one.bed_first

@@ -17,6 +17,7 @@ UNITS: dict[str, tuple[str, Convert]] = {
     "mm": ("mm", lambda v: v), "um": ("mm", lambda v: v / 1e3), "µm": ("mm", lambda v: v / 1e3),
     "cm": ("mm", lambda v: v * 10.0), "in": ("mm", lambda v: v * 25.4),
     "mm3/s": ("mm³/s", lambda v: v), "mm³/s": ("mm³/s", lambda v: v), "mm^3/s": ("mm³/s", lambda v: v),
+    "m3/h": ("m³/h", lambda v: v), "m³/h": ("m³/h", lambda v: v), "ft3/min": ("m³/h", lambda v: v * 1.699),
     "%": ("%", lambda v: v), "pct": ("%", lambda v: v),
     "kpa": ("kPa", lambda v: v), "hpa": ("kPa", lambda v: v / 10.0), "mbar": ("kPa", lambda v: v / 10.0),
     "x": ("x", lambda v: v),
@@ -26,7 +27,7 @@ UNITS: dict[str, tuple[str, Convert]] = {
 }  # fmt: skip
 KINDS = {
     "°C": "a temperature", "K": "a difference of temperature", "V": "a voltage", "A": "a current", "W": "a power",
-    "mm": "a length", "mm³/s": "a flow", "%": "a share", "kPa": "a pressure", "x": "a factor",
+    "mm": "a length", "mm³/s": "a flow", "m³/h": "a flow of air", "%": "a share", "kPa": "a pressure", "x": "a factor",
     "min": "a length of time", "h": "a clock time", "1/min": "a rate",
 }  # fmt: skip
 
@@ -68,7 +69,7 @@ def convert(value: float, typed: str, wanted: str) -> float:
 
     K on a °C field is not converted here: it is a difference, see `zeotherm.wording.entry`.
     """
-    if not typed:
+    if not typed or typed.lower() == wanted.lower():
         return value
     known = UNITS.get(typed.lower())
     if known is None:
@@ -90,5 +91,4 @@ def number_in(text: str, wanted: str) -> float:
     if found is None:
         raise NotANumberError(f"'{text.strip()}' is no number.")
     typed = text.strip()[found.end() :].strip()
-    value = read_number(found.group(0))
-    return value if typed.lower() == wanted.lower() else convert(value, typed, wanted)
+    return convert(read_number(found.group(0)), typed, wanted)
