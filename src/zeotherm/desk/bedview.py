@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -14,6 +15,7 @@ from zeotherm.core.machine.measured import Run
 from zeotherm.core.runs.warm_up import warm_up_of
 from zeotherm.core.twin.bed.model import SolvedBed
 from zeotherm.core.twin.bed.readout import EVEN, BedReadout, place
+from zeotherm.core.twin.bed.shape import Grid
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.desk.plateroom import BedFound
 from zeotherm.desk.timeview import Curve, StripView, Tick, laid_run
@@ -68,6 +70,17 @@ class Pin:
     state: State
 
 
+@dataclass(frozen=True, slots=True)
+class Lifted:
+    """A patch of the bed under which its heater is lifted off [mm, from the middle], and how warm it gets."""
+
+    x: float
+    y: float
+    width: float
+    depth: float
+    label: str
+
+
 @dataclass(frozen=True)
 class BedPictureView:
     """Everything that the bed's picture paints."""
@@ -91,6 +104,7 @@ class BedPictureView:
     share_was: float | None
     profile: tuple[Array, Array]  # from corner to corner: mm, °C
     insulated: bool
+    lifted: Lifted | None  # where the heater is off its plate
     foot: str
     aside: str
     spoken: str
@@ -151,6 +165,7 @@ def bed_picture(found: BedFound) -> BedPictureView:
         share_was=found.as_found.readout.share if found.as_found is not None and found.time is None else None,
         profile=_profile(solved),
         insulated=given.insulated,
+        lifted=_lifted(answer, solved),
         foot=words.balance(answer),
         aside=words.sensor_offset(answer),
         spoken=spoken.format(
@@ -158,6 +173,16 @@ def bed_picture(found: BedFound) -> BedPictureView:
             centre=numbers.plain(readout.values["bed_centre"]), corner=numbers.plain(readout.values["bed_corner"]),
         ),
     )  # fmt: skip
+
+
+def _lifted(answer: BedAnswer, solved: SolvedBed) -> Lifted | None:
+    wires, given = answer.resolved.inputs.shape.heater.wires, answer.resolved.inputs
+    if wires is None or given.lifted <= 0.0:
+        return None
+    under = solved.model.grid.share_of(wires) > 0.0
+    hottest = numbers.with_unit(float(solved.through.heater[under].max()), "°C", 0)
+    label = _("lifted {mm} mm: heater {hot}").format(mm=numbers.plain(1e3 * given.lifted), hot=hottest)
+    return Lifted(wires.x_mm, wires.y_mm, wires.width_mm, wires.depth_mm, label)
 
 
 def _layers(solved: SolvedBed, readout: BedReadout) -> tuple[LayerView, ...]:
@@ -217,13 +242,15 @@ def _profile(solved: SolvedBed) -> tuple[Array, Array]:
     """From the front left corner to the back right one."""
     x, y = place(solved.model, "back right")
     ways = np.linspace(-1.0, 1.0, POINTS)
-    on, face = solved.model.grid, solved.through.face
-    values = []
-    for way in ways:
-        weights = on.weights(way * x, way * y)
-        near = weights > 0.0
-        values.append(float((weights[near] * face[near]).sum()))
-    return ways * 1e3 * float(np.hypot(x, y)), np.array(values)
+    inside = solved.model.grid.inside
+    face = np.where(inside, solved.through.face, 0.0).ravel()
+    return ways * 1e3 * float(np.hypot(x, y)), _diagonal(solved.model.grid, x, y) @ face
+
+
+@lru_cache(maxsize=16)
+def _diagonal(on: Grid, x: float, y: float) -> Array:
+    """Weights of a grid's cells along its diagonal, (points, cells)."""
+    return np.array([on.weights(way * x, way * y).ravel() for way in np.linspace(-1.0, 1.0, POINTS)])
 
 
 def bed_strip(found: BedFound, *, whole: bool) -> StripView | None:
@@ -241,6 +268,11 @@ def bed_strip(found: BedFound, *, whole: bool) -> StripView | None:
         Curve(STATIONS[key].label, token, dashed, *_until(course.times, course.series[key], kept, end))
         for key, token, dashed in CURVES
     )
+    if answer.controlled is not None:
+        under = answer.controlled
+        kept = under.times <= end
+        reads = _until(under.times, under.reads, kept, min(end, float(under.times[-1])))
+        curves = (*curves, Curve(_("Controlled"), "accent", False, *reads))
     ticks = [Tick(inputs.wanted, _("wanted {time}").format(time=words.minutes(inputs.wanted)), False)]
     if course.sensor_warm is not None:
         ticks.append(Tick(course.sensor_warm, _("sensor {time}").format(time=words.minutes(course.sensor_warm)), False))

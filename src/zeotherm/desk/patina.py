@@ -68,7 +68,9 @@ class Scale:
 
     def colour(self, temperature: float) -> QColor:
         """Colour of one temperature."""
-        return QColor.fromRgb(int(self.argb(np.array([temperature]))[0]))
+        colours = _colours(self.temperatures, self.shares)
+        place = (temperature - self.low) * ((len(colours) - 1) / (self.high - self.low))
+        return QColor.fromRgb(int(colours[int(min(max(place, 0), len(colours) - 1))]))
 
 
 @cache

@@ -14,14 +14,16 @@ from zeotherm.core.judgement.bed.answer import (
     airs_of,
     first_bed,
     heated,
-    margins_with,
     moment,
+    small,
+    with_control,
     with_course,
 )
 from zeotherm.core.judgement.bed.fit import BedFit, fit_bed
 from zeotherm.core.judgement.bed.rivals import Rival, rivals
 from zeotherm.core.judgement.bed.sure import asked_of, full_bed
-from zeotherm.core.judgement.bed.tuning import Tuned, bodies_of, relay
+from zeotherm.core.judgement.bed.tuning import Tuned, relay
+from zeotherm.core.judgement.margins import margins_with
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.runs.series import Series
 from zeotherm.core.runs.warm_up import warm_up_of
@@ -34,6 +36,7 @@ from zeotherm.desk.scheduler import Cancelled, Emit, rest
 
 MOST_KEPT = 12
 OF_ALL = ("bed_ready", "bed_clearance")  # stations of the whole course, the same at every moment of it
+ABOUT = 0.02  # K of the sensor, meanwhile
 WHILE_DRAGGED = 16  # cells along the longer side: within half a kelvin of the working grid
 
 
@@ -82,7 +85,7 @@ class PlateRoom(Room):
         self._known: dict[str, BedFound] = {}
         self._last: BedFound | None = None
         self._rough: BedAnswer | None = None
-        self._found_so: tuple[str, BedAnswer | None] = ("", None)  # the machine as found, by what went in
+        self._found_so: tuple[object, BedAnswer | None] = (None, None)  # the machine as found, by what went in
 
     def show(self, job: Job, catalogue: Catalogue, run: Run | None, *, in_full: bool) -> None:
         """Solve the bed of a job; run: its machine's, where that is known; in_full: with bands and strengths."""
@@ -104,7 +107,8 @@ class PlateRoom(Room):
             airs = bed_airs(run)
             last = self._last.answer if self._last is not None else None
             as_found = self._as_found(job, catalogue, airs) if job.trial else None
-            rough = first_bed(setup, catalogue, job.tolerances, airs=airs, last=self._rough, cells=WHILE_DRAGGED)
+            rough = first_bed(setup, catalogue, job.tolerances, airs=airs, last=self._rough, cells=WHILE_DRAGGED,
+                              settled=ABOUT)  # fmt: skip
             self._rough = rough
             found = BedFound(job, rough, as_found)
             emit(found)
@@ -113,6 +117,12 @@ class PlateRoom(Room):
             assert found.answer is not None
             found = self._keep(name, replace(found, answer=with_course(found.answer, airs, cancelled)))
             emit(found)
+            rest(cancelled)
+            assert found.answer is not None
+            under = with_control(found.answer, airs)
+            if under.controlled is not None:
+                found = self._keep(name, replace(found, answer=under))
+                emit(found)
         if in_full and found.answer is not None and not found.answer.complete:
             airs = bed_airs(run)
             known_by_now = found.answer
@@ -120,12 +130,12 @@ class PlateRoom(Room):
                 why = tuple(rivals(setup, catalogue, asked_of(known_by_now, airs)))
             except NotSettledError:
                 why = ()
-            found = replace(found, rivals=why, tuned=_tuned(known_by_now))
+            found = replace(found, rivals=why, tuned=_tuned(known_by_now, airs))
             emit(found)
             emit(self._keep(name, replace(found, answer=full_bed(known_by_now, airs, cancelled))))
 
     def _as_found(self, job: Job, catalogue: Catalogue, airs: Airs | None) -> BedAnswer | None:
-        name = job.found.model_dump_json() + json.dumps([job.tolerances, job.catalogue, airs is None], sort_keys=True)
+        name = (job.found, job.tolerances, job.catalogue, airs is None)
         if name != self._found_so[0]:
             there = heated(job.found, catalogue)
             self._found_so = (name, first_bed(job.found, catalogue, job.tolerances, airs=airs) if there else None)
@@ -179,10 +189,10 @@ def bed_airs(run: Run | None) -> Airs | None:
     return airs_of(run) if run is not None else None
 
 
-def _tuned(answer: BedAnswer) -> Tuned | None:
+def _tuned(answer: BedAnswer, airs: Airs | None) -> Tuned | None:
     """Controller values; none where the heater does not bring the bed about its set value."""
     try:
-        return relay(bodies_of(answer.solved))
+        return relay(small(answer, airs), answer.setup.bed.sensor_lag_s)
     except ValueError:
         return None
 

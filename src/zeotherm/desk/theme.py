@@ -40,7 +40,12 @@ class Tokens:
     ribbon: str
 
     def __getitem__(self, token: str) -> QColor:
-        return QColor(getattr(self, token))
+        return _colour(getattr(self, token))
+
+
+@cache  # asked for at every stroke that is painted
+def _colour(name: str) -> QColor:
+    return QColor(name)
 
 
 LIGHT = Tokens(
@@ -98,8 +103,13 @@ def scaled(pixels: float) -> int:
 
 def font(pixels: int, weight: int = 400) -> QFont:
     """The shipped font at a pixel size, with tabular figures."""
+    return _font(scaled(pixels), weight)
+
+
+@cache  # asked for at every line that is painted
+def _font(pixels: int, weight: int) -> QFont:
     made = QFont([FAMILY, *FALLBACKS])
-    made.setPixelSize(scaled(pixels))
+    made.setPixelSize(pixels)
     made.setWeight(QFont.Weight(weight))
     made.setFeature(QFont.Tag("tnum"), 1)
     return made

@@ -43,7 +43,7 @@ from zeotherm.desk.views.choose import ChooseView
 from zeotherm.desk.views.describe import Describe
 from zeotherm.desk.views.do import DoPage
 from zeotherm.desk.views.emergency import EmergencyView
-from zeotherm.desk.views.explain import BED, ExplainView
+from zeotherm.desk.views.explain import BED, CASE, ExplainView
 from zeotherm.desk.views.intake import IntakePage
 from zeotherm.desk.views.jobs import JobsView
 from zeotherm.desk.views.machine import MachineDialog
@@ -132,6 +132,11 @@ class Window(QMainWindow):
     def show_bed(self) -> None:
         """The bed, explained."""
         self.explain.turn_to(BED)
+        self.show_explain()
+
+    def show_case(self) -> None:
+        """The case, explained."""
+        self.explain.turn_to(CASE)
         self.show_explain()
 
     def show_choose(self) -> None:
@@ -336,6 +341,7 @@ class Window(QMainWindow):
         else:
             self.bench.stop_solving()
             self.explain.bed.stop()
+            self.explain.case.stop()
         return True
 
     # intents
@@ -485,6 +491,7 @@ class Window(QMainWindow):
             self.machine.close()
         self.choose.room.close()
         self.explain.bed.close()
+        self.explain.case.close()
         self.choose.sizing.room.close()
         self.intake.room.close()
         self.measure.close_rooms()

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -52,13 +53,11 @@ def plan_image(view: BedPictureView, width: int, height: int, colours: Scale, ra
     border = _edges(good.astype(float)) & ~np.isnan(field)
     for _turn in range(max(round(ratio), 1)):  # heavier than the others
         border |= np.roll(border, 1, 0) | np.roll(border, 1, 1)
-    pixels = colours.argb(np.nan_to_num(field, nan=0.0))
-    rows, columns = np.indices(field.shape)
-    hatched = ((rows + columns) % round(HATCH * ratio) == 0) & ~good
-    pixels = np.where(hatched, np.uint32(0xFF2A1D16), pixels)
-    pixels = np.where(edge, np.uint32(0xFFF7F2E8), pixels)
-    pixels = np.where(border, np.uint32(0xFF0E1618), pixels)
-    pixels = np.where(np.isnan(field), np.uint32(0), pixels).astype(np.uint32)
+    outside = np.isnan(field)
+    pixels = colours.argb(np.where(outside, 0.0, field))
+    for where, colour in ((_hatching(height, width, round(HATCH * ratio)) & ~good, 0xFF2A1D16), (edge, 0xFFF7F2E8),
+                          (border, 0xFF0E1618), (outside, 0)):  # fmt: skip
+        pixels[where] = np.uint32(colour)
     image = QImage(pixels.tobytes(), width, height, 4 * width, QImage.Format.Format_ARGB32)
     return image.copy()
 
@@ -67,20 +66,34 @@ def sampled(face: Array, width: int, height: int) -> Array:
     """A face by pixels, back at the top; linear between cells, cells that are no plate taking their neighbours'."""
     rows, columns = face.shape
     filled = _filled(face)
-    y = np.clip((np.arange(height) + 0.5) / height * rows - 0.5, 0, rows - 1)
-    x = np.clip((np.arange(width) + 0.5) / width * columns - 0.5, 0, columns - 1)
-    low, left = np.minimum(y.astype(int), rows - 2), np.minimum(x.astype(int), columns - 2)
-    down, along = (y - low)[:, None], (x - left)[None, :]
-    one = filled[low][:, left] * (1 - along) + filled[low][:, left + 1] * along
-    other = filled[low + 1][:, left] * (1 - along) + filled[low + 1][:, left + 1] * along
-    field = one * (1 - down) + other * down
+    field = _between(rows, height) @ filled @ _between(columns, width).T
     if np.isnan(face).any():
         middle_x, middle_y = (np.arange(width) + 0.5) / width - 0.5, (np.arange(height) + 0.5) / height - 0.5
         field = np.where(middle_x[None, :] ** 2 + middle_y[:, None] ** 2 <= 0.25, field, np.nan)
     return np.asarray(field[::-1])
 
 
+@lru_cache(maxsize=32)
+def _between(cells: int, pixels: int) -> Array:
+    """Weights of cells in each pixel, linear between their middles: (pixels, cells)."""
+    at = np.clip((np.arange(pixels) + 0.5) / pixels * cells - 0.5, 0, cells - 1)
+    low = np.minimum(at.astype(int), cells - 2)
+    made = np.zeros((pixels, cells))
+    made[np.arange(pixels), low] = 1.0 - (at - low)
+    made[np.arange(pixels), low + 1] = at - low
+    return made
+
+
+@lru_cache(maxsize=8)
+def _hatching(height: int, width: int, apart: int) -> npt.NDArray[np.bool_]:
+    """Where hatching lies."""
+    rows, columns = np.indices((height, width))
+    return np.asarray((rows + columns) % apart == 0)
+
+
 def _filled(face: Array) -> Array:
+    if not np.isnan(face).any():
+        return face
     filled = face.copy()
     for _turn in range(max(face.shape)):
         missing = np.isnan(filled)
@@ -105,6 +118,28 @@ def pin_point(view: BedPictureView, pin: Pin, box: QRectF) -> QPointF:
     return QPointF(
         box.center().x() + pin.x / view.width_mm * box.width(), box.center().y() - pin.y / view.depth_mm * box.height()
     )
+
+
+def paint_lifted(painter: QPainter, view: BedPictureView, box: QRectF) -> None:
+    """Where the heater is off its plate, and how warm it gets there."""
+    patch = view.lifted
+    if patch is None:
+        return
+    t = theme.tokens()
+    x = box.center().x() + patch.x / view.width_mm * box.width()
+    y = box.center().y() - patch.y / view.depth_mm * box.height()
+    frame = QRectF(0, 0, patch.width / view.width_mm * box.width(), patch.depth / view.depth_mm * box.height())
+    frame.moveCenter(QPointF(x, y))
+    painter.setPen(QPen(t["ink"], 1.4, Qt.PenStyle.DashLine))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRect(frame)
+    painter.setFont(theme.font(12))
+    wide = painter.fontMetrics().horizontalAdvance(patch.label) + 10
+    flag = QRectF(min(max(x - wide / 2, box.left() + 2), box.right() - wide - 2), frame.top() - 20, wide, 18)
+    painter.setPen(QPen(t["ink"], 1))
+    painter.setBrush(t["flag"])
+    painter.drawRect(flag)
+    painter.drawText(flag, Qt.AlignmentFlag.AlignCenter, patch.label)
 
 
 def paint_pins(painter: QPainter, view: BedPictureView, box: QRectF) -> None:
@@ -244,7 +279,8 @@ def _paint_ribbons(painter: QPainter, view: BedPictureView, stack: QRectF, box: 
                     (x + half, neck), (x + half, y))
         )  # fmt: skip
         painter.setPen(t["ink"])
-        painter.drawText(QPointF(x + half + 14, y + way * theme.scaled(28) + 5), text)
+        aside = theme.scaled(28) if way < 0.0 else theme.scaled(40)  # below it the heater's border has its own words
+        painter.drawText(QPointF(x + half + 14, y + way * aside + 5), text)
     half = max(0.5 * per_watt * view.rim, 1.5)
     y, start = stack.top() + 0.5 * min(stack.height(), 40.0), stack.right()
     tip = min(start + theme.scaled(30), box.right())
@@ -299,6 +335,10 @@ def paint_stack(painter: QPainter, rows: tuple[InterfaceRow, ...], box: QRectF, 
     start = min(theme.scaled(88), 0.38 * box.width()) + figures + 8
     track = QRectF(box.left() + start, 0, box.width() - start - limits - 6, 7)
     low, high = 20.0, 130.0
+    shade = QLinearGradient(track.left(), 0, track.right(), 0)
+    for share in np.linspace(0.0, 1.0, 6):
+        shade.setColorAt(float(share), colours.colour(low + float(share) * (high - low)))
+    tint = QBrush(shade)
     for n, row in enumerate(rows):
         middle = box.top() + head + (n + 0.5) * line
         painter.setPen(t["ink"])
@@ -309,10 +349,7 @@ def paint_stack(painter: QPainter, rows: tuple[InterfaceRow, ...], box: QRectF, 
         painter.setFont(theme.font(12, 600))
         painter.drawText(QRectF(track.left() - figures - 6, middle - 9, figures, 18),
                          Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, plain(row.value))  # fmt: skip
-        shade = QLinearGradient(track.left(), 0, track.right(), 0)
-        for share in np.linspace(0.0, 1.0, 6):
-            shade.setColorAt(float(share), colours.colour(low + float(share) * (high - low)))
-        painter.fillRect(QRectF(track.left(), middle - 3.5, track.width(), 7), QBrush(shade))
+        painter.fillRect(QRectF(track.left(), middle - 3.5, track.width(), 7), tint)
 
         def x_of(value: float) -> float:
             return track.left() + track.width() * min(max((value - low) / (high - low), 0.0), 1.0)

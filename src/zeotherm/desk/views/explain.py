@@ -1,4 +1,4 @@
-"""Explain: what is too hot, by how much and why; and what each lever does to it: of the hotend, or of the bed."""
+"""Explain: what is too hot, by how much and why; and what each lever does to it: of the hotend, the bed or the case."""
 
 from __future__ import annotations
 
@@ -10,7 +10,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -26,14 +25,17 @@ from zeotherm.desk.pictures.section import Reading
 from zeotherm.desk.timeview import strip
 from zeotherm.desk.viewmodels import LeverRow, ladder, lever_rows, margin_rows
 from zeotherm.desk.views.explain_bed import BedTeller
+from zeotherm.desk.views.explain_case import CaseTeller
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.widgets.bed_board import BedBoard
+from zeotherm.desk.widgets.case_board import CaseBoard
 from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.cutaway import Cutaway
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.levers import Levers
 from zeotherm.desk.widgets.line import Line
 from zeotherm.desk.widgets.margins import Margins
+from zeotherm.desk.widgets.tall import TallScroll
 from zeotherm.desk.widgets.timestrip import TimeStrip
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.wording.course import enough, next_reading
@@ -43,8 +45,8 @@ from zeotherm.wording.margins import label
 from zeotherm.wording.numbers import plain, with_unit
 from zeotherm.wording.verdict import BEYOND, verdict
 
-HOTEND, BED = "hotend", "bed"
-PARTS = {HOTEND: _("Hotend"), BED: _("Bed")}
+HOTEND, BED, CASE = "hotend", "bed", "case"
+PARTS = {HOTEND: _("Hotend"), BED: _("Bed"), CASE: _("Case")}
 SPANS = {False: _("Warm-up"), True: _("Whole print")}  # of the bed's time strip
 
 
@@ -64,6 +66,7 @@ class ExplainView(QWidget):
         self.verdict = VerdictBand(ArrowButton(_("Choose a change"), _("F5")))
         self.cutaway = Cutaway()
         self.board = BedBoard()
+        self.case_board = CaseBoard()
         self.tabs = {key: QPushButton(text) for key, text in PARTS.items()}
         self.spans = {whole: QPushButton(text) for whole, text in SPANS.items()}
         self.elsewhere = Line()
@@ -74,14 +77,16 @@ class ExplainView(QWidget):
         self.strip = TimeStrip()
         self.foot = Line()
         self.sure = QLabel()
-        self._side = QScrollArea()
+        self._side_content = QWidget()
+        self._side = TallScroll(self._side_content)
         self.bed = BedTeller(bench, self)
+        self.case = CaseTeller(bench, self)
         self._lay_out()
         self._connect()
         self.refresh()
 
     def _lay_out(self) -> None:
-        side = QWidget()
+        side = self._side_content
         side.setObjectName("page")
         stack = QVBoxLayout(side)
         stack.setContentsMargins(0, 0, 0, 0)
@@ -104,17 +109,12 @@ class ExplainView(QWidget):
         for extra in (self.rivals, self.fit, self.fits):
             extra.setVisible(False)
         stack.addWidget(self.cautions)
-        self._side.setWidget(side)
-        self._side.setWidgetResizable(True)
-        self._side.setFrameShape(QFrame.Shape.NoFrame)
-        self._side.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self._side.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         foot = QHBoxLayout()
         foot.setContentsMargins(20, 0, 16, 4)
         foot.addWidget(self.foot, 1)
         foot.addWidget(self.sure)
         self._pictures = QStackedWidget()
-        for widget in (self.cutaway, self.board):
+        for widget in (self.cutaway, self.board, self.case_board):
             self._pictures.addWidget(widget)
         picture = QVBoxLayout()
         picture.setSpacing(0)
@@ -169,21 +169,22 @@ class ExplainView(QWidget):
     def _take_span(self, span: Span) -> None:
         self.cutaway.set_scale(span.value)
         self.board.set_scale(span.value)
+        self.case_board.set_scale(span.value)
 
     # parts of the machine
 
     def turn_to(self, part: str) -> None:
-        """The hotend or the bed."""
+        """The hotend, the bed or the case."""
         self.tabs[part].setChecked(True)
         if part == self.part:
             return
         self.part = part
-        self._bench.patient = part == BED
+        self._bench.patient = part != HOTEND
         self._pictures.setCurrentIndex(list(PARTS).index(part))
-        self.column.set_span(Span.COOL if part == BED else Span.FULL)
+        self.column.set_span(Span.FULL if part == HOTEND else Span.COOL)
         for button in self.spans.values():
             button.setVisible(part == BED)
-        self.rivals.setVisible(part == BED)
+        self.rivals.setVisible(part != HOTEND)
         for widget in (self.fit, self.fits):
             widget.setVisible(False)
         self.foot.setText("")
@@ -193,12 +194,16 @@ class ExplainView(QWidget):
         if self._bench.found is not None:
             self.show_found(self._bench.found)
         self.bed.solve()
+        self.case.solve()
+        self.case.tell()
         self.picture.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def scrub(self, time: float | None) -> None:
         """Another moment of the part that is shown; None: its worst, of a bed late in its print."""
         if self.part == BED:
             self.bed.scrub(time)
+        elif self.part == CASE:
+            self.case.scrub(time)
         else:
             self._bench.scrub(time)
 
@@ -210,12 +215,13 @@ class ExplainView(QWidget):
     @property
     def picture(self) -> QWidget:
         """The picture of the part that is shown."""
-        return self.board if self.part == BED else self.cutaway
+        return {HOTEND: self.cutaway, BED: self.board, CASE: self.case_board}[self.part]
 
     def show_job(self, job: Job) -> None:
         self._fold()
         self.bed.take_job(job)
-        if self.part == BED:
+        self.case.take_job(job)
+        if self.part != HOTEND:
             return
         found = self._bench.found
         if found is not None and found.job.number == job.number:
@@ -228,7 +234,8 @@ class ExplainView(QWidget):
 
     def show_found(self, found: Found) -> None:
         self.bed.take_run(found)
-        if self.part == BED:
+        self.case.take_run(found)
+        if self.part != HOTEND:
             return
         self.ladder.show_view(ladder(found))
         self.cutaway.show_found(found)
@@ -272,6 +279,7 @@ class ExplainView(QWidget):
         if self._bench.found is not None:
             self.show_found(self._bench.found)
         self.bed.refresh()
+        self.case.tell()
 
     def fold_strip(self) -> None:
         """Fold the time strip to its sentence, or open it."""
@@ -290,13 +298,13 @@ class ExplainView(QWidget):
         self.levers.set_compact(narrow)
 
     def _show_trouble(self, text: str) -> None:
-        if self.part == BED:
+        if self.part != HOTEND:
             return
         self.verdict.show_trouble(text)
         self.cutaway.set_stale(True)
 
     def _show_point(self, reading: Reading | None) -> None:
-        if reading is None or self.part == BED:
+        if reading is None or self.part != HOTEND:
             return
         self.foot.setText(
             _("Point: {part}, {height} above the tip, {temperature}").format(

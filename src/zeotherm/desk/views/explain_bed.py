@@ -2,24 +2,19 @@
 
 from __future__ import annotations
 
-import logging
 from typing import TYPE_CHECKING
-
-from PyQt6.QtCore import QObject
 
 from zeotherm.core.judgement.answer import called_for
 from zeotherm.core.judgement.bed.answer import BedAnswer
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
-from zeotherm.core.solver.plate import NotSettledError
-from zeotherm.core.solver.stepping import TooSmallError
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.bedview import bed_ladder, bed_picture, bed_strip
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.plateroom import BedFound, FitFound, FitRoom, PlateRoom
 from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
+from zeotherm.desk.views.part_teller import PartTeller
 from zeotherm.shop import edits
 from zeotherm.shop.series_files import as_series
 from zeotherm.wording import bed as words
@@ -30,20 +25,16 @@ from zeotherm.wording.numbers import plain
 if TYPE_CHECKING:
     from zeotherm.desk.views.explain import ExplainView
 
-log = logging.getLogger(__name__)
 BED = "bed"
 
 
-class BedTeller(QObject):
+class BedTeller(PartTeller):
     """Fills Explain with the bed while its tab is on; at all times knows how it stands."""
 
     def __init__(self, bench: Bench, view: ExplainView) -> None:
-        super().__init__(view)
-        self._bench, self._view = bench, view
-        self.room = PlateRoom(self)
+        self.room = PlateRoom()
+        super().__init__(bench, view, BED, self.room, view.board)
         self.room.changed.connect(self._take)
-        self.room.failed.connect(self._fail)
-        self.room.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if view.part == BED else None)
         self.fits = FitRoom(self)
         self.fits.changed.connect(self._take_fit)
         self.fits.failed.connect(self._fail)
@@ -51,8 +42,7 @@ class BedTeller(QObject):
         self.fitted: FitFound | None = None
         self.found: BedFound | None = None
         self._whole = False
-        self._wish: float | None = None
-        self._asked: object = None
+        self._rows_of: Job | None = None
 
     def stop(self) -> None:
         """Stop what is under way; what is known by now stays."""
@@ -73,6 +63,7 @@ class BedTeller(QObject):
             self._view.board.show_view(None)
         if self._view.part == BED:
             self._view.levers.show_rows(lever_rows(job, self._bench.catalogue, self._judged, BED))
+            self._rows_of = job
             self._view.strip.set_stale()
             self.solve()
 
@@ -83,13 +74,9 @@ class BedTeller(QObject):
 
     def solve(self) -> None:
         """Solve the bed of the job on the bench, in full while it is looked at."""
-        found, job = self._bench.found, self._bench.job
-        shown = self._view.part == BED
-        run = found.course.run if found is not None and found.course is not None and found.job == job else None
-        if run is None and not shown:
-            return
-        self._asked = (id(found.course) if found is not None and run is not None else None, job)
-        self.room.show(job, self._bench.catalogue, run, in_full=shown)
+        run, shown = self._run_at_hand(), self._view.part == BED
+        if run is not None or shown:
+            self.room.show(self._bench.job, self._bench.catalogue, run, in_full=shown)
 
     @property
     def _judged(self) -> BedAnswer | None:
@@ -101,18 +88,6 @@ class BedTeller(QObject):
         self.found = found.at(self._wish) if self._wish is not None else found
         self._view.bed_answered.emit(self.found)
         self._tell()
-
-    def _fail(self, wrong: Exception) -> None:
-        if isinstance(wrong, DoesNotFitError):
-            text = str(wrong)
-        elif isinstance(wrong, NotSettledError | TooSmallError):
-            text = _("No answer for this bed; the last good one is shown.")
-        else:
-            log.error("the bed failed", exc_info=wrong)
-            text = _("The model failed on this bed; the log says more. The last good answer is shown.")
-        if self._view.part == BED:
-            self._view.verdict.show_trouble(text)
-            self._view.board.set_stale()
 
     # its own curve
 
@@ -205,12 +180,15 @@ class BedTeller(QObject):
         view.verdict.show_verdict(words.verdict(answer))
         view.margins.show_rows(margin_rows(answer))
         view.cautions.show_called(called_for(catalogue, answer.facts), catalogue)
-        view.levers.show_rows(lever_rows(found.job, catalogue, answer, BED))
+        if found.job != self._rows_of or answer.strengths:  # while dragged, the edit laid them already
+            view.levers.show_rows(lever_rows(found.job, catalogue, answer, BED))
         gains = _("{part} gains, per step").format(part=part_label(answer.worst).lower()) if answer.strengths else ""
         view.levers.show_advice(gains, words.enough(answer) if answer.strengths else "", "")
         self._tell_fit()
         soft = theme.tokens().soft
         lines = [words.rival(one) for one in found.rivals]
+        if answer.controlled is not None:
+            lines.insert(0, words.controlled(answer.controlled))
         if found.tuned is not None:
             lines.append(words.controller(found.tuned))
         view.rivals.setText(

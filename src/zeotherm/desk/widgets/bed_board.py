@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.desk import theme
 from zeotherm.desk.bedview import BedPictureView
-from zeotherm.desk.patina import Scale, Span
 from zeotherm.desk.pictures import bed as pictures
-from zeotherm.desk.widgets.painted import Painted
+from zeotherm.desk.widgets.part_board import PartBoard
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain, with_unit
 
@@ -21,41 +20,16 @@ LEAST_PROFILE, PROFILE = 64, 130  # px of height
 STEP_MM = 10.0
 
 
-class BedBoard(Painted):
+class BedBoard(PartBoard[BedPictureView]):
     """Paints a `BedPictureView`; tells what is read at a point, by mouse or arrow keys."""
 
     pointed = pyqtSignal(str)
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._view: BedPictureView | None = None
-        self._scale: Scale = Span.COOL.value
-        self._stale = False
+        super().__init__(_("The bed from above and in section"), _("No heated bed, or it is off"), parent)
         self._point: tuple[float, float] | None = None  # mm from the middle
         self._plan = QRectF()
-        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self.setAccessibleName(_("The bed from above and in section"))
-        self.setMinimumSize(300, 220)
-
-    @property
-    def view(self) -> BedPictureView | None:
-        """What is shown."""
-        return self._view
-
-    def show_view(self, view: BedPictureView | None) -> None:
-        self._view, self._stale = view, False
-        self.setAccessibleDescription(view.spoken if view else _("No heated bed"))
-        self.update()
-
-    def set_stale(self) -> None:
-        """What is shown is not of the values that are set."""
-        self._stale = True
-        self.update()
-
-    def set_scale(self, scale: Scale) -> None:
-        self._scale = scale
-        self.update()
 
     # reading a point
 
@@ -103,26 +77,7 @@ class BedBoard(Painted):
 
     # painting
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        t = theme.tokens()
-        painter = QPainter(self)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), t["sheet"])
-        if self._view is None:
-            painter.setFont(theme.font(13))
-            painter.setPen(t["soft"])
-            painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, _("No heated bed, or it is off"))
-        else:
-            painter.setOpacity(0.55 if self._stale else 1.0)
-            self._paint_all(painter, self._view)
-            painter.setOpacity(1.0)
-        if self.hasFocus():
-            painter.setPen(QPen(t["meas"], 2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
-        painter.end()
-
-    def _paint_all(self, painter: QPainter, view: BedPictureView) -> None:
+    def paint_view(self, painter: QPainter, view: BedPictureView) -> None:
         t = theme.tokens()
         whole = QRectF(self.rect()).adjusted(20, 6, -14, -4)
         low = whole.height() < LOW
@@ -149,6 +104,7 @@ class BedBoard(Painted):
         room = QRectF(right.left(), right.top() + head + 2, right.width(), right.height() - head - values - profile - 8)
         self._plan = pictures.plan_box(view, room)
         pictures.paint_plan(painter, view, self._plan, self._scale, self.devicePixelRatioF())
+        pictures.paint_lifted(painter, view, self._plan)
         pictures.paint_pins(painter, view, self._plan)
         if self._point is not None:
             x, y = self._point

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cache
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QBrush, QImage, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QBrush, QImage, QPainter, QPaintEvent, QPen, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -37,6 +37,8 @@ class Ladder(RowsWidget):
         self._view: LadderView | None = None
         self._span = Span.FULL
         self._labels: list[tuple[Marker, float, float]] = []  # marker, its height, its label's height
+        self._axis_made = QPixmap()
+        self._made_for: object = None
 
     def show_view(self, view: LadderView) -> None:
         self._view = view
@@ -82,14 +84,28 @@ class Ladder(RowsWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), theme.tokens()["panel"])
-        self._paint_axis(painter)
+        painter.drawPixmap(0, 0, self._axis())
         if self._view is not None:
             self._paint_head(painter, self._view)
             self._paint_softening(painter, self._view)
             for index, (marker, y, label_y) in enumerate(self._labels):
                 self._paint_marker(painter, marker, index, y, label_y)
         painter.end()
+
+    def _axis(self) -> QPixmap:
+        """The axis, which stays while markers move: painted once for a size, a span, a theme and a text size."""
+        wanted = (self.size(), self.devicePixelRatioF(), self._span, theme.tokens().name, theme.scaled(1000))
+        if self._made_for != wanted:
+            ratio = self.devicePixelRatioF()
+            made = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
+            made.setDevicePixelRatio(ratio)
+            made.fill(theme.tokens()["panel"])
+            painter = QPainter(made)
+            painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+            self._paint_axis(painter)
+            painter.end()
+            self._axis_made, self._made_for = made, wanted
+        return self._axis_made
 
     def _paint_head(self, painter: QPainter, view: LadderView) -> None:
         painter.setFont(theme.font(14, 700))

@@ -69,8 +69,9 @@ class TimeStrip(Painted):
 
     def set_stale(self) -> None:
         """What is shown is not of the values that are set."""
-        self._stale = True
-        self.update()
+        if not self._stale:
+            self._stale = True
+            self.update()
 
     def set_folded(self, folded: bool) -> None:
         """Only the sentence, or all."""

@@ -1,0 +1,108 @@
+"""Solves the enclosure of the job on the bench: at rest at once, then its course, then how sure and what would help."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass, replace
+
+from PyQt6.QtCore import QObject
+
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.judgement.chamber.answer import (
+    ChamberAnswer,
+    around_of,
+    encloses,
+    first_case,
+    stations,
+    with_case_course,
+)
+from zeotherm.core.judgement.chamber.sizing import CutOut, Gone, Tried, cut_out, gone_wrong, tried
+from zeotherm.core.judgement.chamber.sure import full_case
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.twin.chamber.solved import SolvedChamber
+from zeotherm.core.twin.whole.run import Run
+from zeotherm.desk.room import Room
+from zeotherm.desk.scheduler import Cancelled, Emit, rest
+
+MOST_KEPT = 12
+
+
+@dataclass(frozen=True)
+class CaseFound:
+    """What the model says of the enclosure of the job on the bench."""
+
+    job: Job
+    answer: ChamberAnswer | None  # None: nothing encloses the machine
+    as_found: ChamberAnswer | None = None  # while something is on trial
+    tried: tuple[Tried, ...] = ()
+    cut: CutOut | None = None
+    gone: tuple[Gone, ...] = ()
+    time: float | None = None  # of the moment that is shown [s]; None: at rest, late in the print
+
+    @property
+    def shown(self) -> SolvedChamber:
+        """The enclosure at the moment that is shown."""
+        assert self.answer is not None
+        if self.time is None or self.answer.run is None:
+            return self.answer.solved
+        return self.answer.run.moment(self.time)
+
+    @property
+    def values(self) -> dict[str, float]:
+        """Stations at the moment that is shown."""
+        assert self.answer is not None
+        if self.time is None:
+            return self.answer.values
+        return stations(self.answer.setup, self.answer.catalogue, self.shown)
+
+    def at(self, time: float | None) -> CaseFound:
+        """The same at another moment of its course."""
+        if time is None or self.answer is None or self.answer.run is None:
+            return replace(self, time=None)
+        return replace(self, time=min(max(time, 0.0), float(self.answer.run.times[-1])))
+
+
+class CaseRoom(Room):
+    """Emits the enclosure as it is known, as `CaseFound`; what was solved before is not solved again."""
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._known: dict[str, CaseFound] = {}
+
+    def show(self, job: Job, catalogue: Catalogue, run: Run | None) -> None:
+        """Solve the enclosure of a job; run: its machine's, where that is known."""
+        self.submit(lambda emit, cancelled: self._work(job, catalogue, run, emit, cancelled))
+
+    def _work(self, job: Job, catalogue: Catalogue, run: Run | None, emit: Emit, cancelled: Cancelled) -> None:
+        setup = job.setup()
+        name = setup.model_dump_json() + json.dumps([job.tolerances, job.catalogue, run is not None], sort_keys=True)
+        known = self._known.get(name)
+        if known is not None:
+            emit(replace(known, job=job))
+            return
+        if not encloses(setup, catalogue):
+            emit(CaseFound(job, None))
+            return
+        arounds = around_of(setup, catalogue, run)
+        answer = first_case(setup, catalogue, job.tolerances, arounds=arounds)
+        as_found = None
+        if job.trial and encloses(job.found, catalogue):
+            as_found = first_case(job.found, catalogue, job.tolerances, arounds=around_of(job.found, catalogue, run))
+        found = CaseFound(job, answer, as_found, cut=cut_out(answer))
+        emit(found)
+        rest(cancelled)
+        if run is not None:
+            off = next((one.start for one in run.stretches if one.kind == "cool"), run.end)
+            found = replace(found, answer=with_case_course(answer, arounds, run.end, off, cancelled))
+            emit(found)
+        rest(cancelled)
+        assert found.answer is not None
+        found = replace(found, answer=full_case(found.answer, run, cancelled))
+        emit(found)
+        assert found.answer is not None
+        found = replace(found, tried=tuple(tried(found.answer, run, cancelled)),
+                        gone=tuple(gone_wrong(found.answer, cancelled)))  # fmt: skip
+        self._known[name] = found
+        while len(self._known) > MOST_KEPT:
+            del self._known[next(iter(self._known))]
+        emit(found)

@@ -1,0 +1,259 @@
+"""An enclosure from the front, in section and to scale: its two airs, its walls, what heats it and what sits in it."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QBrush, QLinearGradient, QPainter, QPen
+
+from zeotherm.desk import theme
+from zeotherm.desk.caseview import CasePictureView, Pinned
+from zeotherm.desk.patina import Scale
+from zeotherm.desk.shapes import draw_state, polygon, text_colour
+from zeotherm.wording.language import _
+from zeotherm.wording.numbers import plain, with_unit
+
+WALL = 9.0  # px, each
+BED_AT, BED_PX = 0.24, 7.0  # height of the bed, of the inside
+RIBBON = 46.0  # px outward
+MOST_HALF = 26.0  # px of half a ribbon's width
+LAYERED = 1.0  # K between the halves from which they are drawn apart
+
+
+def inner_box(view: CasePictureView, room: QRectF) -> QRectF:
+    """Where the inside lies: to scale, with room around for ribbons and what sits outside."""
+    side, outside, top = theme.scaled(46), theme.scaled(112), theme.scaled(50)
+    wide, high = room.width() - side - outside, room.height() - 2 * top
+    scale = min(wide / view.width_mm, high / view.height_mm)
+    width, height = scale * view.width_mm, scale * view.height_mm
+    return QRectF(room.left() + side + 0.5 * (wide - width), room.top() + top + 0.5 * (high - height), width, height)
+
+
+def paint_section(painter: QPainter, view: CasePictureView, box: QRectF, colours: Scale) -> None:
+    """Airs, walls, bed, heater, sensor and ribbons of watts."""
+    _paint_air(painter, view, box, colours)
+    _paint_walls(painter, view, box, colours)
+    _paint_bed(painter, view, box, colours)
+    if view.has_heater:
+        _paint_heater(painter, view, box)
+    _paint_sensor(painter, view, box)
+    _paint_ribbons(painter, view, box)
+
+
+def _paint_air(painter: QPainter, view: CasePictureView, box: QRectF, colours: Scale) -> None:
+    shade = QLinearGradient(0, box.bottom(), 0, box.top())
+    apart = abs(view.high - view.low) > LAYERED
+    for at, value in ((0.0, view.low), (0.44 if apart else 0.5, view.low), (0.56 if apart else 0.5, view.high),
+                      (1.0, view.high)):  # fmt: skip
+        shade.setColorAt(at, colours.colour(value))
+    painter.setPen(Qt.PenStyle.NoPen)
+    painter.setBrush(QBrush(shade))
+    painter.drawRect(box)
+    t = theme.tokens()
+    if apart:
+        painter.setPen(QPen(t["flag"], 1, Qt.PenStyle.DashLine))
+        painter.drawLine(QPointF(box.left(), box.center().y()), QPointF(box.right(), box.center().y()))
+    for value, y, words in ((view.high, box.top() + 0.26 * box.height(), _("under the roof")),
+                            (view.low, box.top() + 0.58 * box.height(), _("at the print"))):  # fmt: skip
+        frame = QRectF(box.left() + 10, y - theme.scaled(20), theme.scaled(92), theme.scaled(40))
+        painter.setPen(QPen(t["ink"], 1))
+        painter.setBrush(t["flag"])
+        painter.drawRect(frame)
+        painter.setPen(t["ink"])
+        painter.setFont(theme.font(16, 700))
+        painter.drawText(frame.adjusted(8, 1, 0, -theme.scaled(16)), Qt.AlignmentFlag.AlignVCenter,
+                         with_unit(value, "°C"))  # fmt: skip
+        painter.setFont(theme.font(12))
+        painter.setPen(t["soft"])
+        painter.drawText(frame.adjusted(8, theme.scaled(20), 0, -1), Qt.AlignmentFlag.AlignVCenter, words)
+
+
+def _paint_walls(painter: QPainter, view: CasePictureView, box: QRectF, colours: Scale) -> None:
+    t = theme.tokens()
+    sides = {
+        "left": (QRectF(box.left() - WALL, box.top(), WALL, box.height()), (1, 0)),
+        "right": (QRectF(box.right(), box.top(), WALL, box.height()), (-1, 0)),
+        "roof": (QRectF(box.left() - WALL, box.top() - WALL, box.width() + 2 * WALL, WALL), (0, 1)),
+        "floor": (QRectF(box.left() - WALL, box.bottom(), box.width() + 2 * WALL, WALL), (0, -1)),
+    }
+    for name, (frame, (x, y)) in sides.items():
+        inner, outer = view.walls[name]
+        start = frame.topLeft() if x + y > 0 else frame.bottomRight()
+        end = frame.bottomRight() if x + y > 0 else frame.topLeft()
+        shade = QLinearGradient(QPointF(start.x() if x else 0, start.y() if y else 0),
+                                QPointF(end.x() if x else 0, end.y() if y else 0))  # fmt: skip
+        shade.setColorAt(0.0, colours.colour(outer))
+        shade.setColorAt(1.0, colours.colour(inner))
+        painter.setPen(QPen(t["ink"], 1.1))
+        painter.setBrush(QBrush(shade))
+        painter.drawRect(frame)
+    if view.lined:
+        painter.setPen(QPen(t["flag"], 2, Qt.PenStyle.DotLine))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawRect(box.adjusted(2, 2, -2, -2))
+
+
+def bed_line(view: CasePictureView, box: QRectF) -> QRectF:
+    """Where the bed lies."""
+    width = min(view.bed_mm / view.width_mm, 0.9) * box.width()
+    y = box.bottom() - BED_AT * box.height()
+    return QRectF(box.center().x() - 0.5 * width, y, width, BED_PX)
+
+
+def _paint_bed(painter: QPainter, view: CasePictureView, box: QRectF, colours: Scale) -> None:
+    t = theme.tokens()
+    bed = bed_line(view, box)
+    painter.setPen(QPen(t["ink"], 1.2))
+    painter.setBrush(colours.colour(view.bed))
+    painter.drawRect(bed)
+    painter.setFont(theme.font(12))
+    painter.setPen(t["ink"])
+    text = _("bed {bed}, {watts} W").format(bed=with_unit(view.bed, "°C", 0), watts=plain(view.bed_watts, 0))
+    wide = painter.fontMetrics().horizontalAdvance(text) + 10
+    frame = QRectF(box.left() + 6, bed.bottom() + 4, wide, theme.scaled(18))
+    painter.fillRect(frame, t["flag"])
+    painter.drawText(frame, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _paint_heater(painter: QPainter, view: CasePictureView, box: QRectF) -> None:
+    t = theme.tokens()
+    wide, high = theme.scaled(64), theme.scaled(20)
+    y = box.top() + 5 if view.heater_high else box.bottom() - high - 5
+    frame = QRectF(box.left() + 0.34 * box.width() - 0.5 * wide, y, wide, high)
+    painter.setPen(QPen(t["ink"], 1.4))
+    painter.setBrush(t["flag"])
+    painter.drawRect(frame)
+    painter.setFont(theme.font(12, 700))
+    painter.drawText(frame, Qt.AlignmentFlag.AlignCenter, with_unit(view.heater, "W", 0))
+
+
+def _paint_sensor(painter: QPainter, view: CasePictureView, box: QRectF) -> None:
+    if view.wanted <= 0.0:
+        return
+    t = theme.tokens()
+    at = QPointF(box.right() - theme.scaled(20), box.bottom() - view.sensor * box.height())
+    at.setY(min(max(at.y(), box.top() + 12), box.bottom() - 12))
+    painter.setPen(QPen(t["ink"], 1.4))
+    painter.setBrush(t["flag"])
+    painter.drawLine(at, QPointF(box.right(), at.y()))
+    painter.drawEllipse(at, 4.5, 4.5)
+    text = _("claims {reads}").format(reads=with_unit(view.reading, "°C"))
+    painter.setFont(theme.font(12, 700))
+    wide = painter.fontMetrics().horizontalAdvance(text) + 10
+    frame = QRectF(at.x() - wide - 9, at.y() - theme.scaled(9), wide, theme.scaled(18))
+    painter.setPen(QPen(t["ink"], 1))
+    painter.drawRect(frame)
+    painter.drawText(frame, Qt.AlignmentFlag.AlignCenter, text)
+
+
+def _paint_ribbons(painter: QPainter, view: CasePictureView, box: QRectF) -> None:
+    """What leaves by the walls that the section cuts; their widths are as their watts."""
+    t = theme.tokens()
+    watts = {name: value for name, _words, value in view.lost}
+    most = max(max(watts.values()), 1.0)
+    places = {
+        "roof": (QPointF(box.left() + 0.62 * box.width(), box.top() - WALL), (0, -1)),
+        "floor": (QPointF(box.left() + 0.62 * box.width(), box.bottom() + WALL), (0, 1)),
+        "left": (QPointF(box.left() - WALL, box.top() + 0.42 * box.height()), (-1, 0)),
+        "right": (QPointF(box.right() + WALL, box.top() + 0.42 * box.height()), (1, 0)),
+    }
+    painter.setFont(theme.font(12, 700))
+    for name, (at, (x, y)) in places.items():
+        value = watts.get(name, 0.0)
+        if value < 0.5:
+            continue
+        half = max(MOST_HALF * value / most, 2.0)
+        length = theme.scaled(30)
+        across, along = QPointF(abs(y), abs(x)), QPointF(x, y)
+        neck, tip = at + along * (length - 9), at + along * length
+        corners = [at - across * half, neck - across * half, neck - across * (half + 6), tip,
+                   neck + across * (half + 6), neck + across * half, at + across * half]  # fmt: skip
+        painter.setPen(QPen(t["ink"], 1.2))
+        painter.setBrush(t["ribbon"])
+        painter.drawPolygon(polygon(*((one.x(), one.y()) for one in corners)))
+        painter.setPen(t["ink"])
+        text = with_unit(value, "W", 0)
+        wide = painter.fontMetrics().horizontalAdvance(text)
+        if y:
+            spot = QPointF(at.x() + half + 12, at.y() + y * 0.7 * length + 5)
+        else:
+            spot = QPointF(at.x() - 0.5 * wide + x * 0.5 * length, at.y() - half - 12)
+        painter.drawText(spot, text)
+
+
+def pin_point(pin: Pinned, box: QRectF) -> QPointF:
+    """Where something sits."""
+    return QPointF(box.left() + pin.x * box.width(), box.bottom() - pin.y * box.height())
+
+
+def paint_pins(painter: QPainter, view: CasePictureView, box: QRectF, right: float) -> None:
+    """What sits in or about the enclosure, each with its state: measured in blue, then the model's value."""
+    t = theme.tokens()
+    taken: list[QRectF] = []
+    for pin in view.pins:
+        at = pin_point(pin, box)
+        own = plain(pin.value)
+        read = plain(pin.measured) if pin.measured is not None else ""
+        painter.setFont(theme.font(12, 700))
+        figures = painter.fontMetrics().horizontalAdvance(f"{read} {own}".strip()) + 6
+        painter.setFont(theme.font(12))
+        words = painter.fontMetrics().horizontalAdvance(pin.label)
+        wide, high = words + figures + 34, theme.scaled(20)
+        left = box.right() - wide - 5 if pin.x < 1.0 else min(box.right() + WALL + 6, right - wide - 2)
+        frame = QRectF(left, at.y() - 0.5 * high, wide, high)
+        while any(frame.intersects(one) for one in taken):
+            frame.translate(0, -(high + 3))
+        taken.append(frame)
+        painter.setPen(QPen(t["ink"], 1.1))
+        painter.setBrush(t["flag"])
+        painter.drawRect(frame)
+        draw_state(painter, pin.state, QPointF(frame.left() + 11, frame.center().y()), 5.0)
+        painter.setPen(t["ink"])
+        painter.drawText(frame.adjusted(22, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, pin.label)
+        painter.setFont(theme.font(12, 700))
+        x = frame.left() + 28 + words
+        if read:
+            painter.setPen(t["meas"])
+            painter.drawText(QPointF(x, frame.bottom() - 5), read)
+            x += painter.fontMetrics().horizontalAdvance(read) + 6
+        painter.setPen(text_colour(pin.state))
+        painter.drawText(QPointF(x, frame.bottom() - 5), own)
+
+
+def paint_losses(painter: QPainter, view: CasePictureView, box: QRectF) -> None:
+    """Each way out with its watts, most first; below, the air that moves."""
+    t = theme.tokens()
+    painter.setFont(theme.font(13, 700))
+    painter.setPen(t["ink"])
+    head, line = theme.scaled(22), theme.scaled(20)
+    painter.drawText(QRectF(box.left(), box.top(), box.width(), head), Qt.AlignmentFlag.AlignVCenter,
+                     _("Heat leaves by"))  # fmt: skip
+    painter.setFont(theme.font(12))
+    most = max(max(watts for _name, _words, watts in view.lost), 1.0)
+    words = max(painter.fontMetrics().horizontalAdvance(text) for _name, text, _watts in view.lost) + 8
+    figures = theme.scaled(44)
+    y = box.top() + head
+    for _name, text, watts in view.lost:
+        if y + line > box.bottom():
+            return
+        painter.setPen(t["ink"])
+        painter.setFont(theme.font(12))
+        painter.drawText(QRectF(box.left(), y, words, line), Qt.AlignmentFlag.AlignVCenter, text)
+        room = box.width() - words - figures
+        painter.fillRect(QRectF(box.left() + words, y + 5, room, line - 10), t["well"])
+        painter.fillRect(QRectF(box.left() + words, y + 5, room * max(watts, 0.0) / most, line - 10), t["accent"])
+        painter.setFont(theme.font(12, 600))
+        figure = QRectF(box.right() - figures, y, figures, line)
+        ends = Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
+        painter.drawText(figure, ends, with_unit(watts, "W", 0))
+        y += line
+    painter.setFont(theme.font(12))
+    painter.setPen(t["soft"])
+    for text in (
+        _("Air between the halves {flow} m³/h").format(flow=plain(view.between, 0)),
+        _("Air in and out {flow} m³/h").format(flow=plain(view.through, 1)),
+        _("Room {room}").format(room=with_unit(view.room, "°C")),
+    ):
+        y += line if y > box.top() + head else 0
+        if y + line > box.bottom():
+            return
+        painter.drawText(QRectF(box.left(), y, box.width(), line), Qt.AlignmentFlag.AlignVCenter, text)
