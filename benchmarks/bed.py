@@ -64,9 +64,9 @@ slider = window.explain.levers.line("bed.target_c").slider
 spent = []
 for step in range(120):
     painted["wanted"] = 60.0 + 0.2 * step
+    QTimer.singleShot(5000, loop.quit)
     start = time.perf_counter()
     slider.moved.emit(painted["wanted"], True)
-    QTimer.singleShot(5000, loop.quit)
     loop.exec()
     spent.append(painted["at"] - start)
     painted["wanted"] = None

@@ -37,7 +37,7 @@ def at_hand(qtbot, window: Window) -> str:
         line = window.do.order.now
         return line is None or window.do.working.aids(line) is not None
 
-    qtbot.waitUntil(ready, timeout=20_000)
+    qtbot.waitUntil(ready, timeout=60_000)
     line = window.do.order.now
     return line.key if line is not None else ""
 

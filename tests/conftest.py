@@ -14,7 +14,7 @@ PAGE = Path(__file__).parent.parent / "docs" / "verification.md"
 HEAD = """# Verification
 
 Every model is held against something that does not share its code: an analytic solution, a conservation law, a limit,
-or an independent library. The figures below were written by `./run test --record`, from the tests in
+or an independent library. The figures below were written by `./run test -n 0 --record`, from the tests in
 `tests/verification`; the tests fail when a bound is passed.
 
 | what | against | found | bound |
@@ -48,6 +48,8 @@ def pytest_addoption(parser: pytest.Parser) -> None:
 
 def pytest_configure(config: pytest.Config) -> None:
     config.stash[RECORD] = []
+    if config.getoption("--record") and config.getoption("numprocesses", default=None):
+        raise pytest.UsageError("--record wants all in one process: add -n 0")
 
 
 @pytest.fixture

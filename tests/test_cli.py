@@ -396,8 +396,43 @@ def test_a_job_without_a_bed_is_told_so(tmp_path):
     assert run("bed", str(job)).exit_code == 1
 
 
+def test_bed_tells_how_it_goes_under_its_controller(tmp_path):
+    job = json.loads(Path(DUNLIN).read_text(encoding="utf-8"))
+    job["found"]["bed"] |= {"control": "relay", "band_k": 2.0}
+    path = tmp_path / "switched.json"
+    path.write_text(json.dumps(job), encoding="utf-8")
+    found = run("bed", str(path))
+    assert found.exit_code == 0
+    assert "is switched every" in found.stdout
+
+
 def test_bed_tune_writes_the_lines():
     found = run("bed-tune", DUNLIN)
     assert found.exit_code == 0
     assert "M304 P" in found.stdout
     assert "protection" in found.stdout
+
+
+GANNET = next(str(path) for path in demo_jobs() if "gannet" in path.name)
+
+
+def test_chamber_tells_margins_losses_and_what_a_change_does():
+    found = run("chamber", GANNET)
+    assert found.exit_code == 0
+    for told in ("The case comes to", "time constant", "Supply's air", "openings and fans", "Insulating under the bed"):
+        assert told in found.stdout
+    data = json.loads(run("chamber", GANNET, "--json").stdout)
+    assert data["energy_closure"] < 1e-6
+    assert sum(data["lost_w"].values()) == pytest.approx(data["bed_w"] + data["heater_w"], rel=0.6)
+
+
+def test_chamber_size_heats_cuts_out_and_opens():
+    found = run("chamber-size", GANNET, "--wanted", "55", "--minutes", "30", "--coldest", "10")
+    assert found.exit_code == 0
+    assert "Holding 55 °C at the print takes" in found.stdout
+    assert "Door opens" in found.stdout
+    assert "local codes apply" in found.stdout
+    unasked = run("chamber-size", GANNET)
+    assert unasked.exit_code == 1
+    assert "say --wanted" in unasked.stderr
+    assert "nothing encloses" in run("chamber", DUNLIN).stderr

@@ -26,7 +26,7 @@ def open_window(qtbot, tmp_path: Path) -> Iterator[Callable[..., Window]]:
         window.show()
         qtbot.waitExposed(window)
         window.activateWindow()
-        qtbot.waitUntil(window.isActiveWindow, timeout=5000)
+        qtbot.waitUntil(window.isActiveWindow, timeout=30_000)
         if settled:
             settle(qtbot, window)
         return window
@@ -44,7 +44,7 @@ def settle(qtbot, window: Window) -> None:
         found = window.bench.found
         return found is not None and found.job == window.bench.job and found.complete
 
-    qtbot.waitUntil(done, timeout=15_000)
+    qtbot.waitUntil(done, timeout=60_000)
 
 
 def type_line(qtbot, window: Window, text: str) -> None:
@@ -52,7 +52,7 @@ def type_line(qtbot, window: Window, text: str) -> None:
     shown = window.explain.picture if window.explain.isVisible() else window.stack.currentWidget()
     window.activateWindow()  # a dialog that was closed may have had the focus
     shown.setFocus()
-    qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=5000)
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=30_000)
     QTest.keyClicks(QApplication.focusWidget(), text[0])
     assert window.spine.entry.field.hasFocus()
     QTest.keyClicks(window.spine.entry.field, text[1:])

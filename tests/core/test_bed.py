@@ -17,9 +17,10 @@ from zeotherm.core.judgement.bed.cutting import cut_list, outline, sheets_for
 from zeotherm.core.judgement.bed.rivals import rivals
 from zeotherm.core.judgement.bed.sizing import Costs, Sizer, expansion, feeds, payback
 from zeotherm.core.judgement.bed.sure import asked_of, full_bed
-from zeotherm.core.judgement.bed.tuning import Bodies, bodies_of, held, relay
+from zeotherm.core.judgement.bed.tuning import held, relay
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.twin.bed.controlled import Controller, controlled, controller_of
 from zeotherm.core.twin.bed.equivalent import bed_body
 from zeotherm.core.twin.bed.in_time import run_bed
 from zeotherm.core.twin.bed.inputs import resolve_bed
@@ -327,6 +328,7 @@ def test_a_preheat_is_staged_within_the_supply(sizer):
     assert not tight.together
     assert tight.throttled_to == pytest.approx(235.0)
     assert tight.bed_first < tight.throttled
+    assert 0.02 * tight.bed_first < tight.band < 0.4 * tight.bed_first
     assert sizer.staged(60.0, 25.0, 40.0).throttled is None
 
 
@@ -385,36 +387,94 @@ def test_sheets_cover_what_they_are_cut_for(width, depth):
 # tuned
 
 
-def bodies() -> Bodies:
-    return bodies_of(solve_bed(model_of(setup_of(heater_w=285.0))))
-
-
 def test_the_relay_swings_as_the_describing_function_says():
-    """Where -1/N(a) of a relay with hysteresis meets the bodies' own transfer function."""
-    b = bodies()
+    """Where -1/N(a) of a relay with hysteresis meets the plate's own transfer function, from watts to reading."""
+    model, lag = model_of(setup_of(heater_w=285.0)), 6.0
+    still = solve_bed(model)
+    at, area, inside = still.through, model.grid.area, model.grid.inside
+    loss = np.diag(((at.slope_up + at.slope_down + model.mounts) * area + model.plate.edge).ravel())
+    units = np.eye(inside.size).reshape(-1, *inside.shape)
+    loss += np.array([model.plate.spreading(unit).ravel() for unit in units])
+    slab, inner = model.inputs.slabs[0], model.heater_resistance
+    heater_lag = slab.capacity * slab.thickness * inner
 
     def transfer(s: complex) -> complex:
-        heater, plate = b.heater * s + b.between + b.off_heater, b.plate * s + b.between + b.off_plate
-        inner = b.between / plate
-        return (inner + b.depth * (1.0 - inner)) / (heater - b.between * inner) / (1.0 + b.lag * s)
+        plate = np.linalg.solve(loss + s * np.diag(model.capacity.ravel()), (model.pattern * area).ravel())
+        over = model.inputs.sensor_depth * inner * (model.sensor * model.pattern).sum() * model.sensor_heated
+        return (model.sensor.ravel() @ plate + over) / (1.0 + lag * s) / (1.0 + heater_lag * s)
 
-    def wrong(omega: float) -> float:
-        g = transfer(1j * omega) * 0.5 * b.power
-        return g.imag + math.pi * 0.3 / 4.0  # -1/N = -π/4d (√(a² - ε²) + jε)
+    def wrong(omega: float) -> float:  # -1/N = -π/4d (√(a² - ε²) + jε)
+        return (transfer(1j * omega) * 0.5 * still.available).imag + math.pi * 0.3 / 4.0
 
-    omegas = np.linspace(0.05, 1.5, 4000)
-    signs = np.sign([wrong(float(one)) for one in omegas])
-    omega = float(omegas[np.flatnonzero(np.diff(signs))[0]])
-    assert relay(b).period == pytest.approx(2.0 * math.pi / omega, rel=0.2)
+    omegas = np.linspace(0.05, 1.5, 150)
+    omega = float(omegas[np.flatnonzero(np.diff(np.sign([wrong(float(one)) for one in omegas])))[0]])
+    assert relay(model, lag).period == pytest.approx(2.0 * math.pi / omega, rel=0.2)
 
 
 def test_proposed_values_bring_the_bed_up_without_swinging():
-    b = bodies()
-    tuned = relay(b)
-    times, reads = held(b, tuned)
-    assert reads.max() < b.target + 3.0
-    assert np.abs(reads[times > 2400.0] - b.target).max() < 0.5
+    model = model_of(setup_of(heater_w=285.0))
+    tuned = relay(model, 6.0)
+    course = held(model, tuned, 6.0)
+    assert course.over < 3.0
+    assert np.abs(course.reads[course.late] - 75.0).max() < 0.5
     assert tuned.line.startswith("M304 P")
-    weak = replace(b, power=20.0)
     with pytest.raises(ValueError, match="does not bring"):
-        relay(weak)
+        relay(model_of(setup_of(heater_w=100.0)), 6.0)
+
+
+# controlled
+
+
+def test_a_lagging_sensor_lets_the_bed_run_over():
+    model = model_of(setup_of(heater_w=285.0))
+    quick, slow = (controlled(model, Controller("relay", lag, 0.5)) for lag in (3.0, 30.0))
+    assert quick.over < slow.over
+    assert quick.face_swing < slow.face_swing
+    assert quick.period < slow.period
+    assert quick.reached < slow.reached
+
+
+def test_in_proportion_a_bed_stays_below_its_set_value_by_what_it_loses():
+    """At rest the share of full power is the miss over the band, and that power is what the reading asks."""
+    model = model_of(setup_of(heater_w=285.0))
+    course = controlled(model, Controller("proportional", 6.0, 5.0), held_for=5400.0)
+    low, high = course.swing
+    assert high - low < 0.05
+    share = (75.0 - low) / 5.0
+    assert course.shares[-1] == pytest.approx(share, abs=1e-3)
+    there = solve_bed(replace(model, inputs=replace(model.inputs, target=low)))
+    assert share * there.available == pytest.approx(there.power, rel=0.01)
+
+
+def test_controllers_are_read_from_the_setup():
+    assert controller_of(setup_of(), CATALOGUE) is None
+    given = controller_of(setup_of(control="pid", gain_p=20.0, sensor_lag_s=9.0), CATALOGUE)
+    assert (given.law, given.p, given.lag) == ("pid", 20.0, 9.0)
+    with pytest.raises(DoesNotFitError, match="witchcraft"):
+        controller_of(setup_of(control="witchcraft"), CATALOGUE)
+
+
+# lifted
+
+
+def test_a_heater_lifted_by_its_wires_grows_hot_there_and_leaves_the_face_above_cold():
+    flat, lifted = (solve_bed(model_of(setup_of(lifted_mm=mm), 40)) for mm in (0.0, 1.0))
+    where = lifted.model.grid.share_of(lifted.model.inputs.shape.heater.wires) > 0.9
+    assert float((lifted.through.heater - flat.through.heater)[where].max()) > 15.0
+    assert float((lifted.through.heater - flat.through.heater)[~where & (lifted.model.lift == 0.0)].max()) < 3.0
+    assert abs(read_bed(lifted).watts.taken_up) < 1e-3 * lifted.power
+
+
+def test_a_lifted_heater_stands_over_its_plate_by_the_gaps_own_resistance():
+    lifted = solve_bed(model_of(setup_of(lifted_mm=0.5), 40))
+    model, at = lifted.model, lifted.through
+    row, column = np.unravel_index(int(np.argmax(model.lift)), model.lift.shape)
+    inner = model.heater_resistance[row, column]
+    over = inner * (lifted.power * model.pattern[row, column] - at.down[row, column])
+    assert at.heater[row, column] - lifted.plate[row, column] == pytest.approx(over, rel=1e-3)
+    assert 1.0 / model.lift[row, column] == pytest.approx(0.030 / 0.0005 + 7.6, rel=0.04)
+
+
+def test_what_is_one_with_its_board_cannot_lift():
+    with pytest.raises(DoesNotFitError, match="nothing there can lift"):
+        resolve_bed(setup_of("middle_bed", lifted_mm=0.5), CATALOGUE)

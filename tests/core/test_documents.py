@@ -10,6 +10,7 @@ from zeotherm.core.machine.documents import Job, Setup, patched
 from zeotherm.core.machine.patches import composed, merge_patch, patch_at, value_at
 from zeotherm.core.machine.quantity import Choice, Quantity, declared
 from zeotherm.core.twin.bed.inputs import QUANTITIES as BED
+from zeotherm.core.twin.chamber.inputs import QUANTITIES as CHAMBER
 from zeotherm.core.twin.hotend.inputs import QUANTITIES, DoesNotFitError, resolve
 from zeotherm.core.twin.whole.around import QUANTITIES as AROUND
 
@@ -29,13 +30,15 @@ def test_every_declaration_is_whole():
 
 
 def test_every_number_of_the_setup_reaches_the_model():
-    used = {path for path, _scale in (*QUANTITIES.values(), *AROUND.values(), *BED.values())} | {
+    used = {path for path, _scale in (*QUANTITIES.values(), *AROUND.values(), *BED.values(), *CHAMBER.values())} | {
         "hotend.heater_power_w",
         "hotend.heater_rated_v",
         "hotend.supply_v",
         "hotend.neck_wall_factor",
         "bed.heater_w",
         "bed.volts_pct",
+        "case.cutout_c",
+        *(f"bed.{name}" for name in ("band_k", "gain_p", "gain_i", "gain_d", "sensor_lag_s")),  # of its controller
     }
     used |= {f"schedule.{name}" for name in ("start_h", "soak_min", "print_min", "cool_min", "retractions_per_min")}
     assert used == {path for path, item in declared(Setup).items() if isinstance(item, Quantity)}

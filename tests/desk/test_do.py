@@ -132,7 +132,7 @@ def test_the_entry_line_logs_a_reading(qtbot, work, clocks):
     clocks.go(100.0)
     work.activateWindow()
     work.do.setFocus()
-    qtbot.waitUntil(lambda: QApplication.focusWidget() is work.do, timeout=5000)
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is work.do, timeout=30_000)
     QTest.keyClicks(work.do, "1")
     field = work.spine.entry.field
     QTest.keyClicks(field, "55")
@@ -333,7 +333,7 @@ def test_light_dark_and_narrow_show_the_same(qtbot, work):
     assert (work.do.card.text.text(), work.do.verdict.accessibleName()) == before
     assert theme.tokens().name == "dark"
     work.resize(1024, 700)
-    qtbot.waitUntil(lambda: work.do.drawer.isVisible(), timeout=3000)
+    qtbot.waitUntil(lambda: work.do.drawer.isVisible(), timeout=20_000)
     work.do.drawer.click()
     assert work.do.side.isVisible()
     assert not work.do.card.isVisible()
@@ -364,7 +364,7 @@ def test_enter_goes_where_the_arrow_points_once_it_is_open(qtbot, work, clocks):
     clocks.go(1500.0)
     read(work, "30")
     work.do.setFocus()
-    qtbot.waitUntil(lambda: QApplication.focusWidget() is work.do, timeout=5000)
+    qtbot.waitUntil(lambda: QApplication.focusWidget() is work.do, timeout=30_000)
     QTest.keyClick(work.do, Qt.Key.Key_Return)
     assert [one.exit for one in work.bench.job.doing.done] == ["cool"]
     at_hand(qtbot, work)

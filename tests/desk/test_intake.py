@@ -100,7 +100,7 @@ def window(open_window, qtbot):
     window.bench.open_job(window.bench.key)
     settle(qtbot, window)
     window.show_intake()
-    qtbot.waitUntil(lambda: window.intake.diagnosis is not None, timeout=5_000)
+    qtbot.waitUntil(lambda: window.intake.diagnosis is not None, timeout=30_000)
     window.intake.room.stop()
     return window
 
@@ -111,7 +111,7 @@ def test_own_causes_are_taken_in_and_wrong_ones_named(window, qtbot):
     path.write_text("[causes.clog]\ncommon = 900.0\n")
     window.bench.read_own_entries()
     assert window.bench.catalogue.causes["clog"].common == 900.0
-    qtbot.waitUntil(lambda: window.intake.diagnosis.ranking.first.key == "clog", timeout=5_000)
+    qtbot.waitUntil(lambda: window.intake.diagnosis.ranking.first.key == "clog", timeout=30_000)
     path.write_text("[causes.clog]\ncommon = -1.0\n")
     window.bench.read_own_entries()
     assert "line 2" in window.spine.entry.hint.toolTip()
@@ -182,6 +182,6 @@ def test_a_chip_of_the_machine_corrects_what_was_found(window, qtbot):
 
 def test_a_row_in_use_is_scrolled_into_view(window, qtbot):
     bar = window.intake._scrolls[0].verticalScrollBar()
-    qtbot.waitUntil(lambda: bar.maximum() > 0, timeout=5_000)  # laid out
+    qtbot.waitUntil(lambda: bar.maximum() > 0, timeout=30_000)  # laid out
     window.intake.chips.focus_row("tried.settings")
     assert bar.value() > 0

@@ -43,7 +43,7 @@ def compared(qtbot, window) -> None:
             and not page.measuring.busy
         )  # fmt: skip
 
-    qtbot.waitUntil(done, timeout=15_000)
+    qtbot.waitUntil(done, timeout=60_000)
 
 
 def drop(window, path: Path) -> None:
@@ -108,12 +108,12 @@ def test_levels_are_taken_where_the_cursor_stands(qtbot, measure):
     page = measure.measure
     before = page.view.figures[0].change
     QTest.mouseClick(page.plot, LEFT, Qt.KeyboardModifier.NoModifier, page.plot._plot().center().toPoint())
-    qtbot.waitUntil(lambda: page.view.figures[0].change != before and not page.room.busy, timeout=5000)
+    qtbot.waitUntil(lambda: page.view.figures[0].change != before and not page.room.busy, timeout=30_000)
     at = page.view.at
     QTest.keyClick(page.plot, Qt.Key.Key_Right)
-    qtbot.waitUntil(lambda: page.view.at == pytest.approx(at + 60.0) and not page.room.busy, timeout=5000)
+    qtbot.waitUntil(lambda: page.view.at == pytest.approx(at + 60.0) and not page.room.busy, timeout=30_000)
     QTest.keyClick(page.plot, Qt.Key.Key_End)
-    qtbot.waitUntil(lambda: page.view.figures[0].change == before, timeout=5000)
+    qtbot.waitUntil(lambda: page.view.figures[0].change == before, timeout=30_000)
 
 
 def test_the_plot_pans_zooms_and_comes_back(measure):
@@ -178,20 +178,20 @@ def test_a_logger_of_any_layout_is_taken_and_corrected(qtbot, measure, tmp_path)
     job = measure.bench.job
     drop(measure, path)
     qtbot.waitUntil(
-        lambda: "no column is known" in said(measure) or "no column is a time" in said(measure), timeout=5000
+        lambda: "no column is known" in said(measure) or "no column is a time" in said(measure), timeout=30_000
     )
     assert measure.bench.job == job
     path.write_text("time,bed,probe y\n" + rows)
     drop(measure, path)
-    qtbot.waitUntil(lambda: len(measure.bench.job.measured.runs) == 3, timeout=5000)
+    qtbot.waitUntil(lambda: len(measure.bench.job.measured.runs) == 3, timeout=30_000)
     assert "Not understood: probe y" in said(measure)
     answer(qtbot, lambda: page.asks.columns().exec(), lambda dialog: take(dialog, **{"probe y": "room"}))
-    qtbot.waitUntil(lambda: "room" in list(measure.bench.job.measured.runs.values())[-1].values, timeout=5000)
+    qtbot.waitUntil(lambda: "room" in list(measure.bench.job.measured.runs.values())[-1].values, timeout=30_000)
     assert len(measure.bench.job.measured.runs) == 3
     again = tmp_path / "again.csv"
     again.write_text(path.read_text())
     drop(measure, again)
-    qtbot.waitUntil(lambda: len(measure.bench.job.measured.runs) == 4, timeout=5000)
+    qtbot.waitUntil(lambda: len(measure.bench.job.measured.runs) == 4, timeout=30_000)
     assert "room" in list(measure.bench.job.measured.runs.values())[-1].values
 
 
@@ -245,9 +245,9 @@ def test_thermal_pictures_are_read_corrected_and_compared(qtbot, measure, tmp_pa
         take(dialog, low="70", high="15")
 
     answer(qtbot, lambda: drop(measure, path) or qtbot.wait(400), scale)
-    qtbot.waitUntil(lambda: "hot end must be higher" in said(measure), timeout=5000)
+    qtbot.waitUntil(lambda: "hot end must be higher" in said(measure), timeout=30_000)
     answer(qtbot, lambda: drop(measure, path) or qtbot.wait(400), lambda one: take(one, low="15", high="70"))
-    qtbot.waitUntil(lambda: len(measure.bench.job.measured.pictures) == 3, timeout=5000)
+    qtbot.waitUntil(lambda: len(measure.bench.job.measured.pictures) == 3, timeout=30_000)
     key = list(measure.bench.job.measured.pictures)[-1]
 
     def surface(dialog: Ask) -> None:
@@ -281,7 +281,7 @@ def test_a_guided_test_is_followed(qtbot, measure):
     assert measure.bench.job.measured.ticked == [0]
     hold = page.card.holds[1]
     hold._seconds = 0.3
-    with qtbot.waitSignal(hold.over, timeout=3000):
+    with qtbot.waitSignal(hold.over, timeout=20_000):
         hold.click()
     assert hold.text().startswith("Held")
     assert {one.key for one in page.view.conditions} >= {"room", "nozzle", "filament", "lid", "sink_fan"}
@@ -296,7 +296,7 @@ def test_a_fans_sound_and_a_part_program(qtbot, measure, tmp_path):
         take(dialog, blades="7")
 
     answer(qtbot, lambda: drop(measure, tmp_path / "fan.wav"), blades)
-    qtbot.waitUntil(lambda: "blade-pass tone" in said(measure), timeout=5000)
+    qtbot.waitUntil(lambda: "blade-pass tone" in said(measure), timeout=30_000)
     assert "not that air comes through" in said(measure)
     assert measure.bench.job.measured.heard[0].blades == 7
     compared(qtbot, measure)
@@ -366,12 +366,12 @@ def test_a_plug_meters_own_file_is_joined_to_its_run(qtbot, measure, tmp_path):
     )
     for number, path in enumerate((probes, meter), start=1):
         drop(measure, path)
-        qtbot.waitUntil(lambda number=number: len(bench.job.measured.runs) == number, timeout=5000)
+        qtbot.waitUntil(lambda number=number: len(bench.job.measured.runs) == number, timeout=30_000)
     compared(qtbot, measure)
     join = page.menus.of_run("run1").actions()[-1]
     assert join.text().startswith("Join meter")
     join.trigger()
-    qtbot.waitUntil(lambda: len(bench.job.measured.runs) == 1, timeout=5000)
+    qtbot.waitUntil(lambda: len(bench.job.measured.runs) == 1, timeout=30_000)
     compared(qtbot, measure)
     kept = bench.job.measured.runs["run1"]
     assert set(kept.values) == {"bed", "power"}
@@ -402,7 +402,7 @@ def test_the_time_between_a_consoles_reports_is_corrected(qtbot, measure, tmp_pa
     path = tmp_path / "console.log"
     path.write_text("".join(f"ok T:{20 + n} /200.0 B:{20 + n / 4:.2f} /60.0 @:127 B@:127\n" for n in range(100)))
     drop(measure, path)
-    qtbot.waitUntil(lambda: len(bench.job.measured.runs) == 3, timeout=5000)
+    qtbot.waitUntil(lambda: len(bench.job.measured.runs) == 3, timeout=30_000)
     assert "a report every 2 s taken" in said(measure)
     compared(qtbot, measure)
 
@@ -412,5 +412,5 @@ def test_the_time_between_a_consoles_reports_is_corrected(qtbot, measure, tmp_pa
         take(dialog, every="5")
 
     answer(qtbot, lambda: page.asks.run("run3").exec(), other)
-    qtbot.waitUntil(lambda: bench.job.measured.runs["run3"].time_s[-1] == 495.0, timeout=5000)
+    qtbot.waitUntil(lambda: bench.job.measured.runs["run3"].time_s[-1] == 495.0, timeout=30_000)
     assert "every:5" in bench.job.measured.runs["run3"].notes

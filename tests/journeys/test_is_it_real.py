@@ -35,14 +35,14 @@ def test_is_the_difference_real(qtbot, open_window, tmp_path):
 
     # the machine as it is, twice; a broken file in between is refused and changes nothing
     drop(window, log(tmp_path, "one.csv", 1, BEFORE))
-    qtbot.waitUntil(lambda: len(bench.job.measured.runs) == 1, timeout=8000)
+    qtbot.waitUntil(lambda: len(bench.job.measured.runs) == 1, timeout=30_000)
     assert "Not understood: feeding" in said(window)
     broken = tmp_path / "broken.csv"
     broken.write_text("clock;bed [C]\n9:00:00;20\n9:00:10;hot\n")
     drop(window, broken)
-    qtbot.waitUntil(lambda: "line 3, bed [C]: 'hot' is no number" in said(window), timeout=8000)
+    qtbot.waitUntil(lambda: "line 3, bed [C]: 'hot' is no number" in said(window), timeout=30_000)
     drop(window, log(tmp_path, "two.csv", 2, BEFORE))
-    qtbot.waitUntil(lambda: len(bench.job.measured.runs) == 2, timeout=8000)
+    qtbot.waitUntil(lambda: len(bench.job.measured.runs) == 2, timeout=30_000)
     for key in ("run1", "run2"):
         answer(qtbot, lambda key=key: page.asks.run(key).exec(), lambda one: take(one, label="as it came"))
     compared(qtbot, window)
@@ -51,7 +51,7 @@ def test_is_the_difference_real(qtbot, open_window, tmp_path):
 
     # the guard cleaned; lined up although it was logged from another moment
     drop(window, log(tmp_path, "after.csv", 3, replace(BEFORE, lint=0.4, idle_min=5.5)))
-    qtbot.waitUntil(lambda: len(bench.job.measured.runs) == 3, timeout=8000)
+    qtbot.waitUntil(lambda: len(bench.job.measured.runs) == 3, timeout=30_000)
     compared(qtbot, window)
     assert "moved 3 min" in page.lined.text()
     top = page.view.figures[0]

@@ -140,7 +140,7 @@ def test_the_whole_way(qtbot, open_window, tmp_path: Path):
 def test_jobs_by_keyboard(qtbot, open_window):
     window = open_window()
     QTest.keyClick(window, Qt.Key.Key_J, Qt.KeyboardModifier.ControlModifier)
-    qtbot.waitUntil(lambda: len(window.jobs.list.rows()) == 3, timeout=10_000)
+    qtbot.waitUntil(lambda: len(window.jobs.list.rows()) == 3, timeout=45_000)
     window.jobs.list.focus_row(window.jobs.list.rows()[0].key)
     names = [row.accessibleName() for row in window.jobs.list.rows()]
     assert any(name.startswith("Gannet") for name in names)

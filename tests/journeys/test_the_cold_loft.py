@@ -34,7 +34,7 @@ def test_from_cold_corners_to_a_set_that_warms_them(qtbot, open_window, tmp_path
 
     # the hotend's picture says that the bed has troubles of its own
     bed_known(qtbot, window, in_full=False)
-    qtbot.waitUntil(lambda: "(bed)" in explain.elsewhere.text(), timeout=5000)
+    qtbot.waitUntil(lambda: "(bed)" in explain.elsewhere.text(), timeout=30_000)
     assert explain.tabs["bed"].text() != "Bed"
 
     # Ctrl+B: the bed, its face, its stack, its warm-up
@@ -49,12 +49,12 @@ def test_from_cold_corners_to_a_set_that_warms_them(qtbot, open_window, tmp_path
     assert "wanted within 8 min" in explain.strip.view.sentence
     assert "Peak power" in explain.rivals.text()
     assert "M304 P" in explain.rivals.text()
-    qtbot.waitUntil(lambda: any(line.row.gain for line in explain.levers._order), timeout=20_000)
+    qtbot.waitUntil(lambda: any(line.row.gain for line in explain.levers._order), timeout=60_000)
 
     # a point of the face, by mouse and by key
     plan = explain.board._plan
     QTest.mouseMove(explain.board, plan.center().toPoint())
-    qtbot.waitUntil(lambda: "Print face, " in explain.foot.text(), timeout=3000)
+    qtbot.waitUntil(lambda: "Print face, " in explain.foot.text(), timeout=20_000)
     explain.board.setFocus()
     QTest.keyClick(explain.board, Qt.Key.Key_Left)
     assert "-10 mm right" in explain.foot.text().replace("\N{MINUS SIGN}", "-")
@@ -134,7 +134,7 @@ def test_from_cold_corners_to_a_set_that_warms_them(qtbot, open_window, tmp_path
     # the order for the felt: a run before, the data sheet, ohms before and after, level, tune, the run after
     bench.choose(["felt_10"])  # the one that was sized: its work is found by what it changes
     window.choose.verdict.button.click()
-    qtbot.waitUntil(lambda: window.do.plan.checks["bed_insulation"].isChecked(), timeout=5000)
+    qtbot.waitUntil(lambda: window.do.plan.checks["bed_insulation"].isChecked(), timeout=30_000)
 
     # the camera against the computed face, on one fixed scale
     window.show_measure()

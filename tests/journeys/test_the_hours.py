@@ -51,7 +51,7 @@ def test_from_the_strip_to_the_cure(qtbot, open_window, tmp_path: Path):
 
     # the log over the model
     window.import_file(next(demo_jobs()[0].parent.glob("2-curlew-run1.csv")))
-    qtbot.waitUntil(lambda: "Read 1 008 rows" in window.spine.entry.hint.toolTip(), timeout=5000)
+    qtbot.waitUntil(lambda: "Read 1 008 rows" in window.spine.entry.hint.toolTip(), timeout=30_000)
     settle(qtbot, window)
     assert len(explain.strip.view.dots) >= 2
 

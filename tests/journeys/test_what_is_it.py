@@ -22,7 +22,7 @@ def intake(open_window, qtbot):
         window.bench.open_job(window.bench.key)
         settle(qtbot, window)
         QTest.keyClick(window, Qt.Key.Key_F2)
-        qtbot.waitUntil(lambda: ranked(window), timeout=5_000)
+        qtbot.waitUntil(lambda: ranked(window), timeout=30_000)
         return window
 
     return opened
@@ -34,7 +34,7 @@ def ranked(window: Window) -> bool:
 
 
 def wait(qtbot, window: Window) -> None:
-    qtbot.waitUntil(lambda: ranked(window), timeout=5_000)
+    qtbot.waitUntil(lambda: ranked(window), timeout=30_000)
 
 
 def simulated(qtbot, window: Window) -> None:
@@ -168,5 +168,5 @@ def test_keys_alone_tell_a_fact_and_escape_stops_the_worlds(intake, qtbot):
     wait(qtbot, window)
     assert window.bench.job.intake.answers == {"goes_wrong": ["thin"]}
     QTest.keyClick(window.intake.chips.rows()[1], Qt.Key.Key_Escape)
-    qtbot.waitUntil(lambda: not window.intake.room.busy, timeout=5_000)
+    qtbot.waitUntil(lambda: not window.intake.room.busy, timeout=30_000)
     assert window.stack.currentWidget() is window.intake

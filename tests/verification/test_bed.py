@@ -21,9 +21,11 @@ from zeotherm.core.physics import convection
 from zeotherm.core.physics.air import air
 from zeotherm.core.physics.radiation import flux_between_plates, flux_to_surroundings
 from zeotherm.core.solver.plate import Elimination, Plate
+from zeotherm.core.twin.bed.controlled import Controller, Ticking, controlled
+from zeotherm.core.twin.bed.equivalent import bed_body
 from zeotherm.core.twin.bed.in_time import run_bed
 from zeotherm.core.twin.bed.inputs import BedInputs, resolve_bed
-from zeotherm.core.twin.bed.model import CELLS, BedModel, solve_bed
+from zeotherm.core.twin.bed.model import CELLS, FEW, BedModel, solve_bed
 from zeotherm.core.twin.bed.readout import course_of, read_bed
 from zeotherm.core.twin.bed.stack import Side
 from zeotherm.shop.virtual_bed import IDLE_W, SUPPLY_SHARE, BedSetting, bed_day
@@ -310,3 +312,46 @@ def test_ready_comes_after_the_sensor_where_the_face_lags():
     given = inputs_of()
     course = course_of(run_bed(BedModel(given, given.in_room, 16), 1800.0))
     assert course.ready > course.sensor_warm
+
+
+def test_second_by_second_and_by_the_hour_are_one_bed(record):
+    """Linearly implicit Euler of one second on a dense matrix, against adaptive TR-BDF2 on an eliminated one."""
+    given = inputs_of(heater_w=285.0)
+    model = BedModel(given, given.in_room, FEW)
+    by_the_hour = run_bed(model, 0.0)
+    ticking = Ticking(model, 1e-6)
+    ticking.heater_lag = 0.0
+    while ticking.true < 74.0:
+        ticking.step(ticking.most)
+    apart = float(np.abs(ticking.plate - by_the_hour.moment(ticking.time).plate).max())
+    late = ticking.time - by_the_hour.warm
+    record(
+        "Bed under its controller, warm-up", "the course by TR-BDF2", f"{late:+.1f} s, {apart:.2f} K", "1.5 s, 0.1 K"
+    )
+    assert abs(late) < 1.5
+    assert apart < 0.1
+
+
+def test_a_switched_plate_swings_between_its_bounds_in_the_time_of_its_own_law(record):
+    """One capacity under a relay: from off to off it takes C·2b/(P - UΔ) up and C·2b/(UΔ) down."""
+    given = inputs_of("frame_bed", sheet="bare")  # its heater is its plate
+    model = BedModel(given, given.in_room, FEW)
+    course = controlled(model, Controller("relay", 0.5, 2.0))
+    still = solve_bed(model)
+    watts, most = still.power, still.available
+    by_hand = float(model.capacity.sum()) * 4.0 * (1.0 / (most - watts) + 1.0 / watts)
+    off = course.period / by_hand - 1.0
+    record("Bed switched on and off, period", "one capacity between two bounds", f"{100 * off:+.1f} %", "15 %")
+    assert abs(off) < 0.15
+
+
+def test_what_the_sensor_reads_above_the_plate_is_what_the_field_says(record):
+    """The network's bed, one body with a sensor above it by its watts, against the field held at the set value."""
+    worst = 0.0
+    for kind in ("small_bed", "wide_bed", "large_mains_bed"):
+        given = replace(inputs_of(kind), room=25.0)
+        solved = solve_bed(BedModel(given, given.in_room))
+        apart = given.target - float(np.nanmean(solved.plate)) - bed_body(given).reads_by * solved.power
+        worst = max(worst, abs(apart), key=abs)
+    record("Plate's mean below its sensor", "the field at rest", f"{worst:.2f} K", "0.6 K")
+    assert worst < 0.6

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 
+import numpy as np
 import pytest
 
 from tests.core.test_bed import CATALOGUE, setup_of
@@ -11,6 +12,7 @@ from zeotherm.core.judgement.bed.answer import first_bed, with_course
 from zeotherm.core.judgement.bed.rivals import Rival
 from zeotherm.core.judgement.bed.sizing import Feed, Sized, Staged
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.twin.bed.controlled import Controlled, Controller
 from zeotherm.wording import bed
 
 
@@ -47,11 +49,27 @@ def test_when_it_pays(months, told):
 
 def test_a_preheat_in_words():
     assert "no staging needed" in bed.staged(Staged(True, 300.0, 400.0, 500.0, 500.0, 300.0))
-    told = bed.staged(Staged(False, 420.0, 350.0, 600.0, 660.0, 280.0))
-    assert "ready in 10 min 00 s" in told
+    told = bed.staged(Staged(False, 420.0, 350.0, 600.0, 660.0, 280.0, 55.0))
+    assert "ready in 10 min 00 s ±0 min 55 s" in told
     assert "1 min 00 s longer" in told
     assert "not enough left" in bed.staged(Staged(False, 420.0, 60.0, 900.0, None, 0.0))
     assert "Even the bed alone" in bed.staged(Staged(False, 420.0, 30.0, None, None, 0.0))
+
+
+def test_a_bed_under_its_controller_in_words():
+    times = np.arange(0.0, 2400.0)
+    reads = np.minimum(75.0, 10.0 + 0.1 * times) + np.where(times > 700.0, np.sin(times / 10.0), 0.0)
+
+    def course(law: str, reads: np.ndarray = reads) -> Controlled:
+        shares = (np.sin(times / 10.0) < 0.0).astype(float)
+        return Controlled(Controller(law, 6.0, 1.0), 75.0, times, reads, reads, reads - 5.0, shares)
+
+    told = bed.controlled(course("relay"))
+    assert "passes the set value by 1.0 K, is switched every 63 s" in told
+    assert "swings 74.0 to 76.0 °C, the face ±1.00 K" in told
+    assert "holds within 1.0 K" in bed.controlled(course("pid"))
+    assert "stays at" in bed.controlled(course("proportional"))
+    assert "does not come near 75 °C" in bed.controlled(course("relay", np.minimum(reads, 50.0)))
 
 
 def test_two_ways_to_feed_a_bed():

@@ -1,0 +1,281 @@
+"""The enclosure's twin and what is judged of it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import ValidationError
+
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.judgement.chamber.answer import (
+    around_of,
+    encloses,
+    first_case,
+    held_case,
+    time_constant,
+    with_case_course,
+)
+from zeotherm.core.judgement.chamber.sizing import cut_out, gone_wrong, heater_for, tried, vents_for
+from zeotherm.core.judgement.chamber.sure import full_case, with_case_bands
+from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.twin.chamber.inputs import resolve_chamber
+from zeotherm.core.twin.chamber.model import Around, ChamberModel
+from zeotherm.core.twin.chamber.solved import SolvedChamber, solve_chamber
+from zeotherm.core.twin.hotend.inputs import DoesNotFitError
+from zeotherm.core.twin.whole.run import Run, simulate
+
+CATALOGUE = shipped()
+CLOSED = [key for key, case in CATALOGUE.cases.items() if case.walls is not None]
+PRINTING = Around(20.0, 90.0, 0.5, 0.25, 0.4, 0.2, 0.22, 20.0, 10.0)
+
+
+def setup_of(kind: str = "bench_locker", **case: float | str) -> Setup:
+    entry = CATALOGUE.cases[kind]
+    size = {"width_mm": entry.width_mm, "depth_mm": entry.depth_mm, "height_mm": entry.height_mm}
+    bed = {"part": "middle_bed", "heater_w": 220.0, "target_c": 80.0, "aim_c": 75.0}
+    given = {"part": kind, "vents_open_pct": 5.0, **size, **case}
+    return patched(Setup(), {"case": given, "bed": bed, "room": {"mean_c": 20.0, "swing_k": 0.0},
+                             "surroundings": {"air_from": "case"}})  # fmt: skip
+
+
+def solved(around: Around = PRINTING, kind: str = "bench_locker", **case: float | str) -> SolvedChamber:
+    return solve_chamber(ChamberModel(resolve_chamber(setup_of(kind, **case), CATALOGUE).inputs), around)
+
+
+def test_at_least_eight_kinds_of_case():
+    assert len(CATALOGUE.cases) >= 8
+    walls = {case.walls for case in CATALOGUE.cases.values()}
+    assert walls >= {"fabric", "acrylic", "plywood", "chipboard", "sheet_steel", "lined_steel", None}
+
+
+@pytest.mark.parametrize("kind", CLOSED)
+def test_every_kind_comes_to_rest_and_its_watts_add_up(kind):
+    found = solved(kind=kind)
+    assert sum(found.lost.values()) == pytest.approx(found.given, rel=1e-6)
+    assert 25.0 < found.low < 75.0
+    for wall in found.model.inputs.walls:
+        assert 20.0 < found.face(wall.name, outer=True) <= found.face(wall.name) + 1e-9
+    assert abs(found.high - found.low) < 3.0  # a bed mixes its air
+
+
+@settings(max_examples=15, deadline=None)
+@given(st.sampled_from(CLOSED), st.floats(0.0, 60.0), st.floats(1.0, 40.0))
+def test_opening_never_warms_and_watts_never_cool(kind, open_pct, more):
+    there, wider = (solved(kind=kind, vents_open_pct=one) for one in (open_pct, open_pct + more))
+    assert wider.low <= there.low + 1e-6
+    hotter = solved(replace(PRINTING, low=PRINTING.low + more), kind=kind, vents_open_pct=open_pct)
+    assert hotter.low >= there.low - 1e-6
+    warmer = solved(replace(PRINTING, room=PRINTING.room + 0.3 * more), kind=kind, vents_open_pct=open_pct)
+    assert warmer.low >= there.low - 1e-6
+
+
+@pytest.mark.parametrize("kind", CLOSED)
+def test_more_wall_insulation_never_cools_the_air(kind):
+    bare, foam, thick = (solved(kind=kind, lining=one) for one in ("none", "foam", "thick_foam"))
+    assert bare.low <= foam.low <= thick.low
+
+
+@pytest.mark.parametrize("kind", CLOSED)
+def test_a_bright_lining_cuts_the_beds_watts_and_hardly_moves_the_air(kind):
+    bare, bright = solved(kind=kind), solved(kind=kind, lining="bright")
+    if CATALOGUE.panels[CATALOGUE.cases[kind].walls].layers[0].material != "bright_film":
+        assert bright.bed_watts < bare.bed_watts - 0.5
+    assert abs(bright.low - bare.low) < 2.5
+
+
+def test_a_roof_heater_without_mixing_satisfies_its_sensor_long_before_the_print():
+    heater = {"heater_w": 300.0, "target_c": 60.0, "heater_at": "roof", "sensor_pct": 90.0}
+    still, mixed, beside = (solved(**{**heater, **more}) for more in ({}, {"recirculation_m3h": 60.0},
+                                                                      {"heater_at": "floor"}))  # fmt: skip
+    assert still.holds
+    assert still.reading == pytest.approx(60.0, abs=0.01)
+    assert 15.0 < 60.0 - still.low < 40.0
+    assert 60.0 - mixed.low < 0.6 * (60.0 - still.low)
+    assert beside.low > beside.high > 57.0
+
+
+def test_an_exhaust_costs_about_its_enthalpy_flow():
+    there, blown = solved(), solved(exhaust_m3h=20.0)
+    carried = 20.0 / 3600.0 * 1.16 * 1006.0 * (blown.high - 20.0)
+    assert blown.lost["air"] == pytest.approx(carried, rel=0.15)
+    assert 5.0 < there.low - blown.low < 15.0
+
+
+def test_recirculation_at_equal_films_never_lowers_the_mean():
+    still = ChamberModel(resolve_chamber(setup_of(), CATALOGUE).inputs)
+    one = solve_chamber(still, PRINTING)
+
+    class Same(ChamberModel):
+        def inner_films(self, faces, low, high):
+            return still.inner_films(faces, low, high)
+
+    turned = solve_chamber(Same(replace(still.inputs, recirculation=0.02)), PRINTING)
+    assert turned.low + turned.high >= one.low + one.high - 0.3
+
+
+def test_insulating_the_bed_cools_a_passive_case():
+    found = {one.key: one for one in tried(first_case(setup_of(), CATALOGUE))}
+    assert found["bed"].by < -0.5
+    assert found["bed"].bed_by < -5.0
+    assert found["foam"].by > 1.0
+    assert found["shut"].by > 1.0
+    assert found["exhaust"].by < -4.0
+    assert abs(found["recirculation"].by) < 2.0
+    assert found["together"].by > found["foam"].by
+
+
+def test_preheating_moves_when_not_where():
+    answer = first_case(setup_of(), CATALOGUE)
+    tau = answer.settles_in
+    assert 600.0 < tau < 7200.0
+    arounds = around_of(answer.setup, CATALOGUE)
+    cold = with_case_course(answer, arounds, 8.0 * tau, 8.0 * tau).run
+    late = cold.moment(8.0 * tau)
+    assert late.low == pytest.approx(answer.solved.low, abs=0.1)
+    model = answer.solved.model
+    assert time_constant(model, replace(answer.solved.around, room=25.0)) == pytest.approx(tau, rel=0.2)
+
+
+@pytest.mark.parametrize(
+    ("case", "said"),
+    [
+        ({"height_mm": 300.0}, "lower than its openings are apart"),
+        ({"width_mm": 150.0, "depth_mm": 150.0, "height_mm": 400.0}, "the largest wall has"),
+        ({"lining": "gold"}, "gold"),
+        ({"heater_at": "moon"}, "moon"),
+    ],
+)
+def test_cases_that_cannot_be_are_refused(case, said):
+    with pytest.raises(DoesNotFitError, match=said):
+        resolve_chamber(setup_of(**case), CATALOGUE)
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        (
+            {"gap_cm2": {"value": 1.0, "tolerance": 0.1, "source": "estimate", "confidence": "low"}, "walls": None},
+            "two",
+        ),
+        ({"walls": "moon_cheese"}, "no panel 'moon_cheese'"),
+        ({"width_mm": 5.0}, "greater than or equal to 100"),
+    ],
+)
+def test_kinds_that_cannot_be_are_refused(change, said):
+    own = CATALOGUE.cases["bench_locker"].model_dump(mode="json") | change
+    with pytest.raises(ValidationError, match=said):
+        CATALOGUE.with_own({"cases": {"own": own}})
+    panel = {"label": "None at all", "layers": [{"name": "board", "material": "plywood", "mm": 0.0}]}
+    with pytest.raises(ValidationError, match="greater than 0"):
+        CATALOGUE.with_own({"panels": {"own": panel}})
+
+
+def test_a_case_of_before_has_the_size_of_its_kind():
+    data = {**Setup().model_dump(), "case": {"part": "side_vented", "vents_open_pct": 0.0}}
+    assert Setup.model_validate(data).case.width_mm == CATALOGUE.cases["side_vented"].width_mm
+
+
+def test_an_open_machine_has_no_case():
+    assert not encloses(patched(Setup(), {"case": {"part": "open_frame"}}), CATALOGUE)
+    with pytest.raises(ValueError, match="nothing encloses"):
+        first_case(patched(Setup(), {"case": {"part": "open_frame"}}), CATALOGUE)
+
+
+def test_what_sits_inside_stands_in_its_air_and_what_sits_outside_in_the_room():
+    inside, outside, bay = (first_case(setup_of(supply_at=one), CATALOGUE)
+                            for one in ("inside_low", "outside", "bay"))  # fmt: skip
+    assert inside.values["case_supply"] == pytest.approx(inside.solved.low + 6.0)
+    assert outside.values["case_supply"] == pytest.approx(26.0)
+    assert outside.values["case_supply"] < bay.values["case_supply"] < inside.values["case_supply"]
+    assert inside.solved.low > outside.solved.low  # its losses warm the case
+
+
+def test_bands_and_strengths():
+    answer = full_case(first_case(setup_of(supply_at="inside_low", heater_w=300.0, target_c=60.0), CATALOGUE))
+    supply = answer.margin("case_supply")
+    assert supply.state.bad
+    assert 3.0 < supply.band.up < 20.0
+    best = {one.path: one for one in answer.strengths}
+    assert best["case.supply_at"].to == "outside"
+    assert best["case.supply_at"].gain > 20.0
+    assert answer.complete
+    assert {"case", "case_heater"} <= answer.facts
+    bare = first_case(answer.setup, CATALOGUE)
+    assert with_case_bands(bare).margins[0].band is not None
+
+
+# sized
+
+
+def test_a_heater_holds_what_it_is_sized_for():
+    answer = first_case(setup_of(), CATALOGUE)
+    heater = heater_for(answer, 60.0, 1800.0, 15.0)
+    assert 0.0 < heater.band < 0.5 * heater.hold
+    assert heater.fast > heater.hold
+    given = replace(answer.resolved.inputs, heater=heater.hold, target=0.0)
+    again = solve_chamber(ChamberModel(given), replace(answer.solved.around, room=15.0))
+    assert again.low == pytest.approx(60.0, abs=0.2)
+    assert heater_for(answer, 110.0, 60.0, 0.0).fast is None
+
+
+def test_how_far_to_open():
+    answer = first_case(setup_of(vents_open_pct=0.0), CATALOGUE)
+    share = vents_for(answer, answer.solved.low - 5.0)
+    assert 0.0 < share < 0.5
+    opened = first_case(setup_of(vents_open_pct=100.0 * share), CATALOGUE)
+    assert opened.solved.low == pytest.approx(answer.solved.low - 5.0, abs=0.3)
+    assert vents_for(answer, 90.0) == 0.0
+    assert vents_for(answer, 20.5) is None
+
+
+def test_a_cut_out_stands_between_control_and_the_weakest_part():
+    assert cut_out(first_case(setup_of(), CATALOGUE)) is None
+    heated = {"heater_w": 300.0, "target_c": 45.0}
+    sound = cut_out(first_case(setup_of(**heated, printed_plastic="abs"), CATALOGUE))
+    assert sound.possible
+    assert sound.low == 55.0
+    assert not sound.blocked
+    hot = cut_out(first_case(setup_of(**heated, printed_plastic="abs", cutout_c=120.0), CATALOGUE))
+    assert hot.blocked
+    crowded = cut_out(first_case(setup_of(**heated, supply_at="inside_low"), CATALOGUE))
+    assert not crowded.possible
+    assert crowded.weakest == "case_supply"
+
+
+def test_what_comes_of_a_fault():
+    answer = first_case(
+        setup_of(heater_w=400.0, target_c=50.0, recirculation_m3h=30.0, supply_at="inside_low"), CATALOGUE
+    )
+    found = {one.key: one for one in gone_wrong(answer)}
+    assert set(found) == {"sticks", "door", "fan"}
+    assert found["sticks"].low > answer.solved.low + 10.0
+    assert found["sticks"].station
+    assert found["sticks"].after < 3600.0
+    assert found["door"].low < answer.solved.low
+    assert {one.key for one in gone_wrong(first_case(setup_of(), CATALOGUE))} == {"door"}
+
+
+def _off(run: Run) -> float:
+    return next(one.start for one in run.stretches if one.kind == "cool")
+
+
+def test_the_machines_air_and_the_cases_own_agree():
+    setup = patched(setup_of(), {"schedule": {"print_min": 240.0, "cool_min": 30.0}})
+    run = simulate(setup, CATALOGUE)
+    answer = first_case(setup, CATALOGUE, arounds=around_of(setup, CATALOGUE, run))
+    late = float(run.bodies(_off(run) - 60.0)[0])
+    assert late == pytest.approx(0.5 * (answer.solved.low + answer.solved.high), abs=6.0)
+    warmed = simulate(patched(setup, {"case": {"heater_w": 300.0, "target_c": 60.0}}), CATALOGUE)
+    assert float(warmed.bodies(_off(warmed) - 60.0)[0]) == pytest.approx(60.0, abs=8.0)
+    assert warmed.closure < 1e-6
+
+
+def test_every_limit_of_a_case_says_its_source():
+    resolved = resolve_chamber(setup_of(target_c=60.0), CATALOGUE)
+    limits = held_case(setup_of(target_c=60.0), CATALOGUE, resolved)
+    assert {one.key for one in limits} >= {"case_wanted", "case_supply", "case_board", "case_spool", "case_printed",
+                                           "case_face"}  # fmt: skip
+    assert all(one.source for one in limits)
