@@ -17,6 +17,7 @@ from zeotherm.shop.run_edits import following
 
 HERE = Path(__file__).parent / "screenshots"
 INTAKE = ("forget fan air in", "forget sink base", "jams", "late", "fan weak")
+HEATED = ("case heater 300 W", "heater place high", "case wanted 60", "case sensor 90 %")
 SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain.png": ("light", (1280, 800), "explain", "Curlew", ()),
     "explain-trial.png": ("light", (1280, 800), "explain", "Curlew", ("vents 60 %", "guard 10 %")),
@@ -25,11 +26,11 @@ SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain-flow.png": ("dark", (1280, 800), "explain", "Dunlin", ()),
     "explain-bed.png": ("light", (1280, 800), "bed", "Dunlin", ()),
     "explain-bed-dark.png": ("dark", (1280, 800), "bed", "Dunlin", ("insulation felt",)),
+    "explain-case.png": ("light", (1280, 800), "case", "Gannet", HEATED),
     "choose.png": ("light", (1280, 800), "choose", "Curlew", ()),
     "choose-size.png": ("light", (1280, 800), "size", "Dunlin", ()),
     "choose-dark.png": ("dark", (1280, 800), "choose", "Curlew", ()),
     "intake.png": ("light", (1280, 800), "intake", "Curlew", INTAKE),
-    "intake-dark.png": ("dark", (1280, 800), "intake", "Gannet", ("jams", "late", "bulb", "hand feed hard")),
     "measure.png": ("light", (1280, 800), "measure", "Curlew", ()),
     "measure-dark.png": ("dark", (1280, 800), "measure:apart", "Curlew", ()),
     "measure-pictures.png": ("light", (1280, 800), "measure:pictures", "Curlew", ()),
@@ -76,6 +77,8 @@ def shoot(name: str, folder: Path) -> None:
         _do(window, view.partition(":")[2])
     elif view == "bed":
         _bed(window)
+    elif view == "case":
+        _case(window)
     elif view == "size":
         _size(window)
     elif view == "morning":
@@ -107,6 +110,17 @@ def _bed(window: Window) -> None:
         QTest.qWait(20)
         found = window.explain.bed.found
         if found is not None and found.job == window.bench.job and found.answer is not None and found.answer.strengths:
+            break
+    QTest.qWait(100)
+
+
+def _case(window: Window) -> None:
+    """Wait until the case is answered in full."""
+    window.explain.turn_to("case")
+    for _ in range(1500):
+        QTest.qWait(20)
+        found = window.explain.case.found
+        if found is not None and found.job == window.bench.job and found.gone and found.answer.run is not None:
             break
     QTest.qWait(100)
 
