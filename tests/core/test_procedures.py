@@ -399,3 +399,8 @@ def test_needs_that_no_transition_meets_lead_nowhere():
     with pytest.raises(NoWayError):
         order(Doing(procedures=["mine"]), METAL, own)
     assert END == "end"
+
+
+def test_an_option_that_changes_the_sheet_brings_its_care():
+    job = Job(variants={"glass": Variant(label="Glass", change={"bed": {"sheet": "glass"}})}, chosen=["glass"])
+    assert suggested(job, CATALOGUE) == ["sheet_change"]

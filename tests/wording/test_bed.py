@@ -12,6 +12,7 @@ from zeotherm.core.judgement.bed.answer import first_bed, with_course
 from zeotherm.core.judgement.bed.rivals import Rival
 from zeotherm.core.judgement.bed.sizing import Feed, Sized, Staged
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.documents import patched
 from zeotherm.core.twin.bed.controlled import Controlled, Controller
 from zeotherm.wording import bed
 
@@ -70,6 +71,19 @@ def test_a_bed_under_its_controller_in_words():
     assert "holds within 1.0 K" in bed.controlled(course("pid"))
     assert "stays at" in bed.controlled(course("proportional"))
     assert "does not come near 75 °C" in bed.controlled(course("relay", np.minimum(reads, 50.0)))
+
+
+@pytest.mark.parametrize(
+    ("sheet", "filament", "told"),
+    [
+        ("glass", "petg", "takes chips out of it: glue between, always. Soap and water"),
+        ("steel_on_magnet", "pla", "holds at 55 to 60 °C, lets go cold."),
+        ("bare", "paek", "no word on how it holds."),
+    ],
+)
+def test_how_a_filament_holds_on_a_sheet(sheet, filament, told):
+    setup = patched(setup_of(sheet=sheet), {"printing": {"filament": filament}})
+    assert told in bed.sheet(first_bed(setup, CATALOGUE, cells=8))
 
 
 def test_two_ways_to_feed_a_bed():

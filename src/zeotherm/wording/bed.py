@@ -122,6 +122,16 @@ def interface(one: Interface) -> str:
     return _("Underside") if one.below == "air" else layer(one.below)
 
 
+def sheet(answer: BedAnswer) -> str:
+    """How the job's filament holds on the sheet that lies there, and what that face bears."""
+    catalogue, bed = answer.catalogue, answer.setup.bed
+    lies, name = catalogue.sheets[bed.sheet], answer.setup.printing.filament
+    spool = catalogue.filaments[name].label
+    held = lies.holds.get(name)
+    text = _("{spool} on {sheet}: {held}.") if held else _("{spool} on {sheet}: no word on how it holds.")
+    return text.format(spool=spool, sheet=begun(lies.label), held=held) + f" {lies.cleaning}"
+
+
 def balance(answer: BedAnswer) -> str:
     """What the heater gives, of what it could."""
     watts = answer.readout.watts

@@ -282,6 +282,8 @@ class Sheet(Entry):
     label: str
     layers: tuple[Layer, ...]
     flexible: bool = False
+    cleaning: str  # what its face bears, and what it does not
+    holds: dict[str, str] = Field(default_factory=dict)  # by filament: how it holds on this face
 
 
 class Insulation(Entry):
