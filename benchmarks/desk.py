@@ -31,7 +31,7 @@ from pathlib import Path
 from PyQt6.QtCore import QEventLoop, QTimer
 from PyQt6.QtWidgets import QApplication
 application = QApplication([])
-sys.setswitchinterval(0.002)
+sys.setswitchinterval(0.0005)
 from zeotherm.desk.application import make_window
 window = make_window(Path(sys.argv[1]), demo=True, theme_name="light")
 window.show()

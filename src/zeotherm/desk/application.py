@@ -81,7 +81,7 @@ def make_window(workshop: Path, *, demo: bool, theme_name: str | None = None) ->
 def run(workshop: Path, *, demo: bool) -> int:
     """Open the window and stay until it is closed; returns the exit code."""
     start_log()
-    sys.setswitchinterval(0.002)  # the window gets its turn sooner while the solver works
+    sys.setswitchinterval(0.0005)  # the window gets its turn sooner while the solver works
     application = QApplication(sys.argv[:1])
     application.setApplicationName("Zeotherm")
     application.setDesktopFileName("zeotherm")

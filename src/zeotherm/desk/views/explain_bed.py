@@ -43,6 +43,7 @@ class BedTeller(PartTeller):
         self.found: BedFound | None = None
         self._whole = False
         self._rows_of: Job | None = None
+        self._led: BedFound | None = None
 
     def stop(self) -> None:
         """Stop what is under way; what is known by now stays."""
@@ -86,6 +87,10 @@ class BedTeller(PartTeller):
         if found.job.number != self._bench.job.number:
             return
         self.found = found.at(self._wish) if self._wish is not None else found
+        if self._view.part == BED and found.answer is not None and found.answer.run is None:
+            self._led = self.found  # while a lever is dragged the picture leads
+            self._view.board.show_view(bed_picture(self.found))
+            self._view.board.repaint()
         self._view.bed_answered.emit(self.found)
         self._tell()
 
@@ -191,11 +196,9 @@ class BedTeller(PartTeller):
             lines.insert(0, words.controlled(answer.controlled))
         if found.tuned is not None:
             lines.append(words.controller(found.tuned))
-        view.rivals.setText(
-            f"<b>{_('Computed both ways')}</b><br>" + f'<span style="color:{soft}">{"<br>".join(lines)}</span>'
-            if lines
-            else ""
-        )
+        care = f"<b>{_('Sheet')}</b><br>" + f'<span style="color:{soft}">{words.sheet(answer)}</span>'
+        told = f"<b>{_('Computed both ways')}</b><br>" + f'<span style="color:{soft}">{"<br>".join(lines)}</span><br>'
+        view.rivals.setText((told if lines else "") + care)
         self._tell_moment()
 
     def _tell_moment(self) -> None:
@@ -203,7 +206,9 @@ class BedTeller(PartTeller):
         if view.part != BED or found is None or found.answer is None:
             return
         view.ladder.show_view(bed_ladder(found))
-        view.board.show_view(bed_picture(found))
+        if found is not self._led:
+            view.board.show_view(bed_picture(found))
+        self._led = None
         view.foot.setText(self._balance())
         view.sure.setText("")
         self._tell_strip()
