@@ -41,6 +41,13 @@ from zeotherm.shop.workers import Workers
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
 
+WORDS = (  # of the buttons over the board, and where it is narrow
+    (_("Add a part or a change"), _("Add")),
+    (_("Keep the trial as an option"), _("Keep the trial")),
+    (_("Take the suggested set"), _("Take the set")),
+    (_("Take off the board"), _("Take off")),
+)
+
 
 class Note(QLabel):
     """A few words below the board, with a bar in the colour of what they say."""
@@ -92,10 +99,10 @@ class ChooseView(QWidget):
         self.board = Board()
         self.sizing = SizeBed(bench)
         self.tabs = {key: QPushButton(text) for key, text in PAGES.items()}
-        self.add = QPushButton(_("Add a part or a change"))
-        self.keep = QPushButton(_("Keep the trial as an option"))
-        self.take = QPushButton(_("Take the suggested set"))
-        self.off = QPushButton(_("Take off the board"))
+        self.add, self.keep, self.take, self.off = (QPushButton(long) for long, _short in WORDS)
+        for button, (long, _short) in zip(self._buttons, WORDS, strict=True):
+            button.setAccessibleName(long)
+            button.setToolTip(long)
         self.menu = QMenu(self)
         self.notes = [Note() for _note in range(3)]
         self.cautions = Cautions()
@@ -297,8 +304,15 @@ class ChooseView(QWidget):
         if self._solved is not None:
             self._show_solved(self._solved)
 
+    @property
+    def _buttons(self) -> tuple[QPushButton, ...]:
+        return self.add, self.keep, self.take, self.off
+
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         room = self.width() - self.column.width()
-        self.board.set_room(room, self.width() < theme.scaled(NARROW))
+        narrow = self.width() < theme.scaled(NARROW)
+        for button, (long, short) in zip(self._buttons, WORDS, strict=True):
+            button.setText(short if narrow else long)
+        self.board.set_room(room, narrow)
         self.cautions.set_most(1 if self.height() < 860 else 2)
         super().resizeEvent(event)
