@@ -43,8 +43,11 @@ def test_a_change_in_words():
 @pytest.mark.parametrize(
     ("heater", "told"),
     [
-        (Heater(168.0, 14.0, 187.0, 2700.0, 40.0), "takes 168 ±14 W, bringing it there within 45 min 00 s 187 W."),
-        (Heater(168.0, 14.0, None, 600.0, 40.0), "no heater brings it there within 10 min 00 s."),
+        (
+            Heater(168.0, 14.0, 187.0, 2700.0, 40.0),
+            "within 45 min 00 s 187 W. As it is fitted it comes to 40 °C.",
+        ),
+        (Heater(168.0, 14.0, None, 600.0, 40.0), "within 10 min 00 s. As it is fitted it comes to 40 °C."),
     ],
 )
 def test_a_heater_in_words(heater, told):

@@ -50,9 +50,8 @@ def chamber(job_file: Path, as_json: bool) -> None:
 
     job = job_of(job_file)
     answer, run = _case_of(job, job_file.name)
-    off = next((one.start for one in run.stretches if one.kind == "cool"), run.end)
     arounds = around_of(answer.setup, answer.catalogue, run)
-    answer = full_case(with_case_course(answer, arounds, run.end, off), run)
+    answer = full_case(with_case_course(answer, arounds, run.end, run.off), run)
     found = tried(answer, run)
     if as_json:
         click.echo(json.dumps(case_as_data(job, answer, found), indent=2, ensure_ascii=False))

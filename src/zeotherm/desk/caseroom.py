@@ -92,8 +92,7 @@ class CaseRoom(Room):
         emit(found)
         rest(cancelled)
         if run is not None:
-            off = next((one.start for one in run.stretches if one.kind == "cool"), run.end)
-            found = replace(found, answer=with_case_course(answer, arounds, run.end, off, cancelled))
+            found = replace(found, answer=with_case_course(answer, arounds, run.end, run.off, cancelled))
             emit(found)
         rest(cancelled)
         assert found.answer is not None

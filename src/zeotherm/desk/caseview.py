@@ -44,7 +44,6 @@ class CasePictureView:
     title: str
     width_mm: float
     height_mm: float
-    depth_mm: float
     low: float  # °C
     high: float
     walls: dict[str, tuple[float, float]]  # inner and outer face by name [°C]
@@ -62,9 +61,7 @@ class CasePictureView:
     between: float  # m³/h from one half to the other
     through: float  # in and out
     lined: bool
-    window_pct: float
     pins: tuple[Pinned, ...]
-    foot: str
     spoken: str
 
 
@@ -103,7 +100,6 @@ def case_picture(found: CaseFound) -> CasePictureView:
         ),
         width_mm=setup.case.width_mm,
         height_mm=setup.case.height_mm,
-        depth_mm=setup.case.depth_mm,
         low=solved.low,
         high=solved.high,
         walls={wall.name: (solved.face(wall.name), solved.face(wall.name, outer=True)) for wall in given.walls},
@@ -121,9 +117,7 @@ def case_picture(found: CaseFound) -> CasePictureView:
         between=3600.0 * moved.between,
         through=3600.0 * moved.through,
         lined=setup.case.lining != "none",
-        window_pct=kind.window_pct if kind.window is not None else 0.0,
         pins=_pins(found),
-        foot=words.settles(answer),
         spoken=spoken.format(
             low=numbers.with_unit(solved.low, "°C"), high=numbers.with_unit(solved.high, "°C"),
             watts=numbers.plain(solved.given, 0),
@@ -178,7 +172,7 @@ def case_strip(found: CaseFound) -> StripView | None:
         ribbon=None,
         was=(),
         dots=(),
-        limit=wanted if wanted > 0.0 else 50.0,
+        limit=wanted if wanted > 0.0 else next(one.limit for one in answer.margins if one.key == "case_supply"),
         limit_text=_("case wanted") if wanted > 0.0 else _("supplies give less from here"),
         ticks=tuple(ticks),
         phases=(("print", 0.0, answer.off), ("cool", answer.off, end)),
@@ -202,4 +196,6 @@ def outlook(answer: ChamberAnswer) -> str:
     )
     if answer.safe_to_open is None:
         return text + _("; still warm at the end of the course.")
+    if answer.safe_to_open <= 0.0:
+        return text + _("; may be opened at once.")
     return text + _("; may be opened after {time}.").format(time=minutes(answer.safe_to_open))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 
 from zeotherm.core.judgement.chamber.answer import ChamberAnswer
-from zeotherm.core.judgement.chamber.sizing import CutOut, Gone, Heater, Tried
+from zeotherm.core.judgement.chamber.sizing import TRIED_M3H, CutOut, Gone, Heater, Tried
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import margins as words
@@ -23,8 +23,8 @@ CHANGES = {
     "bright": _("A bright film inside the walls"),
     "bed": _("Insulating under the bed"),
     "shut": _("Shutting what stands open"),
-    "exhaust": _("An exhaust fan of 20 m³/h"),
-    "recirculation": _("Turning 20 m³/h over inside instead"),
+    "exhaust": _("An exhaust fan of {flow} m³/h"),
+    "recirculation": _("Turning {flow} m³/h over inside instead"),
     "together": _("Foam, shut and the bed insulated, together"),
 }
 FAULTS = {
@@ -91,7 +91,9 @@ def losses(answer: ChamberAnswer) -> list[str]:
 def tried(one: Tried) -> str:
     """A change in words."""
     watts = f"{'+' if one.bed_by >= 0.5 else ''}{with_unit(one.bed_by, 'W', 0)}"
-    return _("{what}: air {by}, bed {bed}.").format(what=CHANGES[one.key], by=signed(one.by, "K"), bed=watts)
+    return _("{what}: air {by}, bed {bed}.").format(
+        what=CHANGES[one.key].format(flow=plain(TRIED_M3H, 0)), by=signed(one.by, "K"), bed=watts
+    )
 
 
 def heater(one: Heater, wanted: float) -> str:
@@ -100,10 +102,14 @@ def heater(one: Heater, wanted: float) -> str:
         wanted=with_unit(wanted, "°C", 0), hold=plain(one.hold, 0), band=plain(one.band, 0)
     )
     if one.fast is None:
-        return text + _("; no heater brings it there within {time}.").format(time=minutes(one.within))
-    return text + _(", bringing it there within {time} {fast} W.").format(
-        time=minutes(one.within), fast=plain(one.fast, 0)
-    )
+        text += _("; no heater brings it there within {time}.").format(time=minutes(one.within))
+    else:
+        text += _(", bringing it there within {time} {fast} W.").format(
+            time=minutes(one.within), fast=plain(one.fast, 0)
+        )
+    if one.reached < wanted - 1.0:
+        text += " " + _("As it is fitted it comes to {reached}.").format(reached=with_unit(one.reached, "°C", 0))
+    return text
 
 
 def cut_out(one: CutOut) -> str:

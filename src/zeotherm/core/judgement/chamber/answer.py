@@ -22,10 +22,10 @@ from zeotherm.core.twin.chamber.inputs import ResolvedChamber, resolve_chamber
 from zeotherm.core.twin.chamber.model import Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import Arounds, ChamberRun, SolvedChamber, run_chamber, solve_chamber
 from zeotherm.core.twin.hotend.inputs import take
+from zeotherm.core.twin.whole.around import HOTEND_SHARE
 from zeotherm.core.twin.whole.network import BED, BODIES
 from zeotherm.core.twin.whole.run import Run
 
-COOL_S = 7200.0  # of the cool-down that is followed
 SAFE_TO_OPEN_K = 15.0  # above the room, from which opening neither warps a print nor burns
 LOSS_SHARE = 0.12  # of what a supply passes on that it gives off itself: estimate, 0.08 to 0.18
 BOARD_W = 8.0  # of a controller board at work: estimate, 4 to 15
@@ -89,7 +89,7 @@ def around_of(setup: Setup, catalogue: Catalogue, run: Run | None = None) -> Aro
     bed = bed_body(resolve_bed(setup, catalogue).inputs)
     room = setup.room.mean_c
     if run is None or run.around.around.stated is not None:
-        watts = 0.4 * setup.hotend.heater_power_w
+        watts = HOTEND_SHARE * setup.hotend.heater_power_w
         hold = max(setup.bed.target_c - bed.reads_by * 0.5 * bed.power, room) if bed.power > 0.0 else room
         steady = _around(setup, bed, room, hold, watts, 0.0)
         return lambda _time: steady
@@ -101,8 +101,7 @@ def around_of(setup: Setup, catalogue: Catalogue, run: Run | None = None) -> Aro
         plate = float(np.interp(time, times, plates))
         heater = float(np.interp(time, times, heaters))
         sun, air = around.extra(run.clock(time))
-        on = time < run.stretches[-1].start or run.stretches[-1].kind != "cool"
-        made = _around(setup, bed, around.room(run.clock(time)), plate, heater, sun, on=on)
+        made = _around(setup, bed, around.room(run.clock(time)), plate, heater, sun, on=time < run.off)
         return replace(made, low=made.low + air)
 
     return at
@@ -174,9 +173,8 @@ def first_case(
     tolerances: dict[str, float] | None = None,
     *,
     arounds: Arounds | None = None,
-    late: float | None = None,
 ) -> ChamberAnswer:
-    """An enclosure at rest in what it holds late in a print; arounds: over the job, else without a run; late [s].
+    """An enclosure at rest in what it holds late in a print; arounds: over the job, else without a run.
 
     Raises DoesNotFitError, NotSettledError, and ValueError where nothing encloses.
     """
@@ -185,8 +183,8 @@ def first_case(
         raise ValueError("nothing encloses this machine")
     given = arounds or around_of(setup, catalogue)
     plan = setup.schedule
-    at = (plan.soak_min + plan.print_min) * MINUTE if late is None else late
-    solved = solve_chamber(ChamberModel(resolved.inputs), given(at))
+    late = (plan.soak_min + plan.print_min) * MINUTE
+    solved = solve_chamber(ChamberModel(resolved.inputs), given(late))
     values = stations(setup, catalogue, solved)
     limits = held_case(setup, catalogue, resolved)
     return ChamberAnswer(setup, catalogue, resolved, solved, values, limits, margins_with(limits, values, None))

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from zeotherm.core.judgement.chamber.answer import ChamberAnswer, around_of, first_case, stations
-from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.documents import patched
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.twin.chamber.inputs import ChamberInputs
@@ -17,6 +17,7 @@ from zeotherm.core.twin.whole.run import Run
 
 MOST_W = 5000.0
 HALVINGS = 14
+TRIED_M3H = 20.0  # of a fan that is tried
 NEAR = 1.0  # K below what is wanted that count as reached
 CUTOUT_OVER_K = 10.0  # that a cut-out stands above the set value at least, so that it never cuts in work
 CUTOUT_UNDER_K = 5.0  # and below the weakest part
@@ -76,8 +77,8 @@ def changes_of(answer: ChamberAnswer) -> dict[str, Patch]:
     }
     if case.vents_open_pct > 0.0:
         found["shut"] = {"case": {"vents_open_pct": 0.0}}
-    found["exhaust"] = {"case": {"exhaust_m3h": max(case.exhaust_m3h, 20.0), "recirculation_m3h": 0.0}}
-    found["recirculation"] = {"case": {"exhaust_m3h": 0.0, "recirculation_m3h": max(case.recirculation_m3h, 20.0)}}
+    found["exhaust"] = {"case": {"exhaust_m3h": TRIED_M3H, "recirculation_m3h": 0.0}}
+    found["recirculation"] = {"case": {"exhaust_m3h": 0.0, "recirculation_m3h": TRIED_M3H}}
     return found
 
 
@@ -92,10 +93,8 @@ def tried(answer: ChamberAnswer, run: Run | None = None, cancelled: Cancelled = 
     for key, change in (*changes.items(), ("together", together)):
         if cancelled():
             raise CancelledError
-        after = first_case(
-            patched(answer.setup, change), answer.catalogue,
-            arounds=around_of(patched(answer.setup, change), answer.catalogue, run), late=late_of(answer.setup),
-        )  # fmt: skip
+        setup = patched(answer.setup, change)
+        after = first_case(setup, answer.catalogue, arounds=around_of(setup, answer.catalogue, run))
         found.append(
             Tried(
                 key, after.solved.low, after.solved.low - answer.solved.low, after.solved.bed_watts,
@@ -103,11 +102,6 @@ def tried(answer: ChamberAnswer, run: Run | None = None, cancelled: Cancelled = 
             )
         )  # fmt: skip
     return found
-
-
-def late_of(setup: Setup) -> float:
-    """Late in a job's print [s]."""
-    return 60.0 * (setup.schedule.soak_min + setup.schedule.print_min)
 
 
 def heater_for(answer: ChamberAnswer, wanted: float, within: float, room: float) -> Heater:

@@ -69,11 +69,6 @@ class ChamberInputs:
         """Area of the low openings, and of the high ones, as they stand now [m²]."""
         return 0.5 * self.gap + self.vent * self.vents_open
 
-    @property
-    def perimeter(self) -> float:
-        """Around its sides [m]."""
-        return 2.0 * (self.width + self.depth)
-
 
 @dataclass(frozen=True, slots=True)
 class ResolvedChamber:

@@ -127,7 +127,7 @@ KEPT_WITHIN = {"vents_open": (0.0, 1.0), "from_room": (0.0, 1.0), "near_bed": (0
 
 def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None = None) -> ResolvedAround:
     """Look up case, bed and air source, convert to SI, gather the doubts. Raises DoesNotFitError."""
-    check_around(setup, catalogue)
+    take(catalogue, "fan_rules", setup.schedule.fan_after, "schedule.fan_after")
     known = tolerances or {}
     resolved_case = resolve_chamber(setup, catalogue, tolerances)
     case, shares = case_body(resolved_case.inputs), resolved_case.doubts

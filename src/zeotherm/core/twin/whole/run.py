@@ -104,6 +104,11 @@ class Run:
         """Length of the run [s]."""
         return self.marks[-1].time
 
+    @property
+    def off(self) -> float:
+        """When everything is switched off [s]; the end of the run where it never is."""
+        return next((stretch.start for stretch in self.stretches if stretch.kind == "cool"), self.end)
+
     def clock(self, time: float) -> float:
         """Clock hours at a time [s]."""
         return self.setup.schedule.start_h + time / 3600.0
