@@ -6,7 +6,7 @@ import pytest
 from pydantic import ValidationError
 
 from zeotherm.core.catalogue import Catalogue, shipped
-from zeotherm.core.catalogue.shelves import Figure
+from zeotherm.core.catalogue.entry import Figure
 from zeotherm.core.judgement.limits import held
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.quantity import declared

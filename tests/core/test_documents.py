@@ -37,7 +37,10 @@ def test_every_number_of_the_setup_reaches_the_model():
         "hotend.neck_wall_factor",
         "bed.heater_w",
         "bed.volts_pct",
-        "case.cutout_c",
+        *(f"case.{name}" for name in ("cutout_c", "door_room_mm", "printed_count", "printed_g", "bay_m3h")),
+        "corrections.case_gap",
+        "corrections.case_content",
+        *(f"frame.{name}_mm" for name in ("width", "depth", "height", "sweep", "loop", "behind")),  # whether it fits
         *(f"bed.{name}" for name in ("band_k", "gain_p", "gain_i", "gain_d", "sensor_lag_s")),  # of its controller
     }
     used |= {f"schedule.{name}" for name in ("start_h", "soak_min", "print_min", "cool_min", "retractions_per_min")}

@@ -16,7 +16,7 @@ from zeotherm.core.physics.ventilation import daily_course, stack_conductance
 from zeotherm.core.twin.hotend.in_time import HotendFlows
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.around import resolve_around, with_number
-from zeotherm.core.twin.whole.network import AIR, BED, BODIES, WALL, Load, Network, Outside
+from zeotherm.core.twin.whole.network import AIR, BED, BODIES, ROOF, WALL, Load, Network, Outside
 from zeotherm.core.twin.whole.run import check
 
 NOTHING = HotendFlows(0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
@@ -41,7 +41,7 @@ def outside(room: float = 20.0, **watts: float) -> Outside:
 def settled(one: Network, around: Outside) -> tuple[np.ndarray, object]:
     """One stage so long that it ends at rest."""
     start = np.full(len(BODIES), around.room)
-    bodies, flows, _holds = one.stage(around, one.heat * start, np.zeros(len(BODIES)), 1e9, start, False)
+    bodies, flows, _heating = one.stage(around, one.heat * start, np.zeros(len(BODIES)), 1e9, start, {})
     return bodies, flows
 
 
@@ -84,7 +84,7 @@ def test_what_the_sun_brings_leaves_for_the_room(vents):
 
 def test_open_vents_cool_the_case():
     air = [settled(network({"case": {"vents_open_pct": v}}), outside(sun_wall=80.0))[0][AIR] for v in (0, 25, 50, 100)]
-    assert all(a > b + 0.5 for a, b in itertools.pairwise(air))
+    assert all(a > b + 0.3 for a, b in itertools.pairwise(air))
 
 
 def test_a_bed_out_of_reach_runs_flat_out_and_one_in_reach_is_held():
@@ -102,14 +102,14 @@ def test_a_bed_out_of_reach_runs_flat_out_and_one_in_reach_is_held():
     assert flows.bed == 0.0
 
 
-def test_conductances_are_symmetric_and_sum_to_nought():
+def test_what_leaves_one_body_enters_another_and_nothing_flows_where_all_are_alike():
     matrix = network().conductance
-    assert matrix == pytest.approx(matrix.T)
+    assert matrix.sum(axis=0) == pytest.approx(0.0, abs=1e-12)
     assert matrix.sum(axis=1) == pytest.approx(0.0, abs=1e-12)
 
 
 def test_the_fans_air_is_where_it_is_taken():
-    bodies = np.array([40.0, 35.0, 60.0, 38.0, 50.0, 40.0])
+    bodies = np.array([40.0, 55.0, 35.0, 60.0, 38.0, 50.0, 40.0])
     airs = {
         source: network({"surroundings": {"air_from": source, "fan_air_c": 33.0}}).air_at(bodies, 20.0)
         for source in ("stated", "case", "duct", "room", "liquid")
@@ -160,8 +160,8 @@ def test_the_walls_part_of_the_loss_follows_its_conductance():
     one = network()
     bodies, flows = settled(one, outside(sun_wall=30.0))
     through_wall = one.around.outer * (bodies[WALL] - 20.0)
-    by = bodies[AIR] - 20.0
+    by, mean = bodies[ROOF] - 20.0, 0.5 * (bodies[AIR] + bodies[ROOF])
     carried, _slope = stack_conductance(
-        bodies[AIR], 20.0, one.around.openings, one.around.vent_rise, one.around.vent_discharge, one.around.pressure
+        mean, 20.0, one.around.openings, one.around.vent_rise, one.around.vent_discharge, one.around.pressure
     )
     assert through_wall + (one.around.leak + carried) * by == pytest.approx(flows.to_room, rel=1e-9)

@@ -18,7 +18,7 @@ from zeotherm.core.twin.hotend.model import build, first_guess
 from zeotherm.core.twin.hotend.model import solve as settle
 from zeotherm.core.twin.whole.around import resolve_around
 from zeotherm.core.twin.whole.coupled import Coupled
-from zeotherm.core.twin.whole.network import AIR, BED, BODIES, WALL, Load, Network
+from zeotherm.core.twin.whole.network import AIR, BED, BOARD, BODIES, CARRIAGE, MOTOR, ROOF, WALL, Load, Network
 
 
 @dataclass
@@ -112,15 +112,20 @@ class Equation:
         flows: HotendFlows = system.hotend._flows(problem, exchanges, solver.Field(temperature, power, True, 0.0, 0, 0))
         motor, board = network.own_watts
         sun_wall, sun_air = around.extra(clock)
-        vent, _slope = network._venting(float(bodies[AIR]), room)
+        vent, _slope = network._venting(bodies, room)
         change = -network.conductance @ bodies
         change[AIR] += flows.off_block + flows.fan_air + flows.off_sink + flows.filament + sun_air
-        change[AIR] -= (around.leak + network.duct_conductance(model.air.capacity) + vent) * (bodies[AIR] - room)
+        through = around.leak + network.duct_conductance(model.air.capacity) + vent
+        change[AIR] -= through * (bodies[AIR] - room)
+        change[ROOF] -= through * (bodies[ROOF] - bodies[AIR])
+        low, high = network.electronics
+        change[AIR] += low
+        change[ROOF] += high
         change[WALL] += sun_wall - around.outer * (bodies[WALL] - room)
         change[BED] += around.bed_power
-        change[3] += flows.mount
-        change[4] += motor
-        change[5] += board
+        change[CARRIAGE] += flows.mount
+        change[MOTOR] += motor
+        change[BOARD] += board
         return np.concatenate([rise, change / network.heat])
 
     def sparsity(self) -> lil_matrix:

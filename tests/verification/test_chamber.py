@@ -11,7 +11,9 @@ import pytest
 from scipy.integrate import solve_ivp
 
 from tests.core.test_chamber import CATALOGUE, CLOSED, PRINTING, setup_of
-from zeotherm.core.judgement.chamber.answer import time_constant
+from zeotherm.core.judgement.chamber.answer import around_of, first_case, time_constant
+from zeotherm.core.judgement.chamber.fit import MeasuredCase, fit_case
+from zeotherm.core.machine.documents import patched
 from zeotherm.core.physics.air import air
 from zeotherm.core.physics.convection import rayleigh
 from zeotherm.core.physics.radiation import STEFAN_BOLTZMANN, film_between, to_mean
@@ -19,6 +21,7 @@ from zeotherm.core.physics.ventilation import exchange_of_unstable_air, plume_fl
 from zeotherm.core.twin.chamber.inputs import resolve_chamber
 from zeotherm.core.twin.chamber.model import ABOVE, BELOW, FACES, HIGH, LOW, Around, ChamberModel, Laws, Moved
 from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
+from zeotherm.core.twin.whole.run import simulate
 
 
 def model_of(kind: str = "bench_locker", **case: float | str) -> ChamberModel:
@@ -243,3 +246,61 @@ def test_leaving_radiation_out_is_visible(record):
     )
     assert there.low - dark.low > 1.5
     assert dark.bed_watts < 0.75 * there.bed_watts
+
+
+@pytest.mark.parametrize(
+    ("machine", "case"),
+    [("Curlew", {}), ("Gannet", {}), ("Gannet", {"heater_w": 300.0, "heater_at": "roof", "target_c": 60.0}),
+     ("Gannet", {"heater_w": 300.0, "heater_at": "roof", "target_c": 60.0, "recirculation_m3h": 40.0})],
+)  # fmt: skip
+def test_the_machines_hours_end_where_the_enclosure_rests(record, demo, machine, case):
+    """Two halves and one wall among the machine's bodies, against all walls and radiation at rest."""
+    setup = patched(demo(machine).setup(), {"case": case, "room": {"swing_k": 0.0}})
+    run = simulate(setup, CATALOGUE)
+    rest = first_case(setup, CATALOGUE, arounds=around_of(setup, CATALOGUE, run)).solved
+    series, late = run.series(), int(np.flatnonzero(run.times < run.off - 60.0)[-1])
+    apart = [float(series[key][late]) - value for key, value in (("case_air", rest.low), ("case_roof", rest.high))]
+    heater = run.marks[late].case.watts - rest.power
+    told = "heated, mixed" if len(case) > 3 else "heated" if case else "passive"
+    record(
+        f"{machine}'s case late in its hours, {told}", "all walls at rest",
+        f"air {apart[0]:+.1f} K, roof {apart[1]:+.1f} K, heater {heater:+.0f} W", "2.5 K, 5 %",
+    )  # fmt: skip
+    assert max(abs(one) for one in apart) < 2.5
+    assert abs(heater) <= 0.05 * max(rest.power, 1.0)
+    assert run.closure < 1e-6
+
+
+def test_a_self_regulating_elements_fixed_point(record):
+    """Straight walls and an element that fades: its watts by hand."""
+    model = Straight(resolve_chamber(setup_of(heater_w=300.0, heater_fades_c=90.0), CATALOGUE).inputs)
+    found = solve_chamber(model, Around(20.0))
+    slope = 300.0 / 70.0
+    low_alone = solve_chamber(replace(model, inputs=replace(model.inputs, heater=1.0, heater_fades=0.0)), Around(20.0))
+    by_watt = low_alone.low - 20.0
+    by_hand = slope * 70.0 / (1.0 + slope * by_watt)
+    off = abs(found.power / by_hand - 1.0)
+    record("Self-regulating element in a case", "its fixed point by hand", f"{off:.0e}", "1e-6")
+    assert off < 1e-6
+
+
+def test_a_cases_own_curve_tells_what_it_was_made_with(record):
+    """Walls, leaks and contents moved by a known share, read with noise: the fit follows them within its bands."""
+    setup = setup_of("panelled_frame")
+    resolved = resolve_chamber(setup, CATALOGUE)
+    given = resolved.inputs
+    inside, misfits = 0, []
+    random = np.random.default_rng(4)
+    for film, gap, content in ((1.2, 1.0, 1.0), (0.85, 1.4, 1.0), (1.0, 0.6, 1.25), (1.1, 1.3, 0.8)):
+        true = replace(given, film=film, gap=gap * given.gap, content=content * given.content)
+        run = run_chamber(ChamberModel(true), lambda _time: PRINTING, 10_000.0)
+        times = np.linspace(0.0, 10_000.0, 200)
+        air = np.array([run.moment(float(time)).low for time in times]) + random.normal(0.0, 0.2, 200)
+        fit = fit_case(resolved, lambda _time: PRINTING, MeasuredCase(times, air, None))
+        truth = {"film": true.film, "gap": true.gap, "content": true.content}
+        inside += sum(abs(one.after - truth[one.name]) <= one.band.up for one in fit.found)
+        misfits.append(fit.misfit)
+    record("A case fitted to its own curve", "what it was made with", f"{inside} of 12 inside their 95 % bands, "
+           f"misfit {max(misfits):.2f} K", "11 of 12")  # fmt: skip
+    assert inside >= 11
+    assert max(misfits) < 0.4

@@ -1,11 +1,42 @@
-"""What everything on a shelf has in common."""
+"""What everything on a shelf has in common: entries, figures with their doubt, layers."""
 
 from __future__ import annotations
 
-from pydantic import BaseModel, ConfigDict
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
 
 
 class Entry(BaseModel):
     """Frozen and strict; one thing on a shelf."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+
+
+class Figure(Entry):
+    """A number with its doubt and where it comes from."""
+
+    value: float
+    tolerance: Annotated[float, Field(ge=0)]
+    source: Literal["handbook", "data sheet range", "estimate", "own measurement"]
+    confidence: Literal["high", "medium", "low"]
+
+
+class Positive(Figure):
+    """A figure above nought."""
+
+    value: Annotated[float, Field(gt=0)]
+
+
+class NotNegative(Figure):
+    """A figure of nought or more."""
+
+    value: Annotated[float, Field(ge=0)]
+
+
+class Layer(Entry):
+    """One layer of a bed or a wall."""
+
+    name: str
+    material: str
+    mm: Annotated[float, Field(gt=0, le=60)]

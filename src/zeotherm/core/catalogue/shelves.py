@@ -10,7 +10,17 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field, JsonValue, model_validator
 
-from zeotherm.core.catalogue.entry import Entry
+from zeotherm.core.catalogue.enclosures import (
+    OWN,
+    CaseShape,
+    HeaterPlace,
+    Lining,
+    Occupant,
+    PanelKind,
+    Place,
+    Protection,
+)
+from zeotherm.core.catalogue.entry import Entry, Figure, Layer, Positive
 from zeotherm.core.catalogue.knowledge import (
     Asked,
     Cause,
@@ -36,21 +46,6 @@ from zeotherm.core.catalogue.procedures import (
     check_procedures,
 )
 from zeotherm.core.machine.patches import merge_patch
-
-
-class Figure(Entry):
-    """A number with its doubt and where it comes from."""
-
-    value: float
-    tolerance: Annotated[float, Field(ge=0)]
-    source: Literal["handbook", "data sheet range", "estimate", "own measurement"]
-    confidence: Literal["high", "medium", "low"]
-
-
-class Positive(Figure):
-    """A figure above nought."""
-
-    value: Annotated[float, Field(gt=0)]
 
 
 class Material(Entry):
@@ -80,6 +75,9 @@ class Filament(Entry):
     melt_floor_c: Figure
     pull_low_c: Figure  # where a cold strand lets go of the bore: the low and the high end of the practised band
     pull_high_c: Figure
+    nozzle_c: Figure  # usual set value
+    air_low_c: Figure  # air at the print between which it prints well
+    air_high_c: Figure
 
 
 class Break(Entry):
@@ -148,76 +146,6 @@ class Direction(Entry):
 
     label: str
     reach: Positive
-
-
-class Layer(Entry):
-    """One layer of a bed or a wall."""
-
-    name: str
-    material: str
-    mm: Annotated[float, Field(gt=0, le=60)]
-
-
-class CaseShape(Entry):
-    """What closes a machine in: inner size, walls, window, openings, contents. Without walls it stands open."""
-
-    label: str
-    width_mm: Annotated[float, Field(ge=100, le=3000)]
-    depth_mm: Annotated[float, Field(ge=100, le=3000)]
-    height_mm: Annotated[float, Field(ge=100, le=3000)]
-    walls: str | None = None
-    window: str | None = None
-    window_pct: Annotated[float, Field(ge=0, le=100)] = 0.0  # of its front
-    open_w_k: Positive | None = None  # of what stands open
-    content_j_k: Positive
-    gap_cm2: Figure
-    vent_cm2: Figure
-    rise_mm: Positive
-
-    @model_validator(mode="after")
-    def _walls_or_open(self) -> CaseShape:
-        if (self.walls is None) == (self.open_w_k is None):
-            raise ValueError("a case has walls, or stands open by open_w_k: one of the two")
-        return self
-
-
-class PanelKind(Entry):
-    """What a wall is built of, layers from the inside out."""
-
-    label: str
-    layers: Annotated[tuple[Layer, ...], Field(min_length=1)]
-
-
-class Lining(Entry):
-    """What is fitted inside the walls of an enclosure."""
-
-    label: str
-    layer: Layer | None = None
-
-
-class Place(Entry):
-    """Where electronics sit: shares of the case's air about them, and of its upper half in that."""
-
-    label: str
-    inside: Annotated[float, Field(ge=0, le=1)]
-    high: Annotated[float, Field(ge=0, le=1)]
-
-
-class Occupant(Entry):
-    """What sits in or about an enclosure, and how far it stands above the air it sits in."""
-
-    label: str
-    station: str
-    at: str = ""  # the choice that says where
-    high: Annotated[float, Field(ge=0, le=1)] = 0.0
-    rise_k: Figure
-
-
-class HeaterPlace(Entry):
-    """Where an enclosure's heater stands."""
-
-    label: str
-    high: bool
 
 
 class Patch(Entry):
@@ -473,6 +401,7 @@ class Catalogue(Entry):
     heater_places: dict[str, HeaterPlace]
     places: dict[str, Place]
     occupants: dict[str, Occupant]
+    protections: dict[str, Protection]
     beds: dict[str, BedShape]
     bed_heaters: dict[str, HeaterKind]
     sheets: dict[str, Sheet]
@@ -527,6 +456,9 @@ class Catalogue(Entry):
         for where, layers in made.items():
             if missing := [layer.material for layer in layers if layer.material not in self.materials]:
                 raise ValueError(f"{where}.layers: there is no material '{missing[0]}'")
+        for key, panel in self.panels.items():
+            if not panel.layers and key != OWN:
+                raise ValueError(f"panels.{key}.layers: a panel without layers")
         for key, case in self.cases.items():
             if missing := [one for one in (case.walls, case.window) if one is not None and one not in self.panels]:
                 raise ValueError(f"cases.{key}: there is no panel '{missing[0]}'")

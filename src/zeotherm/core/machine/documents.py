@@ -8,14 +8,15 @@ from pydantic import AfterValidator, Field, JsonValue, ValidationError, model_va
 
 from zeotherm.core.machine.bed import Bed
 from zeotherm.core.machine.doing import Doing
+from zeotherm.core.machine.frame import Frame
 from zeotherm.core.machine.hours import Fault, Schedule
 from zeotherm.core.machine.intake import Intake
 from zeotherm.core.machine.measured import Measured
-from zeotherm.core.machine.patches import Patch, merged
+from zeotherm.core.machine.patches import Patch, merged, together
 from zeotherm.core.machine.quantity import Document, choice, quantity
 from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
 
-VERSION = "1.6"
+VERSION = "1.7"
 
 
 class Hotend(Document):
@@ -269,6 +270,28 @@ class Corrections(Document):
         names=("case film", "case loss"),
         help="Measured loss of the case by its air over the computed. Covers the spread of published correlations.",
     )
+    case_gap: float = quantity(
+        1.0,
+        "Case's gaps, of computed",
+        "x",
+        0.1,
+        10,
+        step=0.2,
+        relative=0.3,
+        names=("case gaps", "case leaks"),
+        help="Measured leaks of the shut case over those of its kind.",
+    )
+    case_content: float = quantity(
+        1.0,
+        "Heat held in the case, of computed",
+        "x",
+        0.2,
+        5,
+        step=0.2,
+        relative=0.3,
+        names=("case content",),
+        help="Measured heat capacity of frame and machine inside over that of the case's kind.",
+    )
     bed_film: float = quantity(
         1.0,
         "Bed loss to the air, of computed",
@@ -302,6 +325,7 @@ class Setup(Document):
     room: Room = Room()
     heats: dict[str, ExtraHeat] = Field(default_factory=dict, description="Sun and other extra heat, by id.")
     case: Case = Case()
+    frame: Frame = Frame()
     bed: Bed = Bed()
     carriage: Carriage = Carriage()
     printing: Printing = Printing()
@@ -422,6 +446,11 @@ class Job(Document):
     def setup(self) -> Setup:
         """The setup with the changes on trial."""
         return patched(self.found, self.trial) if self.trial else self.found
+
+    def planned(self) -> Setup:
+        """The setup as found with the options that were taken."""
+        taken = [self.variants[key].change for key in self.chosen]
+        return patched(self.found, together(*taken)) if taken else self.found
 
 
 def patched(setup: Setup, patch: Patch) -> Setup:

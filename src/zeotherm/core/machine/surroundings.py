@@ -173,6 +173,28 @@ class Case(Document):
         names=("lining", "case lining"),
         help="What is fitted inside its walls; windows stay as they are.",
     )
+    roof_panel: str = choice(
+        "own", "Roof of the case", "panels", names=("roof",), help="What the roof or lid is built of."
+    )
+    front_panel: str = choice(
+        "own",
+        "Front of the case",
+        "panels",
+        names=(
+            "front panel",
+            "door panel",
+        ),
+        help="What front or door is built of, about its window.",
+    )
+    sides_panel: str = choice(
+        "own", "Sides of the case", "panels", names=("side panels",), help="What the left and right wall are built of."
+    )
+    back_panel: str = choice(
+        "own", "Back of the case", "panels", names=("back panel",), help="What the back wall is built of."
+    )
+    floor_panel: str = choice(
+        "own", "Floor of the case", "panels", names=("floor panel",), help="What the floor is built of."
+    )
     exhaust_m3h: float = quantity(
         0.0,
         "Exhaust fan",
@@ -213,6 +235,58 @@ class Case(Document):
         names=("heater place", "case heater at"),
         help="Where the heater gives its heat.",
     )
+    heater_cap_c: float = quantity(
+        0.0,
+        "Case heater's own cap",
+        "°C",
+        0,
+        200,
+        step=5,
+        tolerance=3.0,
+        names=("heater cap", "case heater cap"),
+        help="Air at the heater above which its own limit stops it, whatever the control asks; 0: none.",
+    )
+    heater_fades_c: float = quantity(
+        0.0,
+        "Case heater fades out at",
+        "°C",
+        0,
+        300,
+        step=10,
+        tolerance=10.0,
+        names=("heater fades", "self-regulating"),
+        help="Air at which a self-regulating element gives nothing more, falling evenly from its watts at 20 °C; "
+        "0: it gives the same at all times.",
+    )
+    heater2_w: float = quantity(
+        0.0,
+        "Second case heater",
+        "W",
+        0,
+        3000,
+        step=50,
+        relative=0.1,
+        names=("second heater", "second case heater"),
+        help="Power of a second heater under the same control; 0 without one.",
+    )
+    heater2_at: str = choice(
+        "roof",
+        "Second heater's place",
+        "heater_places",
+        names=("second heater at", "second heater's place"),
+        help="Where the second heater gives its heat.",
+    )
+    heater2_cap_c: float = quantity(
+        0.0,
+        "Second heater's own cap",
+        "°C",
+        0,
+        200,
+        step=5,
+        tolerance=3.0,
+        names=("second cap", "second heater cap"),
+        help="Air at the second heater above which its own limit stops it; 0: none.",
+    )
     target_c: float = quantity(
         0.0,
         "Case wanted",
@@ -245,6 +319,49 @@ class Case(Document):
         tolerance=5.0,
         names=("cut-out", "cutout", "case cut-out"),
         help="Where a switch of its own, apart from the control, takes the heater off; 0: there is none.",
+    )
+    door_room_mm: float = quantity(
+        0.0,
+        "Room before the case",
+        "mm",
+        0,
+        5000,
+        step=50,
+        tolerance=10.0,
+        names=("door room", "room before the case"),
+        help="Free before its front, for the door to swing; 0: not measured.",
+    )
+    printed_count: float = quantity(
+        0.0,
+        "Printed parts, count",
+        "pc",
+        0,
+        500,
+        step=1,
+        names=("printed count",),
+        help="How many printed brackets and clamps of the machine sit inside; 0: not counted.",
+    )
+    printed_g: float = quantity(
+        0.0,
+        "Printed parts, mass",
+        "g",
+        0,
+        20000,
+        step=50,
+        relative=0.1,
+        names=("printed mass",),
+        help="What they weigh together; 0: not weighed.",
+    )
+    bay_m3h: float = quantity(
+        0.0,
+        "Bay's fan",
+        "m³/h",
+        0,
+        200,
+        step=5,
+        relative=0.25,
+        names=("bay fan", "bay"),
+        help="Air from the room that a fan moves through a bay of its own; 0: by its vents alone.",
     )
     supply_at: str = choice(
         "outside", "Supply sits", "places", names=("supply at", "supply sits"), help="Where the power supply sits."

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from zeotherm.core.catalogue.shelves import BedShape, Catalogue, Figure, Layer, Material
+from zeotherm.core.catalogue.entry import Figure, Layer
+from zeotherm.core.catalogue.shelves import BedShape, Catalogue, Material
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import doubt_of, in_si
 from zeotherm.core.twin.hotend.inputs import MM, DoesNotFitError, take

@@ -1,4 +1,4 @@
-"""An enclosure as air and wall among the machine's other bodies."""
+"""An enclosure among the machine's other bodies: its air in two halves, its walls as one."""
 
 from __future__ import annotations
 
@@ -8,57 +8,83 @@ from functools import lru_cache
 import numpy as np
 
 from zeotherm.core.physics.air import air as air_at
-from zeotherm.core.physics.radiation import film_between
 from zeotherm.core.twin.chamber.inputs import ChamberInputs
-from zeotherm.core.twin.chamber.model import FACES, Around, ChamberModel
+from zeotherm.core.twin.chamber.model import ABOVE, BELOW, FACES, HIGH, LOW, Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import solve_chamber
 
-ROOM_C, AIR_C, WALL_C = 22.0, 37.0, 31.0  # at which its films are taken
-FRAME = 0.5  # of what the walls see that is frame and machine at the temperature of the air: an estimate
-OPEN_INNER, OPEN_OUTER = 2.0, 6.0  # W/K, of the frame about an open machine: estimates
+OPEN_C = 30.0  # of the air about an open machine
+OPEN_INNER, OPEN_OUTER, OPEN_BETWEEN = (
+    1.0,
+    6.0,
+    2000.0,
+)  # W/K, of the frame and the air about an open machine: estimates
+LEAST = 0.3  # W/K
+LEAST_K = 0.5  # between bodies whose conductance is told by what flows
 
 
 @dataclass(frozen=True, slots=True)
 class CaseBody:
-    """Air and wall of an enclosure."""
+    """Air in two halves and walls of an enclosure."""
 
-    air: float  # J/K
+    air: float  # J/K, both halves
     wall: float
-    inner: float  # W/K, air to wall
+    inner: float  # W/K, lower air to wall
+    inner_high: float  # upper air to wall
     outer: float  # wall to room
-    leak: float  # by fans, and by what stands open
+    leak: float  # by fans, and by what stands open: in low, up, and out high
+    between: float  # air that the halves exchange
+    bed_rises: float  # share of what a bed gives to the air that reaches the upper half [-]
+    heater: float  # that its heaters give at most [W]
+    heater_high: bool  # whether most of it is given to the upper air
 
 
 @lru_cache(maxsize=256)
-def case_body(inputs: ChamberInputs) -> CaseBody:
-    """An enclosure's heat and conductances, its air taken as one and its walls as one.
+def case_body(inputs: ChamberInputs, around: Around) -> CaseBody:
+    """An enclosure's heat and conductances as it comes to rest, its walls taken as one; around: what it holds late in a
+    print.
 
-    Walls at `WALL_C` between air of `AIR_C` and a room of `ROOM_C`; half of the radiation inside counts with the film
-    of the air, since frame and machine that the walls see are as warm as it. Openings are left to the network's own
-    law.
+    Each conductance is what flows there at rest by the kelvin between its bodies, so that both come to rest alike; the
+    wall is as warm as the mean of its faces. Openings are left to the network's own law. Raises NotSettledError.
     """
-    state = air_at(AIR_C, inputs.pressure)
+    state = air_at(OPEN_C, inputs.pressure)
     per_flow = float(state.density * state.heat_capacity)
-    air = inputs.volume * per_flow
-    leak = per_flow * inputs.exhaust + inputs.open_loss
     if inputs.stands_open:
-        return CaseBody(air, inputs.content, OPEN_INNER, OPEN_OUTER, leak)
+        return CaseBody(
+            inputs.volume * per_flow, inputs.content, OPEN_INNER, OPEN_INNER, OPEN_OUTER, inputs.open_loss,
+            OPEN_BETWEEN, 0.5, 0.0, False,
+        )  # fmt: skip
     model = ChamberModel(inputs)
-    values = np.full(model.count, AIR_C)
-    values[FACES:] = WALL_C
-    at, black = model.arrays, model.radiant[0] + model.radiant[1]
-    laws = model.laws(values, Around(ROOM_C))
-    films = model.inner_films(values[FACES::2], AIR_C, AIR_C)
-    film = np.where(at.high < 1.0, films[0], films[1])
-    inner = float((at.areas * film + FRAME * black * film_between(WALL_C, AIR_C)).sum())
-    out = laws.to_room[FACES + 1 :: 2]
-    outer = float((at.through * out / (at.through + out)).sum())
-    return CaseBody(air, inputs.content + sum(wall.capacity for wall in inputs.walls), inner, outer, leak)
+    rest = solve_chamber(model, around)
+    values, laws, moved = rest.values, rest.laws, rest.laws.moved
+    areas = model.arrays.areas
+    faces = values[FACES:]
+    wall = float((areas * 0.5 * (faces[::2] + faces[1::2])).sum() / areas.sum())
+    lost = float((laws.to_room[FACES + 1 :: 2] * (faces[1::2] - around.room)).sum())
+    gives, _slopes = model.heater_gives(values)
+    low, high = (
+        _by_kelvin(_to_walls(values, laws.matrix, nodes), float(values[nodes[0]]) - wall)
+        for nodes in ((LOW, BELOW), (HIGH, ABOVE))
+    )
+    return CaseBody(
+        air=inputs.volume * per_flow,
+        wall=inputs.content + sum(one.capacity for one in inputs.walls),
+        inner=low,
+        inner_high=high,
+        outer=_by_kelvin(lost, wall - around.room),
+        leak=moved.per_flow * inputs.exhaust,
+        between=max(moved.per_flow * moved.between, LEAST),
+        bed_rises=moved.rises,
+        heater=float(gives.sum()) if inputs.target > 0.0 else 0.0,
+        heater_high=bool(gives[1] > gives[0]),
+    )
 
 
-@lru_cache(maxsize=256)
-def heater_watts(inputs: ChamberInputs, around: Around) -> float:
-    """What an enclosure's heater gives at rest, held by its control [W]; nought without one. Raises NotSettledError."""
-    if inputs.stands_open or inputs.heater <= 0.0:
-        return 0.0
-    return solve_chamber(ChamberModel(inputs), around).power
+def _to_walls(values: np.ndarray, matrix: np.ndarray, nodes: tuple[int, int]) -> float:
+    """What one half of the air gives to the walls, and its frame to what they radiate to [W]."""
+    air, mean = nodes
+    faces = matrix[air, FACES:] * (values[air] - values[FACES:])
+    return float(faces.sum() + matrix[air, mean] * (values[air] - values[mean]))
+
+
+def _by_kelvin(watts: float, apart: float) -> float:
+    return max(watts / apart, LEAST) if abs(apart) > LEAST_K else 10.0 * LEAST

@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from zeotherm.core.catalogue.shelves import CaseShape, Catalogue, Figure, Layer
+from zeotherm.core.catalogue.enclosures import OWN, CaseShape
+from zeotherm.core.catalogue.entry import Figure, Layer
+from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import in_si
+from zeotherm.core.machine.patches import value_at
 from zeotherm.core.twin.hotend.inputs import MM, DoesNotFitError, take
 
 HOUR = 3600.0
@@ -39,6 +42,7 @@ class ChamberInputs:
     depth: float
     height: float
     heater_high: bool
+    second_high: bool
     stands_open: bool  # on all sides: no walls
 
     open_loss: float  # of what stands open [W/K]
@@ -52,10 +56,15 @@ class ChamberInputs:
     recirculation: float
     mixing: float  # share of a recirculating fan's air that goes from one half to the other [-]
     heater: float  # W
+    heater_cap: float  # air at it where its own limit stops it [°C]; nought: none
+    heater_fades: float  # air at which a self-regulating element gives nothing [°C]; nought: it gives the same always
+    second: float  # heater, W
+    second_cap: float
     target: float
     sensor: float  # its height, of the enclosure's [-]
     plume: float  # on what a bed's plume carries [-]
     film: float  # on all films of its air [-]
+    frame: float  # of what its walls see, frame and machine as warm as the air [-]
     wall_factor: float  # on the resistance of its walls [-]
     pressure: float
 
@@ -63,6 +72,21 @@ class ChamberInputs:
     def volume(self) -> float:
         """Of its air [m³]."""
         return self.width * self.depth * self.height
+
+    @property
+    def heats(self) -> bool:
+        """Whether it has a heater."""
+        return self.heater + self.second > 0.0
+
+    @property
+    def rated(self) -> float:
+        """Of all its heaters [W]."""
+        return self.heater + self.second
+
+    @property
+    def sensor_weight(self) -> float:
+        """Of the upper half in what the control's sensor reads; a half is itself in its middle [-]."""
+        return min(max((self.sensor - 0.25) / 0.5, 0.0), 1.0)
 
     @property
     def openings(self) -> float:
@@ -86,17 +110,25 @@ QUANTITIES: dict[str, tuple[str, float]] = {
     "exhaust": ("case.exhaust_m3h", 1.0 / HOUR),
     "recirculation": ("case.recirculation_m3h", 1.0 / HOUR),
     "heater": ("case.heater_w", 1.0),
+    "heater_cap": ("case.heater_cap_c", 1.0),
+    "heater_fades": ("case.heater_fades_c", 1.0),
+    "second": ("case.heater2_w", 1.0),
+    "second_cap": ("case.heater2_cap_c", 1.0),
     "target": ("case.target_c", 1.0),
     "sensor": ("case.sensor_pct", 0.01),
     "film": ("corrections.case_film", 1.0),
     "pressure": ("surroundings.pressure_kpa", 1e3),
 }
+PANEL_OF = {"left": "sides", "right": "sides", "front": "front", "back": "back", "roof": "roof", "floor": "floor"}
+FACTORS = {"gap": "corrections.case_gap", "content": "corrections.case_content"}
 ASSUMPTIONS = {
     "discharge": "vent_discharge",
     "mixing": "case_mixing",
     "plume": "case_plume",
+    "frame": "case_frame",
     "wall_factor": "case_walls",
 }
+UNLESS_NOUGHT = ("heater_cap", "heater_fades", "second", "second_cap")  # there is none
 NO_DOUBT = ("width", "depth", "height", "pressure")
 
 
@@ -110,6 +142,7 @@ def resolve_chamber(setup: Setup, catalogue: Catalogue, tolerances: dict[str, fl
     shape: CaseShape = take(catalogue, "cases", case.part, "case.part")
     lining = take(catalogue, "linings", case.lining, "case.lining").layer
     place = take(catalogue, "heater_places", case.heater_at, "case.heater_at")
+    second = take(catalogue, "heater_places", case.heater2_at, "case.heater2_at")
     figures: dict[str, tuple[Figure, float]] = {
         "content": (shape.content_j_k, 1.0), "gap": (shape.gap_cm2, 1e-4), "vent": (shape.vent_cm2, 1e-4),
         "rise": (shape.rise_mm, MM),
@@ -121,11 +154,18 @@ def resolve_chamber(setup: Setup, catalogue: Catalogue, tolerances: dict[str, fl
     doubts["open_loss"] = shape.open_w_k.tolerance if shape.open_w_k is not None else 0.0
     told, widths = in_si(setup, QUANTITIES, tolerances or {})
     values, doubts = values | told, doubts | widths
+    for name, path in FACTORS.items():  # of the kind's own figure; better known once a run was fitted
+        factor, base = float(value_at(setup, path)), values[name]
+        values[name] = base * factor
+        known = (tolerances or {}).get(path)
+        doubts[name] = base * known if known is not None else doubts[name] * factor
     walls = _walls(setup, shape, catalogue, lining)
     _check(setup, shape, values)
-    for name in NO_DOUBT:
+    for name in (*NO_DOUBT, *(name for name in UNLESS_NOUGHT if values[name] <= 0.0)):
         doubts.pop(name)
-    inputs = ChamberInputs(walls=walls, heater_high=place.high, stands_open=shape.open_w_k is not None, **values)
+    inputs = ChamberInputs(
+        walls=walls, heater_high=place.high, second_high=second.high, stands_open=shape.open_w_k is not None, **values
+    )
     return ResolvedChamber(inputs, {name: width for name, width in doubts.items() if width > 0.0})
 
 
@@ -138,9 +178,14 @@ def _walls(setup: Setup, shape: CaseShape, catalogue: Catalogue, lining: Layer |
     pane = 0.01 * shape.window_pct * front if shape.window is not None else 0.0
     areas = {"floor": wide * deep, "roof": wide * deep, "left": deep * high, "right": deep * high,
              "front": front - pane, "back": front}  # fmt: skip
-    layers = catalogue.panels[shape.walls].layers
-    lined = (lining, *layers) if lining is not None else layers
-    made = [_wall(name, area, lined, catalogue) for name, area in areas.items() if area > 0.0]
+    made = []
+    for name, area in areas.items():
+        path = f"{PANEL_OF[name]}_panel"
+        chosen = str(getattr(case, path))
+        kind = take(catalogue, "panels", shape.walls if chosen == OWN else chosen, f"case.{path}")
+        layers = (lining, *kind.layers) if lining is not None else kind.layers
+        if area > 0.0:
+            made.append(_wall(name, area, layers, catalogue))
     if shape.window is not None and pane > 0.0:
         made.append(_wall("window", pane, catalogue.panels[shape.window].layers, catalogue))
     return tuple(made)
@@ -165,6 +210,15 @@ def _check(setup: Setup, shape: CaseShape, values: dict[str, float]) -> None:
             "case.height_mm",
             f"{setup.case.height_mm:g} mm is lower than its openings are apart, {1e3 * values['rise']:g} mm.",
         )
+    frame = setup.frame
+    for path, has, parts in (
+        ("case.width_mm", setup.case.width_mm, (frame.width_mm,)),
+        ("case.depth_mm", setup.case.depth_mm, (frame.depth_mm, frame.sweep_mm)),
+        ("case.height_mm", setup.case.height_mm, (frame.height_mm,)),
+    ):
+        if parts[0] > 0.0 and has < sum(parts):
+            told = " + ".join(f"{part:g}" for part in parts if part > 0.0)
+            raise DoesNotFitError(path, f"{has:g} mm inside is less than the machine moves in: {told} mm.")
     side = max(values["width"], values["depth"]) * values["height"]
     if values["vent"] > side:
         raise DoesNotFitError(
@@ -178,6 +232,6 @@ def with_chamber_number(inputs: ChamberInputs, name: str, value: float) -> Chamb
     before = getattr(inputs, name)
     if before > 0.0 and name != "target":
         value = max(value, 0.15 * before)
-    if name in ("vents_open", "sensor", "mixing"):
+    if name in ("vents_open", "sensor", "mixing", "frame"):
         value = min(max(value, 0.0), 1.0)
     return replace(inputs, **{name: value})  # type: ignore[arg-type]  # the name is of a number

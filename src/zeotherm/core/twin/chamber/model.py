@@ -1,7 +1,8 @@
 """The laws of an enclosure: its air in a lower and an upper half, the surfaces about them, and what moves between.
 
 Nodes: lower air, upper air, two radiant means (of what the bed's underside sees and of what its face sees), then the
-inner and the outer face of each wall. Each half of the air is one temperature; a bed's plume, fans, openings and
+inner and the outer face of each wall. Frame and machine are as warm as the air they stand in and radiate to the walls.
+Each half of the air is one temperature; a bed's plume, fans, openings and
 instability carry air between them. Air that falls along cold walls is left out: it comes down as cold as it left its
 heat there.
 """
@@ -31,6 +32,8 @@ Array = npt.NDArray[np.float64]
 LOW, HIGH, BELOW, ABOVE, FACES = range(5)
 LEAST_K = 0.2  # at which films are taken
 SOFT = 0.2  # of a plume's own rise over which it is stopped by warmer air, and K besides
+CAP_K = 2.0  # over which a heater's own limit stops it
+RATED_C = 20.0  # air at which a self-regulating element gives its watts
 MEAN_C = 40.0  # at which the heat of the air is taken
 
 
@@ -125,14 +128,24 @@ class ChamberModel:
         emissivities = np.array([wall.inside for wall in walls])
         return to_mean(areas * (1.0 - high), emissivities), to_mean(areas * high, emissivities)
 
-    @property
-    def sensor_weight(self) -> float:
-        """Of the upper half in what the control's sensor reads; a half is itself in its middle [-]."""
-        return min(max((self.inputs.sensor - 0.25) / 0.5, 0.0), 1.0)
+    def heater_gives(self, values: Array) -> tuple[Array, Array]:
+        """What the heaters can give to the lower and to the upper air at most [W], and how that falls as each warms
+        [W/K]: by a self-regulating element's curve and by their own caps."""
+        given = self.inputs
+        watts, slopes = np.zeros(2), np.zeros(2)
+        for rated, high, cap, fades in ((given.heater, given.heater_high, given.heater_cap, given.heater_fades),
+                                        (given.second, given.second_high, given.second_cap, 0.0)):  # fmt: skip
+            air = float(values[HIGH if high else LOW])
+            fade, by = (max((fades - air) / (fades - RATED_C), 0.0), -1.0 / (fades - RATED_C)) if fades else (1.0, 0.0)
+            under = min(max((cap - air) / CAP_K, 0.0), 1.0) if cap else 1.0
+            watts[int(high)] += rated * fade * under
+            slopes[int(high)] += rated * under * by * (fade > 0.0)
+            slopes[int(high)] -= rated * fade / CAP_K * (0.0 < under < 1.0)
+        return watts, slopes
 
     def reading(self, values: Array) -> float:
         """What the control's sensor reads [°C]."""
-        by = self.sensor_weight
+        by = self.inputs.sensor_weight
         return float((1.0 - by) * values[LOW] + by * values[HIGH])
 
     def laws(self, values: Array, around: Around) -> Laws:
@@ -153,6 +166,9 @@ class ChamberModel:
             matrix[node, inner] += conductances
             matrix[node, node] -= float(conductances.sum())
             matrix[at.inner, at.inner] -= conductances
+        for air, mean, black in ((LOW, BELOW, self.radiant[0]), (HIGH, ABOVE, self.radiant[1])):
+            seen = self.inputs.frame * float(black.sum())
+            _link(matrix, air, mean, seen * float(film_between(float(values[air]), float(values[mean]))))
         matrix[at.inner, at.inner + 1] += at.through
         matrix[at.inner + 1, at.inner] += at.through
         matrix[at.inner, at.inner] -= at.through

@@ -17,10 +17,11 @@ from zeotherm.core.twin.chamber.model import ABOVE, BELOW, FACES, HIGH, LOW, Aro
 Array = npt.NDArray[np.float64]
 TURNS = 400
 SETTLED = 1e-8  # K, at rest
-IN_STAGE = 2e-4  # K, within a step; its flows are those of the laws it was solved with, so that its energy closes
+IN_STAGE = 0.01  # K, within a step, a fifth of what that may be off; its flows are of the laws it was solved with
 LEAST_DAMPED = 0.05
+MIXED, MIXED_TURNS, MOST_SHARE = 3, 60, 5.0  # turns that are mixed, for how many turns, and the largest share of one
 TOLERANCE = 0.05  # K a step may be off
-LONGEST_STEP = 900.0  # s
+LONGEST_STEP, FIRST_STEP = 900.0, 20.0  # s
 FLOWS = ("heater", "bed", "low", "high", "walls", "to_room")
 Arounds = Callable[[float], Around]
 
@@ -88,27 +89,69 @@ def _bed(around: Around, values: Array) -> float:
     return float(air + radiated)
 
 
+class _Mixed:
+    """Anderson's mixing (1965) of a fixed point's last turns: from how the misses changed, where they would vanish."""
+
+    def __init__(self) -> None:
+        self._results: list[Array] = []
+        self._misses: list[Array] = []
+
+    def anew(self, at: Array) -> Array:
+        """Begin once more at a point."""
+        self._results, self._misses = [], []
+        return at
+
+    def next(self, result: Array, miss: Array) -> Array:
+        """Where to look next; result: of the turn; miss: by how much it lies off where the turn began."""
+        self._results, self._misses = [*self._results[-MIXED:], result], [*self._misses[-MIXED:], miss]
+        if len(self._misses) < 2:
+            return result
+        by = np.diff(np.array(self._misses), axis=0).T
+        shares = np.linalg.lstsq(by, miss, rcond=1e-8)[0]
+        if float(np.abs(shares).max()) > MOST_SHARE:
+            return self.anew(result)
+        return np.asarray(result - np.diff(np.array(self._results), axis=0).T @ shares)
+
+
 def _balanced(
-    model: ChamberModel, around: Around, guess: Array, inertia: Array, held: Array, most: float, settled: float
+    model: ChamberModel, around: Around, guess: Array, inertia: Array, held: Array, on: bool, settled: float
 ) -> tuple[Array, float, bool, Array, Laws]:
-    """Temperatures, watts of the heater, whether its control holds, the matrix and the laws; inertia @ T is taken from
-    held [W]. The laws are taken anew until nothing moves, by less at a time where they swing."""
+    """Temperatures, watts of the heaters, whether their control holds, the matrix and the laws; inertia @ T is taken
+    from held [W]. The laws are taken anew until nothing moves, by less at a time where they swing; what heaters give
+    at most goes with their air."""
     given = model.inputs
     at, last, damped = guess, np.inf, 1.0
-    into = np.zeros(model.count)
-    into[HIGH if given.heater_high else LOW] = 1.0
-    for _turn in range(TURNS):
+    mixed = _Mixed()
+    for turn in range(TURNS):
         laws = model.laws(at, around)
         matrix = np.diag(inertia) - laws.matrix
+        most, slopes = model.heater_gives(at) if on else (np.zeros(2), np.zeros(2))
+        whole = float(most.sum())
+        into = np.zeros(model.count)
+        into[[LOW, HIGH]] = most / whole if whole > 0.0 else 0.5
         rest, by_watt = np.linalg.solve(matrix, np.stack([held + laws.given, into], axis=1)).T
-        asked = most
-        if given.target > 0.0:
-            asked = (given.target - model.reading(rest)) / model.reading(by_watt)
-        power = min(max(asked, 0.0), most)
-        step = rest + power * by_watt - at
+        asked = (given.target - model.reading(rest)) / model.reading(by_watt) if given.target > 0.0 else np.inf
+        power = min(max(asked, 0.0), whole)
+        if asked >= whole and bool(slopes.any()):
+            falling, sources = matrix.copy(), held + laws.given
+            falling[[LOW, HIGH], [LOW, HIGH]] -= slopes
+            sources[[LOW, HIGH]] += most - slopes * at[[LOW, HIGH]]
+            after = np.linalg.solve(falling, sources)
+            power = float((most + slopes * (after - at)[[LOW, HIGH]]).sum())
+        else:
+            after = rest + power * by_watt
+        step = after - at
         size = float(np.abs(step).max())
         if size < settled:
-            return at + step, power, 0.0 < asked < most, matrix, laws
+            return at + step, power, 0.0 < asked < whole, matrix, laws
+        if turn < MIXED_TURNS:
+            at = (
+                mixed.next(np.asarray(after, dtype=np.float64), step)
+                if size < 2.0 * last
+                else mixed.anew(at + 0.5 * step)
+            )
+            last = size
+            continue
         damped = max(0.5 * damped, LEAST_DAMPED) if size > 0.9 * last else min(1.1 * damped, 1.0)
         at, last = at + damped * step, size
     raise NotSettledError("the enclosure finds no balance: air above and below it swing without end")
@@ -118,9 +161,7 @@ def solve_chamber(model: ChamberModel, around: Around, start: Array | None = Non
     """An enclosure at rest; start: temperatures to begin with. Raises NotSettledError."""
     guess = np.full(model.count, around.room + 5.0) if start is None else start
     nothing = np.zeros(model.count)
-    values, power, holds, _matrix, _laws = _balanced(
-        model, around, guess, nothing, nothing, model.inputs.heater, SETTLED
-    )
+    values, power, holds, _matrix, _laws = _balanced(model, around, guess, nothing, nothing, on=True, settled=SETTLED)
     return SolvedChamber(model, around, values, power, holds)
 
 
@@ -149,9 +190,8 @@ class ChamberInTime:
     def stage(self, time: float, before: Array, push: Array, width: float, guess: Array, last: Stage | None) -> Stage:
         """One implicit stage, the heater's watts solved with it."""
         around = self.arounds(time)
-        most = self.model.inputs.heater if self.on else 0.0
         values, power, holds, matrix, laws = _balanced(
-            self.model, around, guess, self.model.heat / width, before / width + push, most, IN_STAGE
+            self.model, around, guess, self.model.heat / width, before / width + push, self.on, IN_STAGE
         )
         rates = (self.heat(values) - before) / width - push
         left = float((laws.to_room * (values - around.room)).sum())
@@ -177,6 +217,11 @@ class ChamberRun:
     holds: npt.NDArray[np.bool_]
     joules: dict[str, float]
     gained: float  # J
+    later: tuple[tuple[float, ChamberModel], ...] = ()  # from when it stands otherwise [s], and how
+
+    def model_at(self, time: float) -> ChamberModel:
+        """The enclosure as it stands at a time [s]."""
+        return _standing(self.model, self.later, time)
 
     @property
     def closure(self) -> float:
@@ -191,7 +236,7 @@ class ChamberRun:
         share = min(max(float(share), 0.0), 1.0)
         values = within_step(self.values[after - 1], self.middles[after], self.values[after], share)
         power = float(self.powers[after - 1] + share * (self.powers[after] - self.powers[after - 1]))
-        return SolvedChamber(self.model, self.arounds(time), values, power, bool(self.holds[after]))
+        return SolvedChamber(self.model_at(time), self.arounds(time), values, power, bool(self.holds[after]))
 
 
 @dataclass
@@ -221,12 +266,13 @@ def run_chamber(
     start: float | None = None,
     off: float | None = None,
     switched: tuple[float, ...] = (),
+    later: tuple[tuple[float, ChamberModel], ...] = (),
     cancelled: Callable[[], bool] = lambda: False,
 ) -> ChamberRun:
     """An enclosure from one temperature all over [°C], else its room's, over a time [s].
 
-    off: when its heater is switched off, else never; switched: times at which what is around it jumps. Raises
-    NotSettledError and CancelledError.
+    off: when its heater is switched off, else never; switched: times at which what is around it jumps; later: from when
+    it stands otherwise, as with its door open, of the same walls. Raises NotSettledError and CancelledError.
     """
     first = arounds(0.0).room if start is None else start
     track = _Track()
@@ -243,16 +289,28 @@ def run_chamber(
             raise CancelledError
         return None
 
-    stops = sorted({one for one in (*switched, off, until) if one is not None and 0.0 < one <= until})
+    stops = sorted(
+        {
+            one
+            for one in (*switched, *(time for time, _model in later), off, until)
+            if one is not None and 0.0 < one <= until
+        }
+    )
     now, last = 0.0, None
     for stop in stops:
-        system = ChamberInTime(model, arounds, on=off is None or now < off)
+        system = ChamberInTime(_standing(model, later, now), arounds, on=off is None or now < off)
         last = march(
-            system, values, now, stop, first=5.0, longest=LONGEST_STEP, ends=ends, accepted=track.take, last=None
+            system, values, now, stop, first=FIRST_STEP, longest=LONGEST_STEP, ends=ends, accepted=track.take, last=None
         )
         now, values = stop, last.values
     return ChamberRun(
         model, arounds, np.array(track.times), np.array(track.values), np.array(track.middles),
         np.array(track.powers), np.array(track.holds), dict(zip(FLOWS, track.joules.tolist(), strict=True)),
-        float((model.heat * values - begun).sum()),
+        float((model.heat * values - begun).sum()), later,
     )  # fmt: skip
+
+
+def _standing(model: ChamberModel, later: tuple[tuple[float, ChamberModel], ...], time: float) -> ChamberModel:
+    for begun, other in later:
+        model = other if time >= begun - 1e-6 else model
+    return model

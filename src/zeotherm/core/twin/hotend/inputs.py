@@ -5,13 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from zeotherm.core.catalogue.entry import Figure
 from zeotherm.core.catalogue.shelves import (
     AirSource,
     Break,
     Catalogue,
     Direction,
     Fan,
-    Figure,
     Filament,
     HotendShape,
     Joint,

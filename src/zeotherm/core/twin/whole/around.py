@@ -2,16 +2,18 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, replace
 
-from zeotherm.core.catalogue.shelves import Catalogue, Figure
+from zeotherm.core.catalogue.entry import Figure
+from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import in_si
 from zeotherm.core.physics.ventilation import daily_course
 from zeotherm.core.twin.bed.equivalent import BedBody, bed_body
 from zeotherm.core.twin.bed.inputs import resolve_bed
-from zeotherm.core.twin.chamber.equivalent import case_body, heater_watts
-from zeotherm.core.twin.chamber.inputs import ChamberInputs, resolve_chamber
+from zeotherm.core.twin.chamber.equivalent import case_body
+from zeotherm.core.twin.chamber.inputs import resolve_chamber
 from zeotherm.core.twin.chamber.model import Around as ChamberAround
 from zeotherm.core.twin.hotend.inputs import Air, take
 
@@ -47,10 +49,19 @@ class Around:
     heat_share: float  # of the stated extra heat that arrives
     air_heat: float
     wall_heat: float
-    inner: float
+    inner: float  # lower air to wall
+    inner_high: float  # upper air to wall
     outer: float
     leak: float
-    case_watts: float  # of the case's heater, at rest
+    between: float  # the halves of the case's air
+    bed_rises: float  # share of what the bed gives to the air that reaches the upper half
+    stands_open: bool
+    case_power: float  # of the case's heater
+    case_target: float
+    case_sensor: float  # share of the upper air in what its sensor reads
+    case_heater_high: bool
+    own_low: float  # of supply and controller board inside, where they sit
+    own_high: float
     gap: float  # area that never shuts, of the low openings, and of the high ones
     vent_area: float
     vents_open: float
@@ -121,7 +132,13 @@ ASSUMPTIONS = {
     "board_heat": "board_heat", "board_air": "board_air", "board_carriage": "board_carriage",
     "vent_discharge": "vent_discharge",
 }  # fmt: skip
-CASE_DOUBTS = {"air_heat": 0.15, "wall_heat": 0.25, "inner": 0.2, "outer": 0.2, "leak": 0.25}  # films and layers
+CASE_DOUBTS = {  # films and layers
+    "air_heat": 0.15, "wall_heat": 0.25, "inner": 0.2, "inner_high": 0.2, "outer": 0.2, "leak": 0.25, "between": 0.5,
+}  # fmt: skip
+HOTEND_SHARE = 0.4  # of its heater's watts that a hotend gives off late in a print: estimate
+LOSS_SHARE = 0.12  # of what a supply passes on that it gives off itself: estimate, 0.08 to 0.18
+BOARD_W = 8.0  # of a controller board at work: estimate, 4 to 15
+ELECTRONICS_DOUBT = 0.5  # of what both give off
 KEPT_WITHIN = {"vents_open": (0.0, 1.0), "from_room": (0.0, 1.0), "near_bed": (0.0, 1.0), "vent_area": (0.0, 10.0)}
 
 
@@ -130,9 +147,11 @@ def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, flo
     take(catalogue, "fan_rules", setup.schedule.fan_after, "schedule.fan_after")
     known = tolerances or {}
     resolved_case = resolve_chamber(setup, catalogue, tolerances)
-    case, shares = case_body(resolved_case.inputs), resolved_case.doubts
     resolved_bed = resolve_bed(setup, catalogue, tolerances)
     bed = bed_body(resolved_bed.inputs)
+    inside, shares = resolved_case.inputs, resolved_case.doubts
+    case = case_body(inside, late_in_print(setup, bed))
+    low, high = electronics(setup, bed)
     source = take(catalogue, "air_sources", setup.surroundings.air_from, "surroundings.air_from")
     figures: dict[str, tuple[Figure, float]] = {
         "bed_to_air": (catalogue.assumptions["bed_to_air"].figure, bed.to_air),
@@ -147,11 +166,16 @@ def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, flo
     doubts["bed_heat"] = bed.heat * resolved_bed.doubts["mass"]
     values |= {
         "air_heat": case.air, "wall_heat": case.wall, "inner": case.inner, "outer": case.outer, "leak": case.leak,
-        "case_watts": _case_watts(setup, resolved_case.inputs, bed),
-        "gap": 0.5 * resolved_case.inputs.gap, "vent_area": resolved_case.inputs.vent,
-        "vent_rise": resolved_case.inputs.rise,
+        "inner_high": case.inner_high, "between": case.between, "bed_rises": case.bed_rises,
+        "case_power": case.heater, "case_target": inside.target,
+        "case_sensor": inside.sensor_weight, "own_low": low, "own_high": high, "gap": 0.5 * inside.gap,
+        "vent_area": inside.vent, "vent_rise": inside.rise,
     }  # fmt: skip
     doubts |= {name: share * values[name] for name, share in CASE_DOUBTS.items()}
+    doubts |= {"own_low": ELECTRONICS_DOUBT * low, "own_high": ELECTRONICS_DOUBT * high}
+    if values["case_power"] > 0.0:
+        doubts["case_power"] = math.hypot(shares.get("heater", 0.0), shares.get("second", 0.0))
+        doubts["case_target"] = shares["target"]
     doubts |= {"gap": 0.5 * shares.get("gap", 0.0), "vent_area": shares.get("vent", 0.0),
                "vent_rise": shares.get("rise", 0.0)}  # fmt: skip
     told, widths = in_si(setup, QUANTITIES, known)
@@ -163,24 +187,56 @@ def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, flo
     where = setup.surroundings
     around = Around(
         stated=Air(where.fan_air_c, where.block_air_c, where.mount_c) if source.stated else None,
-        heats=tuple(Sun(heat.into == "wall", heat.watts, heat.from_h, heat.to_h) for heat in heats),
+        stands_open=inside.stands_open,
+        case_heater_high=case.heater_high,
+        heats=_suns(setup),
         **values,
     )
     doubts.pop("pressure")  # the hotend's own inputs carry it
     return ResolvedAround(around, {name: width for name, width in doubts.items() if width > 0.0})
 
 
-HOTEND_SHARE = 0.4  # of its heater's watts that a hotend gives off late in a print: estimate
+def held_in(
+    setup: Setup, bed: BedBody, room: float, plate: float, hotend: float, sun: tuple[float, float], *, on: bool = True
+) -> ChamberAround:
+    """What a case holds at one moment: the hotend's heat where the print is, motors and electronics at their height.
 
-
-def _case_watts(setup: Setup, case: ChamberInputs, bed: BedBody) -> float:
-    """The watts of the case's heater with bed and hotend on, in the mean room."""
-    plate = setup.bed.target_c if bed.power > 0.0 else setup.room.mean_c
-    around = ChamberAround(
-        setup.room.mean_c, plate, bed.up_air, bed.down_air, bed.up_wall, bed.down_wall, bed.size,
-        HOTEND_SHARE * setup.hotend.heater_power_w,
+    Temperatures of room and plate [°C]; hotend: its watts; sun: extra heat into wall and air [W]; on: whether the
+    machine is switched on.
+    """
+    low, high = electronics(setup, bed) if on else (0.0, 0.0)
+    low += hotend + sun[1] + (setup.carriage.motor_w + setup.carriage.board_w) * on
+    return ChamberAround(
+        room, plate, bed.up_air, bed.down_air, bed.up_wall, bed.down_wall, bed.size, low, high, sun[0]
     )  # fmt: skip
-    return heater_watts(case, around)
+
+
+def electronics(setup: Setup, bed: BedBody) -> tuple[float, float]:
+    """What supply and controller board give off inside a case, low and high [W]."""
+    gives = {setup.case.supply_at: supply_watts(setup, bed)}
+    gives[setup.case.board_at] = gives.get(setup.case.board_at, 0.0) + BOARD_W
+    return gives.get("inside_low", 0.0), gives.get("inside_high", 0.0)
+
+
+def supply_watts(setup: Setup, bed: BedBody) -> float:
+    """What a supply gives off late in a print [W]: a share of what bed and hotend take then."""
+    loads = HOTEND_SHARE * setup.hotend.heater_power_w
+    if bed.power > 0.0:
+        loads += (bed.to_air + bed.to_wall) * max(setup.bed.target_c - setup.room.mean_c, 0.0)
+    return LOSS_SHARE * loads
+
+
+def late_in_print(setup: Setup, bed: BedBody) -> ChamberAround:
+    """What a case holds at the end of the print, with its bed at its set value and the room at its mean."""
+    plate = max(setup.bed.target_c - bed.reads_by * 0.5 * bed.power, setup.room.mean_c) if bed.power > 0.0 else None
+    plan = setup.schedule
+    sun = extra_heat(_suns(setup), plan.start_h + (plan.soak_min + plan.print_min) / 60.0 - 0.01)
+    room, watts = setup.room.mean_c, HOTEND_SHARE * setup.hotend.heater_power_w
+    return held_in(setup, bed, room, room if plate is None else plate, watts, sun)
+
+
+def _suns(setup: Setup) -> tuple[Sun, ...]:
+    return tuple(Sun(heat.into == "wall", heat.watts, heat.from_h, heat.to_h) for heat in setup.heats.values())
 
 
 def check_around(setup: Setup, catalogue: Catalogue) -> None:

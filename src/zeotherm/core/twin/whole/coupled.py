@@ -13,10 +13,10 @@ from zeotherm.core.solver import axisymmetric as solver
 from zeotherm.core.solver.stepping import Stage
 from zeotherm.core.twin.hotend.in_time import HotendInTime, Linear
 from zeotherm.core.twin.hotend.model import HotendModel, first_guess
-from zeotherm.core.twin.whole.network import BED, BODIES, Network, Outside
+from zeotherm.core.twin.whole.network import BODIES, Heating, Network, Outside
 
 Array = npt.NDArray[np.float64]
-FLOWS = ("heater", "bed", "motor", "board", "sun", "to_room")
+FLOWS = ("heater", "bed", "case", "motor", "board", "sun", "to_room")
 
 
 @dataclass(frozen=True)
@@ -26,8 +26,7 @@ class Memory:
     model: HotendModel
     field: solver.Field
     made_for: float
-    bed_holds: bool
-    bed_watts: float
+    heating: dict[str, Heating]  # of bed and case
     laws: tuple[Linear, ...]
 
 
@@ -84,19 +83,19 @@ class Coupled:
         field, exchanges, flows = self.hotend.stage(air, field_before, field_push, width, start, made_for, laws)
         sun_wall, sun_air = around.extra(self.clock(time - 1e-3))
         duct = self.network.duct_conductance(self.model.air.capacity)
-        outside = Outside(room, sun_wall, sun_air + self.network.case_watts, flows, duct)
-        holds = memory.bed_holds if memory is not None else False
-        bodies, around_flows, holds = self.network.stage(
-            outside, bodies_before, bodies_push, width, bodies_guess, holds
+        outside = Outside(room, sun_wall, sun_air, flows, duct)
+        known = memory.heating if memory is not None else {}
+        bodies, around_flows, heating = self.network.stage(
+            outside, bodies_before, bodies_push, width, bodies_guess, known
         )
         values = np.concatenate([field.temperature.reshape(-1), bodies])
         rates = (self.heat(values) - before) / width - push
         named = np.array(
-            [flows.heater, around_flows.bed, around_flows.motor, around_flows.board, around_flows.sun,
-             around_flows.to_room]
+            [flows.heater, around_flows.bed, around_flows.case, around_flows.motor, around_flows.board,
+             around_flows.sun, around_flows.to_room]
         )  # fmt: skip
         width_of_factor = made_for if field.factor is start.factor else width
-        passed = Memory(self.model, field, width_of_factor, holds, around_flows.bed, exchanges)
+        passed = Memory(self.model, field, width_of_factor, heating, exchanges)
         return Stage(values, rates, named, passed)
 
     def _start(self, guess: Array, memory: Memory | None) -> solver.Field:
@@ -125,10 +124,10 @@ class Coupled:
                 wrong = wrong - by * response
             off = math.sqrt(float((wrong[self.model.layout.active] ** 2).mean()))
         inertia = np.diag(self.network.heat / width) + self.network.conductance
-        if memory.bed_holds:  # the bed's row is its reading
-            bodies, by_watt = bodies.copy(), self.network.around.bed_reads_by
-            inertia[BED] *= by_watt
-            inertia[BED, BED] += 1.0
-            bodies[BED] *= by_watt
+        bodies = bodies.copy()
+        for key, loop in self.network.loops.items():
+            if memory.heating[key].holds:  # the row of what it heats is its reading
+                inertia[loop.heats] = loop.by_watt * inertia[loop.heats] + loop.reads
+                bodies[loop.heats] *= loop.by_watt
         apart = np.linalg.solve(inertia, bodies)
         return max(off, float(np.abs(apart).max())) / self.tolerance

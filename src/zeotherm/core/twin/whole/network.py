@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import cached_property
+from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -15,10 +16,13 @@ from zeotherm.core.twin.hotend.inputs import Air
 from zeotherm.core.twin.whole.around import Around
 
 Array = npt.NDArray[np.float64]
-BODIES = ("case_air", "case_wall", "bed", "carriage", "motor", "board")
-AIR, WALL, BED, CARRIAGE, MOTOR, BOARD = range(len(BODIES))
+BODIES = ("case_air", "case_roof", "case_wall", "bed", "carriage", "motor", "board")
+AIR, ROOF, WALL, BED, CARRIAGE, MOTOR, BOARD = range(len(BODIES))  # air: of the lower half, where the print is
 CORRECTIONS = 12
 SETTLED = 1e-8  # K
+SWITCHINGS = 6
+NEAR_ROOM = 1e-6  # K
+HELD = 1e-9  # K over a set value that count as met
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,6 +32,25 @@ class Load:
     bed: bool
     motor: bool
     board: bool
+    case: bool = False  # its heater
+
+
+@dataclass(frozen=True, slots=True)
+class Heating:
+    """One heater of the network at one moment."""
+
+    watts: float
+    holds: bool  # whether its set value is held: the watts between nought and what it has
+
+
+class Loop(NamedTuple):
+    """How one heater is governed."""
+
+    reads: Array  # what its sensor takes of each body [-]
+    by_watt: float  # and stands above it for a watt [K/W]
+    heats: int  # body
+    target: float  # °C
+    most: float  # W, as it is switched now
 
 
 @dataclass(frozen=True, slots=True)
@@ -46,8 +69,9 @@ class NetworkFlows:
     """Watts of one moment."""
 
     bed: float
+    case: float  # of its heater
     motor: float
-    board: float
+    board: float  # of all electronics
     sun: float
     to_room: float  # through wall, leak, vents, the duct's air and the coolant
 
@@ -63,15 +87,17 @@ class Network:
     @cached_property
     def heat(self) -> Array:
         """Heat capacities [J/K]."""
-        a = self.around
-        return np.array([a.air_heat, a.wall_heat, a.bed_heat, a.carriage_heat, a.motor_heat, a.board_heat])
+        a, half = self.around, 0.5 * self.around.air_heat
+        return np.array([half, half, a.wall_heat, a.bed_heat, a.carriage_heat, a.motor_heat, a.board_heat])
 
     @cached_property
     def conductance(self) -> Array:
-        """Conductances among the bodies [W/K], symmetric, with the sums on the diagonal."""
+        """What leaves each body by the temperature of each [W/K]. Rows of what exchanges heat sum to nought; a bed's
+        plume takes its heat from the lower air's temperature to the upper air."""
         a = self.around
         pairs = (
-            (AIR, WALL, a.inner), (AIR, BED, a.bed_to_air), (WALL, BED, a.bed_to_wall), (AIR, CARRIAGE, a.carriage_air),
+            (AIR, ROOF, a.between), (AIR, WALL, a.inner), (ROOF, WALL, a.inner_high),
+            (AIR, BED, a.bed_to_air), (WALL, BED, a.bed_to_wall), (AIR, CARRIAGE, a.carriage_air),
             (AIR, MOTOR, a.motor_air), (CARRIAGE, MOTOR, a.motor_carriage), (AIR, BOARD, a.board_air),
             (CARRIAGE, BOARD, a.board_carriage),
         )  # fmt: skip
@@ -81,21 +107,39 @@ class Network:
             made[other, one] -= value
             made[one, one] += value
             made[other, other] += value
+        rises = a.bed_to_air * a.bed_rises
+        for node, share in ((AIR, rises), (ROOF, -rises)):  # of a heat that otherwise stays low
+            made[node, BED] += share
+            made[node, AIR] -= share
         return made
+
+    @cached_property
+    def loops(self) -> dict[str, Loop]:
+        """The governed heaters, by name."""
+        a = self.around
+        bed, case = np.zeros(len(BODIES)), np.zeros(len(BODIES))
+        bed[BED] = 1.0
+        case[AIR], case[ROOF] = 1.0 - a.case_sensor, a.case_sensor
+        where = ROOF if a.case_heater_high else AIR
+        return {
+            "bed": Loop(bed, a.bed_reads_by, BED, a.bed_target, a.bed_power * self.load.bed),
+            "case": Loop(case, 0.0, where, a.case_target, a.case_power * self.load.case),
+        }
 
     @property
     def own_watts(self) -> tuple[float, float]:
-        """Heat of motor and board [W]."""
+        """Heat of motor and board on the carriage [W]."""
         return self.around.motor_watts * self.load.motor, self.around.board_watts * self.load.board
 
     @property
-    def case_watts(self) -> float:
-        """Of the case's heater while the machine heats [W]; it counts with the heat that comes from outside."""
-        return self.around.case_watts * self.load.motor
+    def electronics(self) -> tuple[float, float]:
+        """Heat of supply and controller board inside the case, low and high [W]."""
+        return self.around.own_low * self.load.board, self.around.own_high * self.load.board
 
     def has(self, body: str) -> bool:
         """Whether the machine has such a body: no motor or board where it has no watts."""
-        watts = {"motor": self.around.motor_watts, "board": self.around.board_watts}
+        a = self.around
+        watts = {"motor": a.motor_watts, "board": a.board_watts, "case_roof": float(not a.stands_open)}
         return watts.get(body, 1.0) > 0.0
 
     def air_at(self, bodies: Array, room: float) -> Air:
@@ -108,82 +152,132 @@ class Network:
         return Air(fan, case + a.near_bed * max(float(bodies[BED]) - case, 0.0), float(bodies[CARRIAGE]))
 
     def stage(
-        self, outside: Outside, before: Array, push: Array, width: float, guess: Array, holds: bool
-    ) -> tuple[Array, NetworkFlows, bool]:
-        """Temperatures, flows, and whether the bed's control holds its target, at the end of an implicit stage.
+        self, outside: Outside, before: Array, push: Array, width: float, guess: Array, last: dict[str, Heating]
+    ) -> tuple[Array, NetworkFlows, dict[str, Heating]]:
+        """Temperatures, flows and heaters at the end of an implicit stage.
 
-        before: heat held at the start [J]; push: rates of earlier stages [W]; width [s]. The bed's power is solved with
-        the temperatures; it stays at its bound where the control asks for more than there is, or for less than nothing.
+        before: heat held at the start [J]; push: rates of earlier stages [W]; width [s]; last: the heaters before.
+        Their watts are solved with the temperatures; one stays at its bound where its control asks for more than there
+        is, or for less than nothing.
         """
-        most = self.around.bed_power if self.load.bed else 0.0
-        for fixed in (None, most, 0.0) if holds or most == 0.0 else (most, None, 0.0):
-            if fixed is None and most == 0.0:
-                continue
-            bodies, power = self._solved(outside, before, push, width, guess, fixed)
-            miss = self.around.bed_target - self.bed_reading(float(bodies[BED]), power)
-            if fixed is None and 0.0 <= power <= most:
+        fixed: dict[str, float | None] = {
+            key: None if key in last and last[key].holds and loop.most > 0.0 else loop.most
+            for key, loop in self.loops.items()
+        }
+        for _turn in range(SWITCHINGS):
+            bodies, powers = self._solved(outside, before, push, width, guess, fixed)
+            asked = {key: _bound(loop, fixed[key], powers[key], bodies) for key, loop in self.loops.items()}
+            if asked == fixed:
                 break
-            if fixed is not None and (most == 0.0 or (miss >= 0.0 if fixed > 0.0 else miss <= 0.0)):
-                break
-        return bodies, self._flows(outside, bodies, power), fixed is None
+            fixed = asked
+        heating = {key: Heating(powers[key], fixed[key] is None) for key in fixed}
+        return bodies, self._flows(outside, bodies, powers), heating
 
     def _solved(
-        self, outside: Outside, before: Array, push: Array, width: float, guess: Array, fixed: float | None
-    ) -> tuple[Array, float]:
+        self, outside: Outside, before: Array, push: Array, width: float, guess: Array, fixed: dict[str, float | None]
+    ) -> tuple[Array, dict[str, float]]:
         inertia = self.heat / width
         given = before / width + push + self._sources(outside)
-        a, room = self.around, outside.room
+        for key, power in fixed.items():
+            given[self.loops[key].heats] += power or 0.0
+        asked = {key: self.loops[key] for key, power in fixed.items() if power is None}
+        open_, area = self.around.leak + outside.duct, self.around.openings
         bodies = guess
         for _ in range(CORRECTIONS):
-            vent, slope = self._venting(float(bodies[AIR]), room)
-            wrong = inertia * bodies + self.conductance @ bodies - given
-            wrong[AIR] += (a.leak + outside.duct + vent) * (bodies[AIR] - room)
-            wrong[WALL] += a.outer * (bodies[WALL] - room)
+            low, high, *slopes = self._passing(bodies, outside.room, open_)
+            needs = inertia * bodies + self.conductance @ bodies - given
+            needs[AIR] -= low
+            needs[ROOF] -= high
+            needs[WALL] += self.around.outer * (bodies[WALL] - outside.room)
             matrix = self.conductance + np.diag(inertia)
-            matrix[AIR, AIR] += a.leak + outside.duct + slope
-            matrix[WALL, WALL] += a.outer
-            if fixed is None:  # its reading is known: the bed's row is the power, which lifts the reading above it
-                matrix[BED] *= a.bed_reads_by
-                wrong[BED] = a.bed_reads_by * wrong[BED] + bodies[BED] - a.bed_target
-                matrix[BED, BED] += 1.0
-            else:
-                wrong[BED] -= fixed
+            for at, by in zip(((AIR, AIR), (AIR, ROOF), (ROOF, AIR), (ROOF, ROOF)), slopes, strict=True):
+                matrix[at] -= by
+            matrix[WALL, WALL] += self.around.outer
+            wrong = needs.copy()
+            for loop in asked.values():  # its reading is known; the row of what it heats is its power
+                wrong[loop.heats] = loop.by_watt * wrong[loop.heats] + loop.reads @ bodies - loop.target
+                matrix[loop.heats] = loop.by_watt * matrix[loop.heats] + loop.reads
             _lu, _pivots, step, _info = lapack.dgesv(matrix, -wrong)
             bodies = bodies + step
-            if slope == 0.0 or float(np.abs(step).max()) < SETTLED:
+            if area <= 0.0 or float(np.abs(step).max()) < SETTLED:
                 break
-        if fixed is not None:
-            return bodies, fixed
-        return bodies, float(inertia[BED] * bodies[BED] + self.conductance[BED] @ bodies - given[BED])
+        powers = {key: power for key, power in fixed.items() if power is not None}
+        if asked:
+            low, high, *_slopes = self._passing(bodies, outside.room, open_)
+            needs = inertia * bodies + self.conductance @ bodies - given
+            needs[AIR] -= low
+            needs[ROOF] -= high
+            powers |= {key: float(needs[loop.heats]) for key, loop in asked.items()}
+        return bodies, powers
 
     def bed_reading(self, bed: float, power: float) -> float:
         """What the bed's sensor says [°C] of a bed at a temperature and a power of its heater."""
         return bed + self.around.bed_reads_by * power
 
-    def _venting(self, inside: float, room: float) -> tuple[float, float]:
+    def _venting(self, bodies: Array, room: float) -> tuple[float, float]:
+        """What the openings carry, driven by the mean of both halves [W/K], and the slope of their watts by it."""
         a = self.around
-        area = a.openings
-        if area <= 0.0:
+        if a.openings <= 0.0:
             return 0.0, 0.0
-        carried, slope = stack_conductance(inside, room, area, a.vent_rise, a.vent_discharge, a.pressure)
+        mean = 0.5 * (float(bodies[AIR]) + float(bodies[ROOF]))
+        carried, slope = stack_conductance(mean, room, a.openings, a.vent_rise, a.vent_discharge, a.pressure)
         return float(carried), float(slope)
 
+    def _passing(self, bodies: Array, room: float, open_: float) -> tuple[Any, ...]:
+        return passing(float(bodies[AIR]), float(bodies[ROOF]), room, open_, *self._venting(bodies, room))
+
     def _sources(self, outside: Outside) -> Array:
-        """What enters each body from outside the network, the bed's own power left out [W]."""
+        """What enters each body from outside the network, the heaters' power left out [W]."""
         motor, board = self.own_watts
+        low, high = self.electronics
         hot = outside.hotend
         blown = 0.0 if self.coolant else hot.fan_air
-        into_air = hot.off_block + blown + hot.off_sink + hot.filament + outside.sun_air
-        return np.array([into_air, outside.sun_wall, 0.0, hot.mount, motor, board])
+        into_air = hot.off_block + blown + hot.off_sink + hot.filament + outside.sun_air + low
+        return np.array([into_air, high, outside.sun_wall, 0.0, hot.mount, motor, board])
 
-    def _flows(self, outside: Outside, bodies: Array, bed: float) -> NetworkFlows:
-        a, by = self.around, float(bodies[AIR]) - outside.room
-        vent, _slope = self._venting(float(bodies[AIR]), outside.room)
+    def _flows(self, outside: Outside, bodies: Array, powers: dict[str, float]) -> NetworkFlows:
+        a, by = self.around, float(bodies[ROOF]) - outside.room
+        vent, _slope = self._venting(bodies, outside.room)
         lost = (a.leak + outside.duct + vent) * by + a.outer * (float(bodies[WALL]) - outside.room)
         lost += outside.hotend.fan_air if self.coolant else 0.0
         motor, board = self.own_watts
-        return NetworkFlows(bed, motor, board, outside.sun_wall + outside.sun_air, lost)
+        return NetworkFlows(
+            powers["bed"],
+            powers["case"],
+            motor,
+            board + sum(self.electronics),
+            outside.sun_wall + outside.sun_air,
+            lost,
+        )
 
     def duct_conductance(self, capacity: float) -> float:
         """What the fan's air that comes from the room takes out of the case [W/K]; capacity of all its air [W/K]."""
         return capacity * self.around.from_room if self.around.stated is None else 0.0
+
+
+def passing(
+    low: Any, high: Any, room: Any, open_: Any, carried: Any, slope: Any
+) -> tuple[Any, Any, Any, Any, Any, Any]:
+    """What air from the room that comes in low, goes up and leaves high brings to the lower and the upper half [W]; and
+    the slopes [W/K] of the former by lower and upper air, then of the latter. Numbers, or arrays of them.
+
+    open_: what fans and open sides carry; carried: what the openings do, driven by the mean of both halves, and the
+    slope of their watts by it [W/K].
+    """
+    apart = 0.5 * (low + high) - room
+    by_mean = 0.5 * (slope - carried) / (apart + NEAR_ROOM * (abs(apart) < NEAR_ROOM))  # of what is carried, by a half
+    through, up, across = open_ + carried, low - room, high - low
+    return (
+        -through * up, -through * across, -through - by_mean * up, -by_mean * up, through - by_mean * across,
+        -through - by_mean * across,
+    )  # fmt: skip
+
+
+def _bound(loop: Loop, power: float | None, watts: float, bodies: Array) -> float | None:
+    """The watts at which a heater stays, as its last solution shows; None where its set value is held."""
+    over = float(loop.reads @ bodies) + loop.by_watt * watts - loop.target
+    if power is None:
+        return None if 0.0 <= watts <= loop.most else (loop.most if watts > loop.most else 0.0)
+    if loop.most > 0.0 and (over > HELD if power > 0.0 else over < -HELD):
+        return None
+    return power

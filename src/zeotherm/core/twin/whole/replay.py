@@ -15,12 +15,15 @@ import numpy.typing as npt
 from zeotherm.core.physics.ventilation import daily_course, stack_conductance
 from zeotherm.core.twin.hotend.inputs import Air, Shift
 from zeotherm.core.twin.whole.around import Around, extra_heat, with_number
-from zeotherm.core.twin.whole.network import AIR, BED, BODIES, WALL, Load, Network
+from zeotherm.core.twin.whole.network import AIR, BED, BOARD, BODIES, MOTOR, ROOF, WALL, Load, Network, passing
 from zeotherm.core.twin.whole.run import Run
 
 Array = npt.NDArray[np.float64]
 CORRECTIONS = 3
 SETTLED = 1e-3  # K
+CARRIES = frozenset(  # what lets heat out: less of it warms by more than as much more of it cools
+    {"outer", "inner", "inner_high", "leak", "gap", "vent_area", "vent_rise", "vent_discharge", "wall_heat", "between"}
+)
 
 
 @dataclass(frozen=True)
@@ -45,7 +48,7 @@ class Replayed:
         bodies = self.run.bodies(time) + self.differences(time)
         clock = self.run.clock(time)
         return [
-            Network(scene.around, Load(True, True, True)).air_at(one, scene.around.room(clock))
+            Network(scene.around, Load(True, True, True, True)).air_at(one, scene.around.room(clock))
             for scene, one in zip(self.scenes, bodies, strict=True)
         ]
 
@@ -61,7 +64,7 @@ class _Batch:
     """The numbers of all scenes, stacked."""
 
     def __init__(self, scenes: list[Scene]) -> None:
-        networks = [Network(scene.around, Load(True, True, True), scene.coolant) for scene in scenes]
+        networks = [Network(scene.around, Load(True, True, True, True), scene.coolant) for scene in scenes]
         around = [scene.around for scene in scenes]
         self.room_course = np.array([[a.room_mean, a.room_swing, a.room_warmest] for a in around])
         self.suns = list(dict.fromkeys(a.heats for a in around))  # few scenes differ in theirs
@@ -69,7 +72,6 @@ class _Batch:
         self.sun_share = np.array([a.heat_share for a in around])
         self.heat = np.array([network.heat for network in networks])
         self.conductance = np.array([network.conductance for network in networks])
-        self.case_watts = np.array([a.case_watts for a in around])
         self.outer = np.array([a.outer for a in around])
         self.open = np.array(
             [a.leak + network.duct_conductance(scene.fan_capacity)
@@ -81,7 +83,9 @@ class _Batch:
         self.pressure = np.array([a.pressure for a in around])
         self.bed_target = np.array([a.bed_target for a in around])
         self.bed_reads_by = np.array([a.bed_reads_by for a in around])
-        self.own = np.array([[a.motor_watts, a.board_watts] for a in around])
+        self.case_target = np.array([a.case_target for a in around])
+        self.case_power = np.array([a.case_power for a in around])
+        self.own = np.array([[a.motor_watts, a.board_watts, a.own_low, a.own_high] for a in around])
         self.bed_power = np.array([a.bed_power for a in around])
 
     def _sun(self, clock: float) -> Array:
@@ -90,21 +94,26 @@ class _Batch:
         return np.asarray(self.sun_share[:, None] * each[self.own_suns])
 
     def rates(self, bodies: Array, clock: float, load: Load) -> tuple[Array, Array]:
-        """What flows into each body without the hotend and the bed's heater [W], and the slope by itself of air and
-        wall beyond the conductances [W/K]; bodies (scenes, bodies).
+        """What flows into each body without the hotend and the heaters [W], and the slopes of the air that passes
+        through, by both halves of the air [W/K]; bodies (scenes, bodies).
         """
         mean, swing, warmest = self.room_course.T
         room = daily_course(clock, mean, swing, warmest)
         sun = self._sun(clock - 1e-6)
         into = -np.einsum("kij,kj->ki", self.conductance, bodies)
-        carried, slope = stack_conductance(bodies[:, AIR], room, self.vent, self.rise, self.discharge, self.pressure)
-        into[:, AIR] -= (self.open + carried) * (bodies[:, AIR] - room)
+        mean_air = 0.5 * (bodies[:, AIR] + bodies[:, ROOF])
+        carried, slope = stack_conductance(mean_air, room, self.vent, self.rise, self.discharge, self.pressure)
+        low, high, *by = passing(bodies[:, AIR], bodies[:, ROOF], room, self.open, carried, slope)
+        into[:, AIR] += low
+        into[:, ROOF] += high
         into[:, WALL] -= self.outer * (bodies[:, WALL] - room)
         into[:, WALL] += sun[:, 0]
-        into[:, AIR] += sun[:, 1] + self.case_watts * load.motor
-        into[:, 4] += self.own[:, 0] * load.motor
-        into[:, 5] += self.own[:, 1] * load.board
-        return into, np.stack([self.open + slope, self.outer], axis=1)
+        into[:, AIR] += sun[:, 1]
+        into[:, AIR] += self.own[:, 2] * load.board
+        into[:, ROOF] += self.own[:, 3] * load.board
+        into[:, MOTOR] += self.own[:, 0] * load.motor
+        into[:, BOARD] += self.own[:, 1] * load.board
+        return into, np.stack(by, axis=1).reshape(-1, 2, 2)
 
 
 def replay(run: Run, scenes: list[Scene]) -> Replayed:
@@ -126,23 +135,30 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
         length = mark.time - run.marks[n - 1].time
         clock, load = run.clock(mark.time), stretch.system.network.load
         found = base[mark.stretch]
-        was, _slope = found.rates(bodies[n][None], clock, load)
+        was, _slopes = found.rates(bodies[n][None], clock, load)
         drift = (bodies[n] - bodies[n - 1]) / length
         own = found.heat[0]
         inertia = batch.heat / length
         apart = by[n - 1].copy()
         for _ in range(CORRECTIONS):
-            now, slope = batch.rates(bodies[n] + apart, clock, load)
+            now, slopes = batch.rates(bodies[n] + apart, clock, load)
             wrong = inertia * (apart - by[n - 1]) - (now - was[0]) + (batch.heat - own) * drift
             wrong[:, AIR] += loss[n] * apart[:, AIR]
             matrix = batch.conductance + np.einsum("ki,ij->kij", inertia, np.eye(len(BODIES)))
-            matrix[:, AIR, AIR] += slope[:, 0] + loss[n]
-            matrix[:, WALL, WALL] += slope[:, 1]
-            if mark.bed_holds:  # by its reading: the bed, and what its watts lift the sensor above it
+            matrix[:, :WALL, :WALL] -= slopes
+            matrix[:, AIR, AIR] += loss[n]
+            matrix[:, WALL, WALL] += batch.outer
+            loop = stretch.system.network.loops["case"]
+            if mark.case.holds:  # by its reading
+                matrix[:, loop.heats] = loop.reads
+                wrong[:, loop.heats] = apart @ loop.reads - (batch.case_target - found.case_target[0])
+            elif mark.case.watts > 0.0:
+                wrong[:, loop.heats] -= batch.case_power - found.case_power[0]
+            if mark.bed.holds:  # by its reading: the bed, and what its watts lift the sensor above it
                 by_watt = batch.bed_reads_by
                 matrix[:, BED] *= by_watt[:, None]
                 matrix[:, BED, BED] += 1.0
-                wrong[:, BED] = by_watt * wrong[:, BED] + (by_watt - found.bed_reads_by[0]) * mark.bed_watts
+                wrong[:, BED] = by_watt * wrong[:, BED] + (by_watt - found.bed_reads_by[0]) * mark.bed.watts
                 wrong[:, BED] += apart[:, BED] - (batch.bed_target - found.bed_target[0])
             elif load.bed:
                 wrong[:, BED] -= batch.bed_power - found.bed_power[0]
@@ -155,13 +171,18 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
 
 
 def doubts_of_air(run: Run) -> tuple[list[str], Replayed]:
-    """Every doubt of the surroundings at its half-width, replayed: names and differences."""
+    """Every doubt of the surroundings at its half-width, on the side where it does more, replayed: names and
+    differences."""
     system = run.printing.system
     around = system.network.around
     doubts = run.around.doubts if around.stated is None else {}
-    moved = [with_number(around, name, getattr(around, name) + width) for name, width in doubts.items()]
+    moved = [with_number(around, name, getattr(around, name) + _side(name) * width) for name, width in doubts.items()]
     capacity, coolant = system.model.air.capacity, system.network.coolant
     return list(doubts), replay(run, [Scene(one, capacity, coolant) for one in moved])
+
+
+def _side(name: str) -> float:
+    return -1.0 if name in CARRIES else 1.0
 
 
 def shifts_at(names: list[str], replayed: Replayed, time: float) -> dict[str, Shift]:
@@ -173,9 +194,10 @@ def shifts_at(names: list[str], replayed: Replayed, time: float) -> dict[str, Sh
     found = {}
     airs, differences = replayed.airs(time), replayed.differences(time)
     for name, scene, air, bodies in zip(names, replayed.scenes, airs, differences, strict=True):
-        by = Air(air.fan - now.fan, air.block - now.block, air.mount - now.mount)
-        moved = dict(zip(BODIES, bodies.tolist(), strict=True))
-        if mark.bed_holds:  # its sensor stays where it is held, whatever its plate does
+        side = _side(name)  # as if it had been moved up
+        by = Air(side * (air.fan - now.fan), side * (air.block - now.block), side * (air.mount - now.mount))
+        moved = dict(zip(BODIES, (side * bodies).tolist(), strict=True))
+        if mark.bed.holds:  # its sensor stays where it is held, whatever its plate does
             moved["bed"] = scene.around.bed_target - network.around.bed_target
         found[name] = Shift(by, {"fan_inlet": by.fan, **moved})
     return found

@@ -21,7 +21,7 @@ from zeotherm.core.twin.hotend.readout import places, read_moment
 from zeotherm.core.twin.hotend.solved import Solved
 from zeotherm.core.twin.whole.around import Around, ResolvedAround, check_around, resolve_around
 from zeotherm.core.twin.whole.coupled import FLOWS, Coupled, Memory
-from zeotherm.core.twin.whole.network import BED, BODIES, Load, Network
+from zeotherm.core.twin.whole.network import BED, BODIES, Heating, Load, Network
 
 Array = npt.NDArray[np.float64]
 FINENESS = 0.5  # of the hotend's grid in time: margin within 0.05 mm, bore within 0.5 K of the steady picture's
@@ -33,6 +33,7 @@ REACHED = 1.0  # K below the set value that count as reached
 AT_REST_C = 1e-6
 HALVINGS = 24  # of a step, to find when a level is met
 MINUTE = 60.0
+OFF = Heating(0.0, holds=False)
 HEATS = ("preheat", "soak", "print", "pause")
 
 
@@ -65,12 +66,12 @@ class Mark:
     stretch: int
     heater: float
     holds: bool
-    bed_holds: bool = False
-    bed_watts: float = 0.0
+    bed: Heating = OFF
+    case: Heating = OFF
 
     def bed_reading(self, network: Network, bed: float) -> float:
         """What the bed's sensor says of a bed at a temperature [°C]."""
-        return network.around.bed_target if self.bed_holds else network.bed_reading(bed, self.bed_watts)
+        return network.around.bed_target if self.bed.holds else network.bed_reading(bed, self.bed.watts)
 
 
 @dataclass(frozen=True)
@@ -207,8 +208,8 @@ class _Track:
         memory: Memory = step.end.memory
         holds = not memory.field.saturated and memory.field.power > 0.0
         now = step.start + step.length
-        power, bed = memory.field.power, memory.bed_watts
-        self.marks.append(Mark(now, len(self.stretches), power, holds, memory.bed_holds, bed))
+        power, heating = memory.field.power, memory.heating
+        self.marks.append(Mark(now, len(self.stretches), power, holds, heating["bed"], heating["case"]))
         self.values.append(step.end.values)
         self.middles.append(step.middle)
         self.joules += step.joules
@@ -387,7 +388,9 @@ class _Simulation:
             block = self.track.stretches[-1].system.split(self.values)[0]
             self.fan_runs = float(np.vdot(self._sensor(), block)) > until
         room = around.room(self.setup.schedule.start_h + time / 3600.0)
-        network = Network(around, Load(heats and around.bed_target > room, heats, heats), coolant=inputs.loop > 0.0)
+        network = Network(
+            around, Load(heats and around.bed_target > room, heats, heats, heats), coolant=inputs.loop > 0.0
+        )
         bodies = self.values[-len(BODIES) :] if len(self.values) else np.full(len(BODIES), room)
         air = network.air_at(bodies, room)
         inputs = replace(
