@@ -116,6 +116,20 @@ def test_recirculation_at_equal_films_never_lowers_the_mean():
     assert turned.low + turned.high >= one.low + one.high - 0.3
 
 
+def test_a_case_of_its_own_make_is_refused_where_it_cannot_be():
+    locker = CATALOGUE.cases["bench_locker"].model_dump()
+    for change, told in (
+        ({"gap_cm2": {**locker["gap_cm2"], "value": -3.0}}, "gap_cm2"),
+        ({"window_pct": 140.0}, "window_pct"),
+        ({"width_mm": 5.0}, "width_mm"),
+    ):
+        with pytest.raises(ValidationError, match=told):
+            CATALOGUE.with_own({"cases": {"mine": {**locker, **change}}})
+    thin = {"label": "Nothing", "layers": [{"name": "wall", "material": "plywood", "mm": 0.0}]}
+    with pytest.raises(ValidationError, match="mm"):
+        CATALOGUE.with_own({"panels": {"thin": thin}})
+
+
 def test_insulating_the_bed_cools_a_passive_case():
     found = {one.key: one for one in tried(first_case(setup_of(), CATALOGUE))}
     assert found["bed"].by < -0.5
@@ -125,6 +139,9 @@ def test_insulating_the_bed_cools_a_passive_case():
     assert found["exhaust"].by < -4.0
     assert abs(found["recirculation"].by) < 2.0
     assert found["together"].by > found["foam"].by
+    assert found["exhaust"].changes > 3.0 * found["recirculation"].changes
+    assert found["exhaust"].lost > found["recirculation"].lost
+    assert 0.5 < found["exhaust"].follows <= 1.0
 
 
 def test_preheating_moves_when_not_where():
@@ -279,3 +296,16 @@ def test_every_limit_of_a_case_says_its_source():
     assert {one.key for one in limits} >= {"case_wanted", "case_supply", "case_board", "case_spool", "case_printed",
                                            "case_face"}  # fmt: skip
     assert all(one.source for one in limits)
+
+
+def test_a_door_that_opens_comes_on_the_strip_at_its_time():
+    opened = {"door": {"label": "Door opens", "at_min": 90.0, "change": {"case": {"vents_open_pct": 100.0}}}}
+    setup = patched(setup_of(heater_w=300.0, target_c=50.0, sensor_pct=25.0), {"faults": opened})
+    arounds = around_of(setup, CATALOGUE)
+    answer = with_case_course(first_case(setup, CATALOGUE), arounds, 10_800.0, 9000.0)
+    run = answer.run
+    assert run.moment(5300.0).low == pytest.approx(50.0, abs=1.0)
+    assert run.moment(7200.0).low < 45.0
+    assert run.moment(7200.0).model.inputs.vents_open == 1.0
+    assert run.moment(5300.0).model.inputs.vents_open == 0.05
+    assert run.closure < 1e-6

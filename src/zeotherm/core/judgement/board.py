@@ -13,6 +13,9 @@ from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.bands import bands
 from zeotherm.core.judgement.bed.answer import airs_of, first_bed, heated, with_course
 from zeotherm.core.judgement.bed.sure import DOMINANT, with_doubts
+from zeotherm.core.judgement.chamber.answer import around_of, encloses, first_case
+from zeotherm.core.judgement.chamber.sure import DOMINANT as DOUBTS_OF_CASES
+from zeotherm.core.judgement.chamber.sure import with_case_bands
 from zeotherm.core.judgement.course import Course, Failure, course_of
 from zeotherm.core.judgement.limits import counts
 from zeotherm.core.judgement.margins import Margin, margin_at
@@ -60,7 +63,7 @@ class Column:
     def energy(self) -> float:
         """Through heaters, motor and board over the job [J]."""
         joules = self.course.run.joules
-        return sum(joules[name] for name in ("heater", "bed", "motor", "board"))
+        return sum(joules[name] for name in ("heater", "bed", "case", "motor", "board"))
 
     @property
     def failure(self) -> Failure | None:
@@ -113,6 +116,40 @@ def _bed_margins(course: Course, cancelled: Callable[[], bool]) -> dict[str, Mar
     return {margin.key: margin for margin in judged.margins if margin.room is not None}
 
 
+def about_cases(setup: Setup, variants: Mapping[str, Variant], catalogue: Catalogue) -> bool:
+    """Whether a board speaks of the case: some option changes more of it than how far its vents stand open."""
+    changes = [change for one in variants.values() if isinstance(change := one.change.get("case"), dict)]
+    return any(set(one) - {"vents_open_pct"} for one in changes) and encloses(setup, catalogue)
+
+
+def subjects(found: Setup, variants: Mapping[str, Variant], catalogue: Catalogue) -> tuple[bool, bool, float | None]:
+    """What every column of a board is judged by, besides the hotend: bed, case, and how warm the latter is wanted."""
+    cases = about_cases(found, variants, catalogue)
+    return about_beds(found, variants, catalogue), cases, _wanted(found, variants) if cases else None
+
+
+def _wanted(setup: Setup, variants: Mapping[str, Variant]) -> float | None:
+    """What a case is wanted at by the machine or by any option [°C]: what every column is judged by."""
+    asked = [setup.case.target_c]
+    for one in variants.values():
+        change = one.change.get("case")
+        asked.append(float(change.get("target_c") or 0.0) if isinstance(change, dict) else 0.0)  # type: ignore[arg-type]
+    return max(asked) or None
+
+
+def _case_margins(course: Course, wanted: float | None, cancelled: Callable[[], bool]) -> dict[str, Margin]:
+    """The case's margins late in a run; bands of its dominant doubts."""
+    setup, catalogue = course.setup, course.run.catalogue
+    try:
+        arounds = around_of(setup, catalogue, course.run)
+        answer = with_case_bands(
+            first_case(setup, catalogue, arounds=arounds, wanted=wanted), cancelled, DOUBTS_OF_CASES
+        )
+    except NotSettledError as wrong:
+        raise NotConvergedError(f"the case: {wrong}") from None
+    return {margin.key: margin for margin in answer.margins if margin.room is not None}
+
+
 def judged_column(
     course: Course, keys: tuple[str, ...], variants: Mapping[str, Variant], cancelled: Callable[[], bool]
 ) -> Column:
@@ -123,13 +160,15 @@ def judged_column(
     assert answer.bands is not None
     rooms = {key: margin.room for key, margin in judged.items() if margin.room is not None}
     known = {key: room for key, room in rooms.items() if key in answer.bands.rooms}
-    bed = _bed_margins(course, cancelled) if about_beds(course.setup, variants, course.run.catalogue) else {}
-    holds = min((margin.holds for margin in bed.values() if margin.holds is not None), default=1.0)
+    around = _bed_margins(course, cancelled) if about_beds(course.setup, variants, course.run.catalogue) else {}
+    if about_cases(course.setup, variants, course.run.catalogue):
+        around |= _case_margins(course, _wanted(course.setup, variants), cancelled)
+    holds = min((margin.holds for margin in around.values() if margin.holds is not None), default=1.0)
     return Column(
         keys=keys,
         course=course,
         answer=answer,
-        margins={**judged, **bed},
+        margins={**judged, **around},
         sure=answer.bands.sure_of_all(known) * holds,
         cost=sum(variants[key].cost for key in keys),
         minutes=sum(variants[key].minutes for key in keys),
@@ -167,7 +206,9 @@ def cheapest_set(
         if cancelled():
             raise CancelledError
         change = change_of(variants, keys)
-        if not all(_looks_good(probe, base, change) for probe in probes) or not _bed_looks_good(base, change):
+        if not all(_looks_good(probe, base, change) for probe in probes):
+            continue
+        if not _bed_looks_good(base, change) or not _case_looks_good(base, change, _wanted(found, variants)):
             continue
         solved = column(found, variants, keys, catalogue, tolerances, cancelled)
         if solved.passes and (best is None or solved.sure > best.sure):
@@ -222,6 +263,19 @@ def _bed_looks_good(base: Column, change: Patch) -> bool:
         setup = patched(base.course.setup, change)
         answer = first_bed(setup, base.course.run.catalogue, airs=airs_of(base.course.run), cells=FEW)
     except (NotSettledError, DoesNotFitError):
+        return False
+    return all(one.room is None or one.room > -0.1 * one.clear_from for one in answer.margins)
+
+
+def _case_looks_good(base: Column, change: Patch, wanted: float | None) -> bool:
+    """Whether the case at rest meets what it did not, where the board speaks of it."""
+    if "case_face" not in base.margins:
+        return True
+    catalogue, run = base.course.run.catalogue, base.course.run
+    try:
+        setup = patched(base.course.setup, change)
+        answer = first_case(setup, catalogue, arounds=around_of(setup, catalogue, run), wanted=wanted)
+    except (NotSettledError, DoesNotFitError, ValueError):
         return False
     return all(one.room is None or one.room > -0.1 * one.clear_from for one in answer.margins)
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from zeotherm.core.catalogue.shelves import Catalogue, Figure, Limit
+from zeotherm.core.catalogue.entry import Figure
+from zeotherm.core.catalogue.shelves import Catalogue, Limit
 from zeotherm.core.judgement.bands import Doubted
 from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.limits import Held

@@ -14,6 +14,7 @@ from zeotherm.core.twin.bed.model import FEW, BedModel, solve_bed
 from zeotherm.core.twin.bed.readout import read_bed
 from zeotherm.core.twin.chamber.equivalent import case_body
 from zeotherm.core.twin.chamber.inputs import resolve_chamber
+from zeotherm.core.twin.chamber.model import Around
 
 GAP_PER_M2 = 400.0  # W/K that a gap lets out, half of it low and half high, where the case is some 15 K warm
 
@@ -65,8 +66,8 @@ def rivals(setup: Setup, catalogue: Catalogue, asked: Asked) -> list[Rival]:
     ]
     shut = resolve_chamber(setup, catalogue).inputs
     if not shut.stands_open:
-        case = case_body(shut)
-        ways = (case.inner, case.outer, case.leak + GAP_PER_M2 * shut.gap)
+        case = case_body(shut, Around(bare.room))
+        ways = (case.inner + case.inner_high, case.outer, case.leak + GAP_PER_M2 * shut.gap)
         rises = [_passive_rise(one, *ways) for one in (bare, whole)]
         found.append(Rival("case", "K", rises[0], rises[1]))
     return found

@@ -8,27 +8,32 @@ from dataclasses import dataclass, field, replace
 
 import numpy as np
 
-from zeotherm.core.catalogue.shelves import Catalogue, Figure
+from zeotherm.core.catalogue.enclosures import OWN
+from zeotherm.core.catalogue.entry import Figure
+from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Doubted
 from zeotherm.core.judgement.bed.answer import MINUTE
 from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.judgement.margins import Margin, Ordered, margins_with
-from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import value_at
-from zeotherm.core.twin.bed.equivalent import BedBody, bed_body
+from zeotherm.core.physics.air import air as air_at
+from zeotherm.core.twin.bed.equivalent import bed_body
 from zeotherm.core.twin.bed.inputs import resolve_bed
-from zeotherm.core.twin.chamber.inputs import ResolvedChamber, resolve_chamber
+from zeotherm.core.twin.chamber.inputs import PANEL_OF, ResolvedChamber, resolve_chamber
 from zeotherm.core.twin.chamber.model import Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import Arounds, ChamberRun, SolvedChamber, run_chamber, solve_chamber
 from zeotherm.core.twin.hotend.inputs import take
-from zeotherm.core.twin.whole.around import HOTEND_SHARE
+from zeotherm.core.twin.whole.around import BOARD_W, held_in, late_in_print, supply_watts
 from zeotherm.core.twin.whole.network import BED, BODIES
 from zeotherm.core.twin.whole.run import Run
 
+BAY_WALLS = 0.6  # W/K between a case and a bay: estimate, 0.3 to 1.2
+BAY_VENTS_M3H = 8.0  # by a bay's vents alone: estimate, 4 to 15
+BAY_C = 35.0  # at which the heat of its air is taken
+WITHIN_K = 0.5  # below what is wanted that counts as reached
 SAFE_TO_OPEN_K = 15.0  # above the room, from which opening neither warps a print nor burns
-LOSS_SHARE = 0.12  # of what a supply passes on that it gives off itself: estimate, 0.08 to 0.18
-BOARD_W = 8.0  # of a controller board at work: estimate, 4 to 15
 Cancelled = Callable[[], bool]
 
 
@@ -52,7 +57,7 @@ class ChamberAnswer(Ordered):
     def facts(self) -> set[str]:
         """What cautions look for."""
         given = self.resolved.inputs
-        found = {"case": True, "case_heater": given.heater > 0.0, "case_recirculates": given.recirculation > 0.0}
+        found = {"case": True, "case_heater": given.heats, "case_recirculates": given.recirculation > 0.0}
         return {name for name, true in found.items() if true}
 
     @property
@@ -87,50 +92,34 @@ def around_of(setup: Setup, catalogue: Catalogue, run: Run | None = None) -> Aro
     """What an enclosure holds over its job: the bed and the hotend's watts as the machine's run has them, else as they
     are late in a print."""
     bed = bed_body(resolve_bed(setup, catalogue).inputs)
-    room = setup.room.mean_c
     if run is None or run.around.around.stated is not None:
-        watts = HOTEND_SHARE * setup.hotend.heater_power_w
-        hold = max(setup.bed.target_c - bed.reads_by * 0.5 * bed.power, room) if bed.power > 0.0 else room
-        steady = _around(setup, bed, room, hold, watts, 0.0)
+        steady = late_in_print(setup, bed)
         return lambda _time: steady
     plates, times = run.values[:, -len(BODIES) + BED].copy(), run.times
     heaters = np.array([mark.heater for mark in run.marks])
     around = run.around.around
 
     def at(time: float) -> Around:
-        plate = float(np.interp(time, times, plates))
-        heater = float(np.interp(time, times, heaters))
-        sun, air = around.extra(run.clock(time))
-        made = _around(setup, bed, around.room(run.clock(time)), plate, heater, sun, on=time < run.off)
-        return replace(made, low=made.low + air)
+        plate, heater = float(np.interp(time, times, plates)), float(np.interp(time, times, heaters))
+        clock = run.clock(time)
+        return held_in(setup, bed, around.room(clock), plate, heater, around.extra(clock), on=time < run.off)
 
     return at
 
 
-def _around(
-    setup: Setup, bed: BedBody, room: float, plate: float, hotend: float, sun: float, *, on: bool = True
-) -> Around:
-    """The hotend's heat where the print is; motors, and what electronics inside give off, at their height."""
-    bed_watts = (bed.to_air + bed.to_wall) * max(plate - room, 0.0)
-    gives = {"supply_at": LOSS_SHARE * (bed_watts + hotend), "board_at": BOARD_W}
-    low, high = hotend, (setup.carriage.motor_w + setup.carriage.board_w) * on
-    for name, watts in gives.items():
-        if on and getattr(setup.case, name) == "inside_low":
-            low += watts
-        elif on and getattr(setup.case, name) == "inside_high":
-            high += watts
-    return Around(room, plate, bed.up_air, bed.down_air, bed.up_wall, bed.down_wall, bed.size, low, high, sun)
-
-
-def held_case(setup: Setup, catalogue: Catalogue, resolved: ResolvedChamber) -> list[Held]:
-    """The limits of an enclosure and of what sits in it, with their values."""
+def held_case(setup: Setup, catalogue: Catalogue, resolved: ResolvedChamber, wanted: float | None = None) -> list[Held]:
+    """The limits of an enclosure and of what sits in it, with their values; wanted: at the print [°C], else what its
+    control is set to."""
+    aim = wanted if wanted is not None else resolved.inputs.target
     spool, printed = (take(catalogue, "filaments", name, path).softening_c
                       for name, path in ((setup.printing.filament, "printing.filament"),
                                          (setup.case.printed_plastic, "case.printed_plastic")))  # fmt: skip
     shape = catalogue.cases[setup.case.part]
     lining = catalogue.linings[setup.case.lining].layer
     layers = [lining] if lining is not None else []
-    layers += [catalogue.panels[name].layers[0] for name in (shape.walls, shape.window) if name is not None]
+    chosen = {str(getattr(setup.case, f"{side}_panel")) for side in PANEL_OF.values()}
+    names = {shape.walls if name == OWN else name for name in chosen} | {shape.window}
+    layers += [catalogue.panels[name].layers[0] for name in sorted(one for one in names if one is not None)]
     services = [one.service_c for one in (catalogue.materials[layer.material] for layer in layers) if one.service_c]
     figures: dict[str, Figure] = {"spool": spool, "printed": printed}
     if services:
@@ -140,9 +129,9 @@ def held_case(setup: Setup, catalogue: Catalogue, resolved: ResolvedChamber) -> 
         if limit.part != "case":
             continue
         if limit.figure == "wanted":
-            if resolved.inputs.target > 0.0:
-                wanted = {"value": resolved.inputs.target, "source": "what the case is wanted at"}
-                found.append(Held(key, limit.model_copy(update=wanted), "what the case is wanted at", ""))
+            if aim > 0.0:
+                asked = {"value": aim - WITHIN_K, "source": "what the case is wanted at"}
+                found.append(Held(key, limit.model_copy(update=asked), "what the case is wanted at", ""))
         elif limit.figure in figures:
             figure = figures[limit.figure]
             told = {"value": figure.value + limit.offset, "tolerance": figure.tolerance}
@@ -158,13 +147,27 @@ def stations(setup: Setup, catalogue: Catalogue, solved: SolvedChamber) -> dict[
     walls = [solved.face(wall.name) for wall in solved.model.inputs.walls]
     found = {"case_low": low, "case_high": high, "case_sensor": solved.reading, "case_face": max(walls)}
     for one in catalogue.occupants.values():
-        inside, up = 1.0, one.high
+        inside, up, rise = 1.0, one.high, one.rise_k.value
         if one.at:
             place = take(catalogue, "places", str(value_at(setup, one.at)), one.at)
             inside, up = place.inside, place.high
+            if place.bay:
+                inside, warmed = _bay(setup, catalogue, one.station, solved.model.inputs.pressure)
+                rise += warmed
         air = low + up * (high - low)
-        found[one.station] = room + inside * (air - room) + one.rise_k.value
+        found[one.station] = room + inside * (air - room) + rise
     return found
+
+
+def _bay(setup: Setup, catalogue: Catalogue, station: str, pressure: float) -> tuple[float, float]:
+    """Of a bay with air of its own: the share of the case's rise that comes through its walls, and what its own watts
+    warm its air by [K]; P / (G + ρ c Q) with the walls' conductance G."""
+    bed = bed_body(resolve_bed(setup, catalogue).inputs)
+    watts = {"case_supply": supply_watts(setup, bed), "case_board": BOARD_W}.get(station, 0.0)
+    state = air_at(BAY_C, pressure)
+    flow = (BAY_VENTS_M3H + setup.case.bay_m3h) / 3600.0
+    carried = float(state.density * state.heat_capacity) * flow + BAY_WALLS
+    return BAY_WALLS / carried, watts / carried
 
 
 def first_case(
@@ -173,8 +176,11 @@ def first_case(
     tolerances: dict[str, float] | None = None,
     *,
     arounds: Arounds | None = None,
+    wanted: float | None = None,
+    like: ChamberAnswer | None = None,
 ) -> ChamberAnswer:
-    """An enclosure at rest in what it holds late in a print; arounds: over the job, else without a run.
+    """An enclosure at rest in what it holds late in a print; arounds: over the job, else without a run; wanted: at the
+    print [°C], else what its control is set to; like: one that it begins from.
 
     Raises DoesNotFitError, NotSettledError, and ValueError where nothing encloses.
     """
@@ -184,17 +190,27 @@ def first_case(
     given = arounds or around_of(setup, catalogue)
     plan = setup.schedule
     late = (plan.soak_min + plan.print_min) * MINUTE
-    solved = solve_chamber(ChamberModel(resolved.inputs), given(late))
+    model = ChamberModel(resolved.inputs)
+    start = like.solved.values if like is not None and like.solved.model.count == model.count else None
+    solved = solve_chamber(model, given(late), start)
     values = stations(setup, catalogue, solved)
-    limits = held_case(setup, catalogue, resolved)
+    limits = held_case(setup, catalogue, resolved, wanted)
     return ChamberAnswer(setup, catalogue, resolved, solved, values, limits, margins_with(limits, values, None))
 
 
 def with_case_course(
     answer: ChamberAnswer, arounds: Arounds, until: float, off: float, cancelled: Cancelled = lambda: False
 ) -> ChamberAnswer:
-    """The answer with the enclosure's course: from its room until so long [s], switched off at off [s]."""
-    run = run_chamber(answer.solved.model, arounds, until, off=off, cancelled=cancelled)
+    """The answer with the enclosure's course: from its room until so long [s], switched off at off [s]; what of the
+    job's faults changes the enclosure, as a door that opens, comes at its time."""
+    setup, later = answer.setup, []
+    for fault in sorted(setup.faults.values(), key=lambda one: one.at_min):
+        if "case" in fault.change:
+            setup = patched(setup, fault.change)
+            inputs = resolve_chamber(setup, answer.catalogue).inputs
+            if len(inputs.walls) == len(answer.resolved.inputs.walls):
+                later.append((60.0 * fault.at_min, ChamberModel(inputs)))
+    run = run_chamber(answer.solved.model, arounds, until, off=off, later=tuple(later), cancelled=cancelled)
     return replace(answer, run=run, off=off)
 
 

@@ -10,7 +10,7 @@ from zeotherm.core.judgement.chamber.answer import ChamberAnswer, around_of, fir
 from zeotherm.core.machine.documents import patched
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.solver.axisymmetric import CancelledError
-from zeotherm.core.twin.chamber.inputs import ChamberInputs
+from zeotherm.core.twin.chamber.inputs import ChamberInputs, with_chamber_number
 from zeotherm.core.twin.chamber.model import Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
 from zeotherm.core.twin.whole.run import Run
@@ -18,9 +18,15 @@ from zeotherm.core.twin.whole.run import Run
 MOST_W = 5000.0
 HALVINGS = 14
 TRIED_M3H = 20.0  # of a fan that is tried
+LONGEST_WAIT = 4.0 * 3600.0  # s
+MOST_MIXED = 400.0 / 3600.0  # m³/s
+OTHERS_W = 30.0  # motors, boards and fans: estimate, 20 to 50
+SUPPLY_EFFICIENCY = 0.88  # estimate, 0.82 to 0.92
 NEAR = 1.0  # K below what is wanted that count as reached
 CUTOUT_OVER_K = 10.0  # that a cut-out stands above the set value at least, so that it never cuts in work
 CUTOUT_UNDER_K = 5.0  # and below the weakest part
+ROOM_FOR_CUTOUT_K = CUTOUT_OVER_K + CUTOUT_UNDER_K  # that every part inside has to have, for one to fit between
+DOUBTED = ("film", "wall_factor", "gap", "frame")  # that decide how warm a case gets
 Cancelled = Callable[[], bool]
 
 
@@ -33,7 +39,10 @@ class Tried:
     by: float  # K
     bed: float  # W
     bed_by: float
-    lost: float  # W by openings and fans
+    lost: float  # W by openings and fans: what makes up for the room's air that comes in
+    changes: float  # of its air by the room's, in an hour
+    follows: float  # how far the print's air follows its room [K/K]
+    band: float = 0.0  # 95 % half-width of what the air moves by [K]
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,7 +93,7 @@ def changes_of(answer: ChamberAnswer) -> dict[str, Patch]:
 
 def tried(answer: ChamberAnswer, run: Run | None = None, cancelled: Cancelled = lambda: False) -> list[Tried]:
     """Each change alone, and at last those together that keep heat in. Raises CancelledError."""
-    found = []
+    found, before = [], _moved(answer)
     changes = changes_of(answer)
     together: Patch = {
         "case": {"lining": "foam", "vents_open_pct": 0.0},
@@ -99,9 +108,28 @@ def tried(answer: ChamberAnswer, run: Run | None = None, cancelled: Cancelled = 
             Tried(
                 key, after.solved.low, after.solved.low - answer.solved.low, after.solved.bed_watts,
                 after.solved.bed_watts - answer.solved.bed_watts, after.solved.lost["air"],
+                3600.0 * after.solved.laws.moved.through / after.resolved.inputs.volume, _follows(after),
+                math.hypot(*(a - b for a, b in zip(_moved(after), before, strict=True))),
             )
         )  # fmt: skip
     return found
+
+
+def _moved(answer: ChamberAnswer) -> list[float]:
+    """What each of the `DOUBTED` at its half-width does to the print's air [K]."""
+    given, doubts, solved = answer.resolved.inputs, answer.resolved.doubts, answer.solved
+    found = []
+    for name in DOUBTED:
+        inputs = with_chamber_number(given, name, getattr(given, name) + doubts.get(name, 0.0))
+        found.append(solve_chamber(ChamberModel(inputs), solved.around, solved.values).low - solved.low)
+    return found
+
+
+def _follows(answer: ChamberAnswer) -> float:
+    """How far the print's air follows its room, by a room one kelvin warmer [K/K]."""
+    around = answer.solved.around
+    warmer = solve_chamber(answer.solved.model, replace(around, room=around.room + 1.0), answer.solved.values)
+    return warmer.low - answer.solved.low
 
 
 def heater_for(answer: ChamberAnswer, wanted: float, within: float, room: float) -> Heater:
@@ -110,7 +138,7 @@ def heater_for(answer: ChamberAnswer, wanted: float, within: float, room: float)
 
     Raises NotSettledError.
     """
-    given = replace(answer.resolved.inputs, target=wanted, sensor=0.25)
+    given = replace(answer.resolved.inputs, target=wanted, sensor=0.25, second=0.0, heater_cap=0.0, heater_fades=0.0)
     around = replace(answer.solved.around, room=room)
 
     def hold(film: float = 0.0, walls: float = 0.0) -> float:
@@ -123,6 +151,79 @@ def heater_for(answer: ChamberAnswer, wanted: float, within: float, room: float)
     now = solve_chamber(ChamberModel(replace(answer.resolved.inputs, target=wanted)), around)
     return Heater(watts, math.hypot(*(one - watts for one in moved)), _fast(given, around, wanted, within, watts),
                   within, now.low)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """A heater at one place with the control's sensor where it is: what the print gets of it."""
+
+    place: str
+    low: float  # air at the print [°C]
+    high: float
+    power: float  # W
+    minutes: float | None  # until the print is as warm as wanted; None: never
+
+
+def places_for(
+    answer: ChamberAnswer, wanted: float, watts: float, cancelled: Cancelled = lambda: False
+) -> list[Placed]:
+    """A heater of so many watts at each place, the best first: the one with the print nearest to what is wanted.
+
+    Raises CancelledError and NotSettledError.
+    """
+    found = []
+    for key, place in answer.catalogue.heater_places.items():
+        if cancelled():
+            raise CancelledError
+        inputs = replace(
+            answer.resolved.inputs, target=wanted, heater=watts, heater_high=place.high, second=0.0, heater_cap=0.0,
+            heater_fades=0.0,
+        )  # fmt: skip
+        model = ChamberModel(inputs)
+        rest = solve_chamber(model, answer.solved.around)
+        run = run_chamber(model, lambda _time: answer.solved.around, LONGEST_WAIT)
+        there = next((t for t in run.times[1:] if run.moment(float(t)).low >= wanted - NEAR), None)
+        found.append(Placed(key, rest.low, rest.high, rest.power, float(there) / 60.0 if there is not None else None))
+    return sorted(found, key=lambda one: -one.low)
+
+
+def with_heater(answer: ChamberAnswer, wanted: float, watts: float) -> ChamberAnswer:
+    """The answer with the air held at a temperature [°C] by what is fitted, or by a heater of so many watts low down
+    with its sensor at the print where none is. Raises NotSettledError."""
+    change: Patch = {"case": {"target_c": wanted}}
+    if not answer.resolved.inputs.heats:
+        change = {
+            "case": {"target_c": wanted, "heater_w": min(watts, 3000.0), "heater_at": "floor", "sensor_pct": 25.0}
+        }
+    setup = patched(answer.setup, change)
+    return first_case(setup, answer.catalogue, arounds=lambda _time: answer.solved.around)
+
+
+def mixing_for(answer: ChamberAnswer, wanted: float, spread: float) -> float | None:
+    """Air that a mixing fan has to turn over [m³/s], so that roof and print are at most a spread apart [K] with the air
+    at the sensor held at a temperature; nought where they are without, None where no fan that is tried does it."""
+
+    def apart(flow: float) -> float:
+        inputs = replace(answer.resolved.inputs, target=wanted, recirculation=flow)
+        solved = solve_chamber(ChamberModel(inputs), answer.solved.around)
+        return abs(solved.high - solved.low)
+
+    low, high = 0.0, MOST_MIXED
+    if apart(low) <= spread:
+        return 0.0
+    if apart(high) > spread:
+        return None
+    for _halving in range(HALVINGS):
+        middle = 0.5 * (low + high)
+        low, high = (middle, high) if apart(middle) > spread else (low, middle)
+    return high
+
+
+def outlet(answer: ChamberAnswer, heater: float) -> float:
+    """What the outlet carries at most [W]: heater of the case, bed, hotend and electronics at once."""
+    setup = answer.setup
+    bed = setup.bed.heater_w if setup.bed.target_c > 0.0 else 0.0
+    return heater + (bed + setup.hotend.heater_power_w + OTHERS_W) / SUPPLY_EFFICIENCY
 
 
 def _fast(given: ChamberInputs, around: Around, wanted: float, within: float, hold: float) -> float | None:
@@ -167,7 +268,7 @@ def cut_out(answer: ChamberAnswer) -> CutOut | None:
     A part reaches its limit when the air about it has risen by its room; a cut-out sits in that air.
     """
     given = answer.resolved.inputs
-    if given.heater <= 0.0 or given.target <= 0.0:
+    if not given.heats or given.target <= 0.0:
         return None
     hot = max(answer.solved.low, answer.solved.high)
     inside = [one for one in answer.margins if one.kind == "ceiling" and one.room is not None]
@@ -187,18 +288,23 @@ class Gone:
     high: float
     station: str  # of the part in danger; empty: none
     after: float | None  # s until it passes its limit
+    band: float = 0.0  # 95 % half-width of both temperatures [K]
 
 
 def gone_wrong(answer: ChamberAnswer, cancelled: Cancelled = lambda: False) -> list[Gone]:
     """A switch that sticks, a fan that stops, a sensor that falls out, a door that opens. Raises CancelledError."""
     given, found = answer.resolved.inputs, []
+    free = replace(answer, solved=solve_chamber(ChamberModel(replace(given, target=0.0, heater=0.0, second=0.0)),
+                                                answer.solved.around))  # fmt: skip
+    free = replace(free, resolved=replace(free.resolved, inputs=free.solved.model.inputs))
+    share = math.hypot(*_moved(free)) / max(free.solved.low - free.solved.around.room, 1.0)  # of what it rises by
     faults = {
         "sticks": replace(given, target=0.0),  # or the sensor falls out: the heater is never told to stop
         "door": replace(given, vent=max(given.vent, 0.4 * given.width * given.height), vents_open=1.0),
     }
     if given.recirculation > 0.0:
         faults["fan"] = replace(given, recirculation=0.0)
-    if given.heater <= 0.0:
+    if not given.heats:
         faults = {"door": faults["door"]}
     for key, inputs in faults.items():
         if cancelled():
@@ -214,5 +320,6 @@ def gone_wrong(answer: ChamberAnswer, cancelled: Cancelled = lambda: False) -> l
             if over:
                 first = (float(time), over[0])
                 break
-        found.append(Gone(key, end.low, end.high, first[1] if first else "", first[0] if first else None))
+        band = share * max(end.low - end.around.room, 0.0)
+        found.append(Gone(key, end.low, end.high, first[1] if first else "", first[0] if first else None, band))
     return found

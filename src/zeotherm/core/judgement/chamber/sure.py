@@ -22,11 +22,15 @@ from zeotherm.core.twin.whole.run import Run
 
 AROUND = (("bed_up", 0.25), ("bed_rad_down", 0.25), ("low", 0.2), ("high", 0.3))  # shares that they may be off by, 95 %
 ROOM_K = 1.0
+DOMINANT = frozenset({"film", "wall_factor", "gap", "vents_open", "frame", "plume", "heater", "exhaust"})  # of doubts
 Cancelled = Callable[[], bool]
 
 
-def with_case_bands(answer: ChamberAnswer, cancelled: Cancelled = lambda: False) -> ChamberAnswer:
-    """The answer with 95 % bands, its margins ordered by them. Raises CancelledError."""
+def with_case_bands(
+    answer: ChamberAnswer, cancelled: Cancelled = lambda: False, names: frozenset[str] | None = None
+) -> ChamberAnswer:
+    """The answer with 95 % bands, its margins ordered by them; names: of the enclosure's doubts that are tried, else
+    all. Raises CancelledError."""
     base = outcome(None, answer.values, answer.limits)
     changes: dict[str, list[Outcome]] = {}
 
@@ -42,9 +46,13 @@ def with_case_bands(answer: ChamberAnswer, cancelled: Cancelled = lambda: False)
 
     given, around = answer.resolved.inputs, answer.solved.around
     for name, width in answer.resolved.doubts.items():
+        if names is not None and name not in names:
+            continue
         changes[name] = [
             side(with_chamber_number(given, name, getattr(given, name) + sign * width), around) for sign in (1.0, -1.0)
         ]
+    for told in changes.get("target", ()):  # what is wanted is what the control is set to, whatever it then holds
+        told.pop("room:case_wanted", None)
     for name, share in AROUND:
         changes[f"around:{name}"] = [
             side(given, replace(around, **{name: getattr(around, name) * (1.0 + sign * share)})) for sign in (1.0, -1.0)

@@ -14,10 +14,12 @@ from typing import Literal
 from zeotherm.core.catalogue.procedures import AGAIN, END, NEXT, Exit, Procedure, Recheck, Step
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.causes.worlds import has
+from zeotherm.core.judgement.chamber.guarding import heater_guard
 from zeotherm.core.judgement.procedures.targets import Target, has_liner, target
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.doing import Doing, DoneStep
 
+GUARDS = {"case_heater": heater_guard}
 MOST_LINES = 400
 ROUNDS = 4  # in which the needs of a step must come true together
 ANY = "procedure:*"
@@ -81,9 +83,12 @@ class Order:
         return [line for line in last.values() if _exit(line.step, line.done.exit).fails]  # type: ignore[union-attr]
 
 
-def order(doing: Doing, setup: Setup, catalogue: Catalogue) -> Order:
-    """The order of a job; raises NoWayError where the catalogue leads nowhere."""
-    return _Walk(doing, setup, catalogue).whole()
+def order(doing: Doing, setup: Setup, catalogue: Catalogue, planned: Setup | None = None) -> Order:
+    """The order of a job; raises NoWayError where the catalogue leads nowhere.
+
+    planned: the machine as it will be with what is taken, else as it is.
+    """
+    return _Walk(doing, setup, catalogue, planned or setup).whole()
 
 
 def settled(choice: str, doing: Doing, catalogue: Catalogue) -> str:
@@ -105,8 +110,17 @@ def choices_of(doing: Doing, catalogue: Catalogue) -> list[str]:
     return [name for name in catalogue.choices if name in found]
 
 
-def refusal(procedure: Procedure, doing: Doing, setup: Setup, catalogue: Catalogue) -> str:
-    """Why a procedure is not for this machine, as the catalogue words it; nothing where it is."""
+def refusal(
+    procedure: Procedure, doing: Doing, setup: Setup, catalogue: Catalogue, planned: Setup | None = None
+) -> str:
+    """Why a procedure is not for this machine, as the catalogue words it; nothing where it is.
+
+    planned: the machine as it will be with what is taken, else as it is.
+    """
+    if procedure.guard:
+        finding, figures = GUARDS[procedure.guard](planned or setup, catalogue)
+        if finding:
+            return procedure.guard_texts[finding].format(**figures)
     for choice, (option, why) in procedure.refused.items():
         if settled(choice, doing, catalogue) == option:
             return why
@@ -144,6 +158,7 @@ class _Walk:
     doing: Doing
     setup: Setup
     catalogue: Catalogue
+    planned: Setup
     lines: list[Line] = field(default_factory=list)
     touched: set[str] = field(default_factory=set)
 
@@ -165,7 +180,7 @@ class _Walk:
 
     def _procedure(self, key: str) -> None:
         work = self.catalogue.procedures[key]
-        if why := refusal(work, self.doing, self.setup, self.catalogue):
+        if why := refusal(work, self.doing, self.setup, self.catalogue, self.planned):
             self.lines.append(Line(f"{key}/", work.steps[0], work.label, "barred", bar="refused", bar_text=why))
             return
         self.touched.add(f"procedure:{key}")

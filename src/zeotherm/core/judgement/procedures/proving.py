@@ -76,7 +76,7 @@ def offered(job: Job, catalogue: Catalogue) -> dict[str, str]:
     """Every procedure that makes sense for the machine, in order, with why it is refused; nothing where it is not."""
     names = in_order(list(catalogue.procedures), catalogue)
     return {
-        name: refusal(catalogue.procedures[name], job.doing, job.found, catalogue)
+        name: refusal(catalogue.procedures[name], job.doing, job.found, catalogue, job.planned())
         for name in names
         if fits(catalogue.procedures[name], job.found, catalogue)
     }

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from zeotherm.core.catalogue.entry import Figure
 from zeotherm.core.catalogue.procedures import HeatRule
-from zeotherm.core.catalogue.shelves import Catalogue, Figure
+from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 
 LINER = "liner_end"  # the limit of a PTFE liner

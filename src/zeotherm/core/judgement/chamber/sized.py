@@ -1,0 +1,85 @@
+"""Everything that the heating of an enclosure is sized by, in one answer."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+
+from zeotherm.core.judgement.chamber.answer import ChamberAnswer
+from zeotherm.core.judgement.chamber.control_lines import ControlLine, control_lines
+from zeotherm.core.judgement.chamber.fitting import Fit, fits
+from zeotherm.core.judgement.chamber.protecting import Protected, protected
+from zeotherm.core.judgement.chamber.sizing import (
+    CutOut,
+    Gone,
+    Heater,
+    Placed,
+    cut_out,
+    gone_wrong,
+    heater_for,
+    mixing_for,
+    outlet,
+    places_for,
+    vents_for,
+    with_heater,
+)
+from zeotherm.core.machine.documents import patched
+from zeotherm.core.twin.whole.run import Run
+
+SPARE = 1.15  # of a heater over what it has to give in the coldest room
+SOAKS = 2.0  # time constants after which a passive case counts as soaked
+Cancelled = Callable[[], bool]
+
+
+@dataclass(frozen=True)
+class Sized:
+    """What is known by now; all of it once `done`."""
+
+    heater: Heater
+    watts: float  # of the heater that is fitted, or proposed [W]
+    fits: tuple[Fit, ...]
+    parts: Protected
+    places: tuple[Placed, ...] = ()
+    mixing: float | None = None  # m³/s
+    vents: float | None = None
+    cut: CutOut | None = None
+    cut_helped: CutOut | None = None  # once what lacks is helped
+    gone: tuple[Gone, ...] = ()
+    outlet_w: float = 0.0
+    lines: tuple[ControlLine, ...] = ()
+    done: bool = False
+
+
+def sizing(
+    answer: ChamberAnswer, run: Run, wanted: float, within: float, coldest: float, spread: float,
+    cancelled: Cancelled = lambda: False,
+) -> Iterator[Sized]:  # fmt: skip
+    """Sizes as they become known: a heater for a temperature at the print [°C] within a time [s] from the coldest room
+    [°C], print and roof at most a spread apart [K]. Raises NotSettledError and CancelledError.
+    """
+    heater = heater_for(answer, wanted, within, coldest)
+    fitted = answer.resolved.inputs.rated
+    watts = fitted if fitted > 0.0 else SPARE * max(heater.hold, heater.fast or 0.0)
+    found = Sized(heater, watts, tuple(fits(answer.setup)), protected(answer, wanted, run, cancelled))
+    yield found
+    heated = with_heater(answer, wanted, watts) if watts > 0.0 else answer
+    places = tuple(places_for(answer, wanted, watts, cancelled))
+    there = next((one.minutes for one in places if one.minutes is not None), None)
+    seconds = 60.0 * there if there is not None else answer.settles_in * SOAKS
+    reached = wanted if there is not None else places[0].low
+    found = replace(
+        found, places=places, mixing=mixing_for(heated, wanted, spread), vents=vents_for(answer, wanted),
+        cut=cut_out(heated), outlet_w=outlet(answer, watts),
+        lines=tuple(control_lines(heated, wanted, reached, seconds)),
+    )  # fmt: skip
+    if found.parts.change:
+        better = replace(answer, setup=patched(answer.setup, found.parts.change))
+        found = replace(found, cut_helped=cut_out(with_heater(better, wanted, watts)))
+    yield found
+    yield replace(found, gone=tuple(gone_wrong(heated, cancelled)), done=True)
+
+
+def size_case(answer: ChamberAnswer, run: Run, wanted: float, within: float, coldest: float, spread: float) -> Sized:
+    """The last of `sizing`."""
+    *_before, last = sizing(answer, run, wanted, within, coldest, spread)
+    return last
