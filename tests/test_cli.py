@@ -436,3 +436,24 @@ def test_chamber_size_heats_cuts_out_and_opens():
     assert unasked.exit_code == 1
     assert "say --wanted" in unasked.stderr
     assert "nothing encloses" in run("chamber", DUNLIN).stderr
+    sizes = json.loads(run("chamber-size", GANNET, "--wanted", "55", "--json").stdout)
+    assert sizes["parts"][0]["part"] == "case_supply"
+    assert any(line.startswith("M191 S55") for line in sizes["lines"])
+    assert sizes["fit"][1]["spare_mm"] == 5.0
+
+
+def test_chamber_suits_fits_and_draws(tmp_path):
+    suits = json.loads(run("chamber-suits", GANNET, "--json").stdout)
+    assert {one["filament"] for one in suits} >= {"pla", "petg", "abs", "pa"}
+    assert "creeps from" in run("chamber-suits", GANNET).stdout
+    log = Path(GANNET).with_name("2-curlew-run1.csv")
+    curlew = str(Path(GANNET).with_name("2-curlew.json"))
+    fit = json.loads(run("chamber-fit", curlew, str(log), "--json").stdout)
+    assert fit["misfit_k"] < 0.7 * fit["misfit_before_k"]
+    assert {one["name"] for one in fit["found"]} == {"film", "gap", "content"}
+    assert "by its curve" in run("chamber-fit", curlew, str(log)).stdout
+    assert run("chamber-fit", curlew, curlew).exit_code == 1
+    drawn = run("chamber-panels", GANNET, str(tmp_path / "panels.svg"))
+    assert "72 vent holes" in drawn.stdout
+    assert (tmp_path / "panels.svg").exists()
+    assert ".dxf or .svg" in run("chamber-panels", GANNET, str(tmp_path / "panels.pdf")).stderr

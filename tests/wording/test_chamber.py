@@ -35,9 +35,10 @@ def test_where_it_settles_and_what_leaves():
 
 def test_a_change_in_words():
     assert (
-        chamber.tried(Tried("bed", 30.0, -1.9, 45.0, -15.6, 10.0)) == "Insulating under the bed: air −1.9 K, bed −16 W."
+        chamber.tried(Tried("bed", 30.0, -1.9, 45.0, -15.6, 10.0, 3.0, 0.9))
+        == "Insulating under the bed: air −1.9 K, bed −16 W."
     )
-    assert "air +3.1 K, bed +2 W" in chamber.tried(Tried("foam", 30.0, 3.1, 45.0, 2.2, 10.0))
+    assert "air +3.1 K, bed +2 W" in chamber.tried(Tried("foam", 30.0, 3.1, 45.0, 2.2, 10.0, 3.0, 0.9))
 
 
 @pytest.mark.parametrize(
@@ -61,7 +62,7 @@ def test_a_heater_in_words(heater, told):
         (CutOut(65.0, 80.0, "case_board", 0.0), "the work is not offered"),
         (
             CutOut(65.0, 80.0, "case_board", 95.0),
-            "at 95 °C lets board pass its limit; 80 °C at most.",
+            "at 95 °C lets board pass the limit; 80 °C at most.",
         ),
         (CutOut(70.0, 44.0, "case_supply", 0.0), "Move, shield or replace that first."),
     ],
@@ -71,8 +72,14 @@ def test_a_cut_out_in_words(cut, told):
 
 
 def test_faults_and_vents_in_words():
-    assert "passes its limit after 12 min 00 s" in chamber.gone(Gone("sticks", 95.0, 99.0, "case_board", 720.0))
+    assert "board: past the limit after 12 min 00 s" in chamber.gone(Gone("sticks", 95.0, 99.0, "case_board", 720.0))
     assert chamber.gone(Gone("door", 21.0, 22.0, "", None)) == "Door opens: 21 °C at the print, 22 °C under the roof."
     assert chamber.vents(None, 35.0).startswith("Wide open")
     assert chamber.vents(0.0, 35.0).startswith("It stays below")
     assert chamber.vents(0.118, 35.0) == "Open 12 % to stay below 35 °C."
+
+
+def test_what_a_fan_costs_is_told_by_changes_watts_and_how_far_the_room_comes_through():
+    told = chamber.tried(Tried("exhaust", 30.0, -8.2, 45.0, 6.0, 61.0, 95.0, 0.93))
+    assert "95 changes of air an hour take 61 W" in told
+    assert "follows its room by 0.93 K a kelvin" in told

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from zeotherm.cli.group import JOB, ToldError, course_of, job_of, main
+from zeotherm.cli.group import JOB, ToldError, course_of, job_of, main, tell_fit
 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.bed.answer import Airs, BedAnswer
@@ -138,10 +138,9 @@ def bed_fit(job_file: Path, log: Path, as_json: bool) -> None:
     """Estimate heater, heat capacity and loss of a job's bed from the log of its warm-up."""
     from zeotherm.core.judgement.bed.fit import fit_bed
     from zeotherm.core.runs.warm_up import warm_up_of
-    from zeotherm.shop.bed_results import fit_as_data
     from zeotherm.shop.errors import ShopError
     from zeotherm.shop.series_files import read_series
-    from zeotherm.wording import bed as words
+    from zeotherm.wording.fits import BED
 
     job = job_of(job_file)
     answer, _airs = _bed_of(job, job_file.name)
@@ -151,12 +150,7 @@ def bed_fit(job_file: Path, log: Path, as_json: bool) -> None:
         fit = fit_bed(answer.resolved, measured)
     except (ShopError, ValueError) as wrong:
         raise ToldError(f"{log.name}: {wrong}") from None
-    if as_json:
-        click.echo(json.dumps(fit_as_data(fit), indent=2, ensure_ascii=False))
-        return
-    for one in fit.found:
-        click.echo(words.fitted(one))
-    click.echo(f"The curve lies {fit.misfit:.1f} K off after the fit, {fit.misfit_before:.1f} K before it.")
+    tell_fit(fit, BED, as_json=as_json)
 
 
 @main.command("bed-tune")

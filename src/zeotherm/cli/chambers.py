@@ -1,4 +1,4 @@
-"""Commands about the enclosure: what it comes to, what a change does, what a heater takes and what goes wrong."""
+"""Commands about the enclosure: what it comes to, how to heat it, what it suits, and what its own curve tells."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from zeotherm.cli.group import JOB, ToldError, course_of, job_of, main
+from zeotherm.cli.group import JOB, ToldError, course_of, job_of, main, tell_fit
 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.chamber.answer import ChamberAnswer
@@ -72,31 +72,102 @@ def chamber(job_file: Path, as_json: bool) -> None:
 @click.option("--wanted", type=click.FloatRange(20.0, 120.0), help="At the print, °C; else as the job asks.")
 @click.option("--minutes", "within", type=click.FloatRange(1.0, 240.0), default=45.0, help="Within which it is wanted.")
 @click.option("--coldest", type=click.FloatRange(-20.0, 45.0), help="Room for that, °C; else the job's coldest.")
+@click.option("--spread", type=click.FloatRange(0.5, 40.0), default=5.0, help="Between print and roof, K.")
 @click.option("--json", "as_json", is_flag=True, help="Print the sizes as JSON.")
-def chamber_size(job_file: Path, wanted: float | None, within: float, coldest: float | None, as_json: bool) -> None:
-    """Size a case's heater, its cut-out and its openings, and tell what happens when something fails."""
-    from zeotherm.core.judgement.chamber.sizing import cut_out, gone_wrong, heater_for, vents_for
+def chamber_size(
+    job_file: Path, wanted: float | None, within: float, coldest: float | None, spread: float, as_json: bool
+) -> None:
+    """Size a case's heater, cut-out, mixing and openings; tell what stands it, and write the controller's lines."""
+    from zeotherm.core.judgement.chamber.sized import size_case
     from zeotherm.shop.chamber_results import sizes_as_data
     from zeotherm.wording import chamber as words
+    from zeotherm.wording import chamber_size as sizes
 
     job = job_of(job_file)
-    answer, _run = _case_of(job, job_file.name)
+    answer, run = _case_of(job, job_file.name)
     asked = wanted if wanted is not None else answer.setup.case.target_c
     if asked <= 0.0:
         raise ToldError(f"{job_file.name}: no temperature is wanted of this case. Set case.target_c, or say --wanted.")
     room = coldest if coldest is not None else answer.setup.room.mean_c - answer.setup.room.swing_k
-    heater = heater_for(answer, asked, 60.0 * within, room)
-    cut, faults, vents = cut_out(answer), gone_wrong(answer), vents_for(answer, asked)
+    found = size_case(answer, run, asked, 60.0 * within, room, spread)
     if as_json:
-        click.echo(json.dumps(sizes_as_data(heater, cut, faults, vents), indent=2, ensure_ascii=False))
+        click.echo(json.dumps(sizes_as_data(found, answer.catalogue), indent=2, ensure_ascii=False))
         return
-    click.echo(words.heater(heater, asked))
-    click.echo(words.vents(vents, asked))
-    if cut is not None:
-        click.echo(words.cut_out(cut))
-    for one in faults:
-        click.echo(words.gone(one))
+    setup = answer.setup
+    lines = [words.heater(found.heater, asked), *(sizes.placed(one, answer.catalogue, asked) for one in found.places)]
+    lines += [sizes.outlet(found.outlet_w), sizes.mixing(found.mixing, spread), words.vents(found.vents, asked)]
+    lines += [words.cut_out(found.cut)] if found.cut is not None else []
+    lines += sizes.parts(found.parts, job.currency, setup.case.printed_count, setup.case.printed_g)
+    lines += [words.gone(one) for one in found.gone]
+    lines += [sizes.fit(one) for one in found.fits] or [sizes.unmeasured()]
+    lines += [sizes.control_line(one) for one in found.lines]
+    click.echo("\n".join(lines))
     click.echo(
         "A fixed heater wants earth, a fuse and a cut-off of its own; mains work belongs to licensed persons, "
         "local codes apply. Never bridge a cut-out."
     )
+
+
+@main.command("chamber-suits")
+@JOB
+@click.option("--json", "as_json", is_flag=True, help="Print the filaments as JSON.")
+def chamber_suits(job_file: Path, as_json: bool) -> None:
+    """Print how warm the print's air may be for each filament before its cold end creeps on this machine."""
+    from zeotherm.core.judgement.chamber.warmth import warmths
+    from zeotherm.shop.chamber_results import warmths_as_data
+    from zeotherm.wording import chamber_size as words
+
+    job = job_of(job_file)
+    answer, run = _case_of(job, job_file.name)
+    found = warmths(answer.setup, answer.catalogue, run, answer.solved.low, job.tolerances)
+    if as_json:
+        click.echo(json.dumps(warmths_as_data(found, answer.catalogue), indent=2, ensure_ascii=False))
+        return
+    for one in found:
+        click.echo(words.filament(one, answer.catalogue))
+
+
+@main.command("chamber-fit")
+@JOB
+@click.argument("log", type=click.Path(path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="Print the fit as JSON.")
+def chamber_fit(job_file: Path, log: Path, as_json: bool) -> None:
+    """Estimate a case's loss, leaks and held heat from the log of its warm-up."""
+    from zeotherm.core.judgement.chamber.answer import around_of
+    from zeotherm.core.judgement.chamber.fit import clocked, fit_case
+    from zeotherm.core.runs.warm_up import case_of
+    from zeotherm.core.twin.whole.run import simulate
+    from zeotherm.shop.errors import ShopError
+    from zeotherm.shop.series_files import read_series
+    from zeotherm.wording.fits import CASE
+
+    job = job_of(job_file)
+    answer, _run = _case_of(job, job_file.name)
+    try:
+        measured = case_of(read_series(log, answer.catalogue).series)
+        setup = clocked(answer.setup, measured)
+        run = simulate(setup, answer.catalogue, job.tolerances)
+        fit = fit_case(answer.resolved, around_of(setup, answer.catalogue, run), measured, run.off)
+    except (ShopError, ValueError) as wrong:
+        raise ToldError(f"{log.name}: {wrong}") from None
+    tell_fit(fit, CASE, as_json=as_json)
+
+
+@main.command("chamber-panels")
+@JOB
+@click.argument("drawing", type=click.Path(path_type=Path))
+def chamber_panels(job_file: Path, drawing: Path) -> None:
+    """Write the panels of a job's case with their holes as .dxf or .svg, and print the hole list."""
+    from zeotherm.core.judgement.chamber.panels import panels_of
+    from zeotherm.shop.cut_files import write_outlines
+    from zeotherm.shop.errors import ShopError
+    from zeotherm.wording import chamber_size as words
+
+    answer, _run = _case_of(job_of(job_file), job_file.name)
+    panels = panels_of(answer.setup, answer.catalogue)
+    try:
+        write_outlines(drawing, panels)
+    except ShopError as wrong:
+        raise ToldError(str(wrong)) from None
+    for panel in panels:
+        click.echo(words.panel(panel))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -11,7 +12,9 @@ from zeotherm import __version__
 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.course import Course
+    from zeotherm.core.judgement.estimate import Fit
     from zeotherm.core.machine.documents import Job
+    from zeotherm.wording.fits import Words
 
 JOB = click.argument("job_file", metavar="JOB.json", type=click.Path(path_type=Path))
 
@@ -58,3 +61,16 @@ def course_of(job: Job, name: str) -> Course:
         return plan(job.setup(), shipped().with_own(job.catalogue), job.tolerances)
     except (NotConvergedError, TooSmallError) as wrong:
         raise ToldError(f"{name}: no answer was found: {wrong}. Try other values.") from None
+
+
+def tell_fit(fit: Fit[Any], words: Words, *, as_json: bool) -> None:
+    """Print what a curve told of a bed or a case."""
+    from zeotherm.shop.results import fit_as_data
+    from zeotherm.wording import fits
+
+    if as_json:
+        click.echo(json.dumps(fit_as_data(fit, words), indent=2, ensure_ascii=False))
+        return
+    for one in fit.found:
+        click.echo(fits.fitted(one, words))
+    click.echo(fits.misfit(fit))

@@ -7,7 +7,6 @@ from typing import Any
 import numpy as np
 
 from zeotherm.core.judgement.bed.answer import BedAnswer
-from zeotherm.core.judgement.bed.fit import BedFit
 from zeotherm.core.judgement.bed.rivals import Rival
 from zeotherm.core.judgement.bed.sizing import Sized
 from zeotherm.core.machine.documents import Job
@@ -90,22 +89,3 @@ def sizes_as_data(rows: list[Sized]) -> list[dict[str, Any]]:
         }
         for one in rows
     ]
-
-
-def fit_as_data(fit: BedFit) -> dict[str, Any]:
-    """What a warm-up told of a bed."""
-    return {
-        "misfit_before_k": fit.misfit_before,
-        "misfit_k": fit.misfit,
-        "found": [
-            {
-                "name": one.name,
-                "before": one.before,
-                "after": one.after,
-                "band_before": one.band_before,
-                "band": one.band.up,
-                "text": words.fitted(one),
-            }
-            for one in fit.found
-        ],
-    }

@@ -4,11 +4,15 @@ from __future__ import annotations
 
 from typing import Any
 
+from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.chamber.answer import ChamberAnswer
-from zeotherm.core.judgement.chamber.sizing import CutOut, Gone, Heater, Tried
+from zeotherm.core.judgement.chamber.sized import Sized
+from zeotherm.core.judgement.chamber.sizing import Tried
+from zeotherm.core.judgement.chamber.warmth import Warmth
 from zeotherm.core.machine.documents import Job
 from zeotherm.shop.results import margin_as_data
 from zeotherm.wording import chamber as words
+from zeotherm.wording import chamber_size as sizes
 
 
 def case_as_data(job: Job, answer: ChamberAnswer, found: list[Tried]) -> dict[str, Any]:
@@ -28,27 +32,57 @@ def case_as_data(job: Job, answer: ChamberAnswer, found: list[Tried]) -> dict[st
         "energy_closure": answer.run.closure if answer.run is not None else None,
         "tried": [
             {"key": one.key, "air_c": one.low, "air_by_k": one.by, "bed_w": one.bed, "bed_by_w": one.bed_by,
-             "text": words.tried(one)}
+             "changes_an_hour": one.changes, "air_w": one.lost, "follows_room": one.follows, "text": words.tried(one)}
             for one in found
         ],
     }  # fmt: skip
 
 
-def sizes_as_data(heater: Heater, cut: CutOut | None, faults: list[Gone], vents: float | None) -> dict[str, Any]:
+def sizes_as_data(found: Sized, catalogue: Catalogue) -> dict[str, Any]:
     """Sizes of an enclosure as plain data."""
+    heater, cut, parts = found.heater, found.cut, found.parts
     return {
         "hold_w": heater.hold,
         "hold_w_band": heater.band,
         "fast_w": heater.fast,
         "within_s": heater.within,
-        "open_share": vents,
+        "proposed_w": found.watts,
+        "outlet_w": found.outlet_w,
+        "open_share": found.vents,
+        "mixing_m3h": None if found.mixing is None else 3600.0 * found.mixing,
+        "places": [
+            {"place": one.place, "label": catalogue.heater_places[one.place].label, "print_c": one.low,
+             "roof_c": one.high, "w": one.power, "minutes": one.minutes}
+            for one in found.places
+        ],
         "cut_out": None
         if cut is None
         else {"low_c": cut.low, "high_c": cut.high, "weakest": cut.weakest, "possible": cut.possible,
               "blocked": cut.blocked},
+        "parts": [
+            {"part": one.station, "c": one.value, "over_k": -(one.margin.room or 0.0),
+             "ways": [{"key": way.key, "label": way.protection.label, "room_k": way.room, "enough": way.enough,
+                       "cost": way.protection.cost, "minutes": way.protection.minutes} for way in one.ways]}
+            for one in parts.parts
+        ],
+        "board_life": parts.life,
         "faults": [
             {"key": one.key, "low_c": one.low, "high_c": one.high, "part": one.station or None, "after_s": one.after,
              "text": words.gone(one)}
-            for one in faults
+            for one in found.gone
         ],
+        "fit": [
+            {"way": one.way, "needs_mm": one.needs, "has_mm": one.has, "spare_mm": one.spare} for one in found.fits
+        ],
+        "lines": [sizes.control_line(one) for one in found.lines],
     }  # fmt: skip
+
+
+def warmths_as_data(found: list[Warmth], catalogue: Catalogue) -> list[dict[str, Any]]:
+    """How warm each filament may be kept, as plain data."""
+    return [
+        {"filament": one.filament, "nozzle_c": one.nozzle, "wants_c": [one.wants[0].value, one.wants[1].value],
+         "creeps_from_c": one.creeps_from, "band_k": one.band, "air_c": one.air, "holds": one.holds,
+         "text": sizes.filament(one, catalogue)}
+        for one in found
+    ]  # fmt: skip

@@ -15,13 +15,14 @@ from zeotherm.core.judgement.causes.next_check import Plan
 from zeotherm.core.judgement.causes.ohms import cold_ohms
 from zeotherm.core.judgement.causes.ranking import Ranking
 from zeotherm.core.judgement.course import Course, Failure
+from zeotherm.core.judgement.estimate import Fit
 from zeotherm.core.judgement.margins import Margin
 from zeotherm.core.judgement.over_time import OverTime
 from zeotherm.core.judgement.procedures.planning import Order, tools
 from zeotherm.core.judgement.procedures.proving import Proof
 from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.twin.stations import STATIONS
-from zeotherm.wording import causes, work
+from zeotherm.wording import causes, fits, work
 from zeotherm.wording import course as times
 from zeotherm.wording import margins as words
 from zeotherm.wording.verdict import BEYOND, verdict
@@ -267,3 +268,16 @@ def margin_as_data(margin: Margin) -> dict[str, Any]:
 
 def _band(band: Band | None) -> dict[str, float] | None:
     return {"down": band.down, "up": band.up} if band else None
+
+
+def fit_as_data(fit: Fit[Any], words: fits.Words) -> dict[str, Any]:
+    """What a curve told of a bed or a case."""
+    return {
+        "misfit_before_k": fit.misfit_before,
+        "misfit_k": fit.misfit,
+        "found": [
+            {"name": one.name, "before": one.before, "after": one.after, "band_before": one.band_before,
+             "band": one.band.up, "text": fits.fitted(one, words)}
+            for one in fit.found
+        ],
+    }  # fmt: skip

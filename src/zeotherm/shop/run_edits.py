@@ -2,19 +2,23 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Any
 
+import numpy as np
 from pydantic import BaseModel, ValidationError
 
 from zeotherm.core.catalogue.measuring import Condition
+from zeotherm.core.judgement.course import Course
 from zeotherm.core.machine.documents import Job
-from zeotherm.core.machine.measured import MOST_RUNS, Heard, Measured, Picture, Run
+from zeotherm.core.machine.measured import LOG_ROWS, MOST_RUNS, Heard, Measured, Picture, Run
 from zeotherm.shop.edits import RefusedError
 from zeotherm.shop.job_files import explain
 from zeotherm.wording import units
 from zeotherm.wording.language import _
 
 Noted = float | str
+FORECAST = "model"  # source of a run that is a forecast
 
 
 def with_measured(job: Job, **changes: Any) -> Job:
@@ -41,6 +45,30 @@ def with_run(job: Job, run: Run) -> Job:
         raise RefusedError(_("A job keeps up to {most} runs. Take one off first.").format(most=MOST_RUNS))
     key = _free(runs, "run")
     return with_measured(job, runs={**runs, key: run}, laid=job.measured.laid or key)
+
+
+def with_forecast(job: Job, course: Course, channels: Collection[str]) -> Job:
+    """The job with what the model says of its machine locked as a run, to lie beside the run that is made after.
+
+    channels: what a run may have; the air at the print counts as the air near the bed, too. Raises RefusedError.
+    """
+    series = dict(course.series)
+    if "case_air" in series:
+        series["near_bed"] = series["case_air"]
+    kept = np.unique(np.linspace(0, len(course.run.times) - 1, min(LOG_ROWS, len(course.run.times))).astype(int))
+    values: dict[str, list[float | None]] = {
+        name: [round(float(one), 2) if np.isfinite(one) else None for one in series[name][kept]]
+        for name in channels
+        if name in series
+    }
+    what = _("with the trial") if job.trial else _("as found")
+    run = Run(
+        label=_("Forecast {what}").format(what=what), source=FORECAST, rows=len(kept),
+        start_h=job.setup().schedule.start_h,
+        time_s=[round(float(one), 2) for one in course.run.times[kept]], values=values, zero_s=0.0,
+        notes=[_("What the model said before the change was made, locked.")],
+    )  # fmt: skip
+    return with_run(job, run)
 
 
 def changed_run(job: Job, key: str, **changes: Any) -> Job:

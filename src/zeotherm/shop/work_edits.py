@@ -41,7 +41,7 @@ def with_doing(job: Job, **changes: Any) -> Job:
 def order_of(job: Job, catalogue: Catalogue) -> Order:
     """The order of a job. Raises RefusedError where the catalogue's own steps lead nowhere."""
     try:
-        return order(job.doing, job.found, catalogue)
+        return order(job.doing, job.found, catalogue, job.planned())
     except NoWayError as wrong:
         raise RefusedError(_("This order leads nowhere: {why}.").format(why=wrong)) from None
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 
 from zeotherm.core.judgement.bed.answer import BedAnswer
-from zeotherm.core.judgement.bed.fit import Fitted
 from zeotherm.core.judgement.bed.rivals import Rival
 from zeotherm.core.judgement.bed.sizing import Feed, Sized, Staged
 from zeotherm.core.judgement.bed.tuning import Tuned
@@ -218,20 +217,6 @@ def sized(one: Sized, label: str, currency: str) -> str:
         band=plain(one.band, 0), off=plain(share * abs(one.saved_joules) / 3.6e6, 2),
         kwh=plain(one.saved_joules / 3.6e6, 2), money=f"{currency}{plain(one.saved_money, 2)}",
         pays=pays(one.payback_months),
-    )  # fmt: skip
-
-
-FITTED = {"heater": (_("Heater"), "W", 0), "mass": (_("Heat capacity, of computed"), "", 2),
-          "film": (_("Loss to the air, of computed"), "", 2)}  # fmt: skip
-
-
-def fitted(one: Fitted) -> str:
-    """One unknown before and after a fit: 'Heater 286 ±23 W, by its curve 291 ±9 W'."""
-    label, unit, places = FITTED[one.name]
-    text = _("{label} {before} ±{wide}{unit}, by its curve {after} ±{band}{unit}")
-    return text.format(
-        label=label, before=plain(one.before, places), wide=plain(one.band_before, places),
-        after=plain(one.after, places), band=plain(one.band.up, places), unit=f" {unit}" if unit else "",
     )  # fmt: skip
 
 

@@ -38,6 +38,8 @@ PASSED = {
     "case_board": _("The board gets {room} too hot"),
     "case_spool": _("The spool gets {room} too warm"),
     "case_printed": _("Printed parts inside get {room} too warm"),
+    "case_motor": _("The motors get {room} too hot"),
+    "case_motor_mount": _("The motors get {room} too hot for their printed mounts"),
     "case_face": _("A wall's inside gets {room} too hot for what it is made of"),
 }
 LAYERED = 3.0  # K between the halves that are worth a word
@@ -56,9 +58,7 @@ def verdict(answer: ChamberAnswer) -> Verdict:
     elif told.state is State.CLOSE:
         headline = _("Close: {label} has {room}").format(label=begun(words.label(told)), room=words.room(told))
     else:
-        headline = _("The case comes to {low}; everything in it stands that").format(
-            low=with_unit(answer.solved.low, "°C")
-        )
+        headline = _("The case comes to {low}; everything in it stands that").format(low=rests(answer))
     return Verdict(headline, reason(answer), told.state)
 
 
@@ -79,7 +79,15 @@ def reason(answer: ChamberAnswer) -> str:
 def settles(answer: ChamberAnswer) -> str:
     """How soon, and why preheating does not change where it ends."""
     text = _("It settles at {low} with a time constant of {tau}: preheating moves when, not where.")
-    return text.format(tau=minutes(answer.settles_in), low=with_unit(answer.solved.low, "°C"))
+    return text.format(tau=minutes(answer.settles_in), low=rests(answer))
+
+
+def rests(answer: ChamberAnswer) -> str:
+    """Where the air at the print comes to, with its band once that is known."""
+    band = answer.bands.values.get("case_low") if answer.bands is not None else None
+    if band is None:
+        return with_unit(answer.solved.low, "°C")
+    return f"{plain(answer.solved.low)} ±{plain(max(band.down, band.up))} °C"
 
 
 def losses(answer: ChamberAnswer) -> list[str]:
@@ -91,9 +99,20 @@ def losses(answer: ChamberAnswer) -> list[str]:
 def tried(one: Tried) -> str:
     """A change in words."""
     watts = f"{'+' if one.bed_by >= 0.5 else ''}{with_unit(one.bed_by, 'W', 0)}"
-    return _("{what}: air {by}, bed {bed}.").format(
-        what=CHANGES[one.key].format(flow=plain(TRIED_M3H, 0)), by=signed(one.by, "K"), bed=watts
+    text = _("{what}: air {by}, bed {bed}").format(
+        what=CHANGES[one.key].format(flow=plain(TRIED_M3H, 0)), by=_by(one), bed=watts
     )
+    if one.key in ("exhaust", "recirculation"):
+        text += _(
+            "; {changes} changes of air an hour take {lost} W, it follows its room by {follows} K a kelvin"
+        ).format(changes=plain(one.changes, 0), lost=plain(one.lost, 0), follows=plain(one.follows, 2))
+    return text + "."
+
+
+def _by(one: Tried) -> str:
+    if one.band <= 0.0:
+        return signed(one.by, "K")
+    return f"{signed(one.by, '').strip()} ±{plain(one.band)} K"
 
 
 def heater(one: Heater, wanted: float) -> str:
@@ -116,7 +135,7 @@ def cut_out(one: CutOut) -> str:
     """Where a cut-out belongs, or why none can."""
     weakest = begun(STATIONS[one.weakest].label)
     if one.blocked:
-        return _("Blocked: a cut-out at {set} lets {weakest} pass its limit; {high} at most.").format(
+        return _("Blocked: a cut-out at {set} lets {weakest} pass the limit; {high} at most.").format(
             set=with_unit(one.set_to, "°C", 0), weakest=weakest, high=with_unit(one.high, "°C", 0)
         )
     if not one.possible:
@@ -135,9 +154,12 @@ def gone(one: Gone) -> str:
     text = _("{fault}: {low} at the print, {high} under the roof").format(
         fault=FAULTS[one.key], low=with_unit(one.low, "°C", 0), high=with_unit(one.high, "°C", 0)
     )
+    text += f" (±{plain(one.band, 0)} K)" if one.band >= 0.5 else ""
     if one.after is None:
         return text + "."
-    return text + _("; {part} passes its limit after {time}.").format(
+    if one.after < 1.0:
+        return text + _("; {part}: past the limit already.").format(part=begun(STATIONS[one.station].label))
+    return text + _("; {part}: past the limit after {time}.").format(
         part=begun(STATIONS[one.station].label), time=minutes(one.after)
     )
 

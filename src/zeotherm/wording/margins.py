@@ -13,7 +13,7 @@ STATE_WORDS = {
 }  # fmt: skip
 FRONT = ("creep", "creep_retracted")
 NAMED = {"exit_core": _("Exit core"), "heater": _("Heater"), "creep_retracted": _("Retracted"),
-    "bed_centre_high": _("Middle, at most"),
+    "bed_centre_high": _("Middle, at most"), "case_motor_mount": _("Motor mounts"),
 }  # fmt: skip
 
 
