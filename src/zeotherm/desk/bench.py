@@ -25,6 +25,7 @@ from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
 from zeotherm.shop import edits, job_files
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.own_entries import ALL, OwnFile, begin_own, read_own
+from zeotherm.shop.run_edits import with_forecast
 from zeotherm.shop.workshop import Workshop
 from zeotherm.wording.language import _
 
@@ -228,6 +229,18 @@ class Bench(QObject):
     def offer_trial(self) -> bool:
         """Make an option of the trial."""
         return self.edit(edits.trial_as_variant, _("option from the trial"))
+
+    def lock_forecast(self) -> bool:
+        """Keep what the model says now as a run, to lie beside the one that is made after the change."""
+        found = self.found
+        if found is None or found.course is None or found.job != self._job:
+            self.told.emit(_("The hours are still being computed: lock the forecast once the strip is there."))
+            return False
+        course, channels = found.course, list(self.catalogue.channels)
+        if not self.edit(lambda job: with_forecast(job, course, channels), _("forecast locked")):
+            return False
+        self.told.emit(_("Locked: the forecast lies with the runs in Measure."))
+        return True
 
     def offer_line(self, line: str) -> bool:
         """Make an option of an entry line; False when it was refused."""

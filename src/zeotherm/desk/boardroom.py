@@ -8,7 +8,7 @@ import logging
 from PyQt6.QtCore import QObject
 
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.board import Column, judged_column
+from zeotherm.core.judgement.board import Column, judged_column, subjects
 from zeotherm.core.judgement.course import Course
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.patches import ClashError
@@ -49,7 +49,8 @@ class BoardRoom(Room):
         chosen = tuple(key for key in job.variants if key in job.chosen)
         wanted: list[Keys] = [(), *((key,) for key in job.variants)]
         wanted += [chosen] if len(chosen) > 1 else []
-        names = {keys: _name(job, keys) for keys in wanted}
+        judged_by = subjects(job.found, job.variants, catalogue)
+        names = {keys: _name(job, keys, judged_by) for keys in wanted}
         columns = {keys: self._columns[name] for keys, name in names.items() if name in self._columns}
         failed: dict[Keys, str] = {}
 
@@ -71,7 +72,7 @@ class BoardRoom(Room):
         if base is None or base.passes or not job.variants:
             tell(searched=True)
             return
-        search = json.dumps([_name(job, tuple(job.variants)), *(names[(key,)] for key in job.variants)])
+        search = json.dumps([_name(job, tuple(job.variants), judged_by), *(names[(key,)] for key in job.variants)])
         if search not in self._cheapest:
             self._cheapest[search] = self._workers.cheapest(asked, base, cancelled)
         tell(self._cheapest[search], searched=True)
@@ -83,10 +84,11 @@ class BoardRoom(Room):
         return column
 
 
-def _name(job: Job, keys: Keys) -> str:
-    """What a column depends on, as text."""
+def _name(job: Job, keys: Keys, judged_by: object) -> str:
+    """What a column depends on, as text; judged_by: what the whole board speaks of."""
     options = [job.variants[key].model_dump(mode="json") for key in keys]
-    return json.dumps([job.found.model_dump(mode="json"), options, keys, job.tolerances, job.catalogue], sort_keys=True)
+    found = job.found.model_dump(mode="json")
+    return json.dumps([found, options, keys, job.tolerances, job.catalogue, judged_by], sort_keys=True)
 
 
 def _trouble(wrong: Exception) -> str:

@@ -16,11 +16,17 @@ from zeotherm.core.judgement.chamber.answer import (
     stations,
     with_case_course,
 )
+from zeotherm.core.judgement.chamber.fit import CaseFit, clocked, fit_case
 from zeotherm.core.judgement.chamber.sizing import CutOut, Gone, Tried, cut_out, gone_wrong, tried
 from zeotherm.core.judgement.chamber.sure import full_case
+from zeotherm.core.judgement.chamber.warmth import Warmth, warmths
 from zeotherm.core.machine.documents import Job
+from zeotherm.core.runs.series import Series
+from zeotherm.core.runs.warm_up import case_of
+from zeotherm.core.twin.chamber.inputs import resolve_chamber
 from zeotherm.core.twin.chamber.solved import SolvedChamber
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import Run, simulate
+from zeotherm.desk.fitroom import FitRoom
 from zeotherm.desk.room import Room
 from zeotherm.desk.scheduler import Cancelled, Emit, rest
 
@@ -37,6 +43,7 @@ class CaseFound:
     tried: tuple[Tried, ...] = ()
     cut: CutOut | None = None
     gone: tuple[Gone, ...] = ()
+    own: Warmth | None = None  # what the filament on the machine may have
     time: float | None = None  # of the moment that is shown [s]; None: at rest, late in the print
 
     @property
@@ -68,6 +75,7 @@ class CaseRoom(Room):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._known: dict[str, CaseFound] = {}
+        self._last: ChamberAnswer | None = None
 
     def show(self, job: Job, catalogue: Catalogue, run: Run | None) -> None:
         """Solve the enclosure of a job; run: its machine's, where that is known."""
@@ -84,13 +92,14 @@ class CaseRoom(Room):
             emit(CaseFound(job, None))
             return
         arounds = around_of(setup, catalogue, run)
-        answer = first_case(setup, catalogue, job.tolerances, arounds=arounds)
-        as_found = None
-        if job.trial and encloses(job.found, catalogue):
-            as_found = first_case(job.found, catalogue, job.tolerances, arounds=around_of(job.found, catalogue, run))
-        found = CaseFound(job, answer, as_found, cut=cut_out(answer))
+        answer = self._last = first_case(setup, catalogue, job.tolerances, arounds=arounds, like=self._last)
+        found = CaseFound(job, answer, cut=cut_out(answer))
         emit(found)
         rest(cancelled)
+        if job.trial and encloses(job.found, catalogue):
+            before = first_case(job.found, catalogue, job.tolerances, arounds=around_of(job.found, catalogue, run))
+            found = replace(found, as_found=before)
+            emit(found)
         if run is not None:
             found = replace(found, answer=with_case_course(answer, arounds, run.end, run.off, cancelled))
             emit(found)
@@ -98,6 +107,10 @@ class CaseRoom(Room):
         assert found.answer is not None
         found = replace(found, answer=full_case(found.answer, run, cancelled))
         emit(found)
+        if run is not None:
+            own = warmths(setup, catalogue, run, answer.solved.low, job.tolerances, cancelled, own_only=True)
+            found = replace(found, own=own[0] if own else None)
+            emit(found)
         assert found.answer is not None
         found = replace(found, tried=tuple(tried(found.answer, run, cancelled)),
                         gone=tuple(gone_wrong(found.answer, cancelled)))  # fmt: skip
@@ -105,3 +118,22 @@ class CaseRoom(Room):
         while len(self._known) > MOST_KEPT:
             del self._known[next(iter(self._known))]
         emit(found)
+
+
+class CaseFitRoom(FitRoom):
+    """Fits walls, leaks and contents of the case as found to a run."""
+
+    def fit(self, job: Job, catalogue: Catalogue, series: Series, cancelled: Cancelled) -> CaseFit:
+        if not encloses(job.found, catalogue):
+            raise ValueError("nothing encloses this machine as found")
+        measured = case_of(series)
+        setup = clocked(job.found, measured)
+        run = simulate(setup, catalogue, job.tolerances, cancelled=cancelled)
+        resolved = resolve_chamber(setup, catalogue, job.tolerances)
+        return fit_case(resolved, around_of(setup, catalogue, run), measured, run.off, cancelled)
+
+    def scales(self, job: Job, catalogue: Catalogue) -> dict[str, tuple[str, float]]:
+        base = resolve_chamber(job.found, catalogue).inputs
+        now = job.found.corrections
+        return {"film": ("corrections.case_film", 1.0), "gap": ("corrections.case_gap", now.case_gap / base.gap),
+                "content": ("corrections.case_content", now.case_content / base.content)}  # fmt: skip

@@ -18,7 +18,7 @@ from zeotherm.wording.bed import minutes
 from zeotherm.wording.language import _
 
 ON_LADDER = ("case_low", "case_high", "case_sensor", "case_face", "case_board", "case_supply", "case_spool",
-             "case_printed")  # fmt: skip
+             "case_printed", "case_motor")  # fmt: skip
 CURVES = (("case_low", _("Print air"), "ink", False), ("case_high", _("Roof air"), "over", False),
           ("case_face", _("Wall"), "soft", True))  # fmt: skip
 POINTS = 160  # of a course that are drawn
@@ -60,6 +60,8 @@ class CasePictureView:
     room: float
     between: float  # m³/h from one half to the other
     through: float  # in and out
+    changes: float  # of its air by the room's, in an hour
+    machine_mm: tuple[float, float, float]  # width, height, cable loop; nought where not measured
     lined: bool
     pins: tuple[Pinned, ...]
     spoken: str
@@ -109,13 +111,15 @@ def case_picture(found: CaseFound) -> CasePictureView:
         bed_watts=solved.bed_watts,
         heater=solved.power,
         heater_high=given.heater_high,
-        has_heater=given.heater > 0.0,
+        has_heater=given.heats,
         sensor=given.sensor,
         reading=solved.reading,
         wanted=given.target,
         room=solved.around.room,
         between=3600.0 * moved.between,
         through=3600.0 * moved.through,
+        changes=3600.0 * moved.through / given.volume,
+        machine_mm=(setup.frame.width_mm, setup.frame.height_mm, setup.frame.loop_mm),
         lined=setup.case.lining != "none",
         pins=_pins(found),
         spoken=spoken.format(
@@ -128,7 +132,7 @@ def case_picture(found: CaseFound) -> CasePictureView:
 def _pins(found: CaseFound) -> tuple[Pinned, ...]:
     answer, values = found.answer, found.values
     assert answer is not None
-    heights = {"case_supply": 0.07, "case_board": 0.24, "case_spool": 0.86, "case_printed": 0.62}
+    heights = {"case_supply": 0.07, "case_board": 0.24, "case_spool": 0.86, "case_printed": 0.62, "case_motor": 0.42}
     made = []
     for one in answer.catalogue.occupants.values():
         margin = next((each for each in answer.margins if each.station == one.station), None)
@@ -137,7 +141,7 @@ def _pins(found: CaseFound) -> tuple[Pinned, ...]:
         if one.at:
             place = answer.catalogue.places[str(value_at(answer.setup, one.at))]
             inside, high = place.inside > 0.5, place.high
-        y = heights[one.station] if high < 0.5 or one.station == "case_printed" else max(heights[one.station], 0.6)
+        y = heights[one.station] if high < 0.5 or not one.at else max(heights[one.station], 0.6)
         made.append(
             Pinned(one.station, one.label, 0.84 if inside else 1.25, y, values[one.station],
                    margin.state if margin is not None else State.UNKNOWN, read.value if read is not None else None)
@@ -162,6 +166,7 @@ def case_strip(found: CaseFound) -> StripView | None:
     ticks = [Tick(answer.off, _("off"), False)]
     if answer.safe_to_open is not None and answer.safe_to_open > 0.0:
         ticks.append(Tick(answer.off + answer.safe_to_open, _("may be opened"), False))
+    ticks += [Tick(60.0 * one.at_min, one.label, True) for one in answer.setup.faults.values() if "case" in one.change]
     wanted = answer.resolved.inputs.target
     time = found.time if found.time is not None else answer.off
     return StripView(
@@ -192,7 +197,7 @@ def outlook(answer: ChamberAnswer) -> str:
     assert answer.run is not None
     late = answer.run.moment(answer.off)
     text = _("Air at the print {low} when it is switched off, {rest} where it would come to").format(
-        low=numbers.with_unit(late.low, "°C"), rest=numbers.with_unit(answer.solved.low, "°C")
+        low=numbers.with_unit(late.low, "°C"), rest=words.rests(answer)
     )
     if answer.safe_to_open is None:
         return text + _("; still warm at the end of the course.")

@@ -52,6 +52,7 @@ def _groups(window: Window) -> tuple[tuple[Entry, ...], ...]:
             (_("Everything as found"), "Ctrl+Backspace", window.bench.set_found),
             (_("Take the trial as found"), "Ctrl+Return", window.bench.accept_trial),
             (_("Keep the trial as an option"), "Ctrl+K", window.bench.offer_trial),
+            (_("Lock the forecast as a run"), "Ctrl+L", window.bench.lock_forecast),
         ),
         (
             (_("Intake"), "F2", window.show_intake),

@@ -31,6 +31,7 @@ from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.twin.bed.inputs import resolve_bed
 from zeotherm.core.twin.bed.readout import BedReadout
 from zeotherm.core.twin.whole.run import Run
+from zeotherm.desk.fitroom import FitRoom
 from zeotherm.desk.room import Room
 from zeotherm.desk.scheduler import Cancelled, Emit, rest
 
@@ -148,40 +149,17 @@ class PlateRoom(Room):
         return found
 
 
-@dataclass(frozen=True)
-class FitFound:
-    """What a run's warm-up tells of the bed, or why it tells nothing."""
+class BedFitRoom(FitRoom):
+    """Fits the bed as found to a run's warm-up."""
 
-    job: Job
-    fit: BedFit | None
-    trouble: str = ""
+    def fit(self, job: Job, catalogue: Catalogue, series: Series, cancelled: Cancelled) -> BedFit:
+        measured = warm_up_of(series, job.found.room.mean_c, job.found.bed.target_c)
+        return fit_bed(resolve_bed(job.found, catalogue, job.tolerances), measured, cancelled)
 
-    def values(self) -> dict[str, tuple[float, float]]:
-        """What to take as found, by path: value and 95 % half-width."""
-        if self.fit is None:
-            return {}
-        share = (0.01 * self.job.found.bed.volts_pct) ** 2
-        scales = {"heater": ("bed.heater_w", 1.0 / share), "mass": ("corrections.bed_mass", 1.0),
-                  "film": ("corrections.bed_film", 1.0)}  # fmt: skip
-        return {
-            scales[one.name][0]: (one.after * scales[one.name][1], one.band.up * scales[one.name][1])
-            for one in self.fit.found
-        }
-
-
-class FitRoom(Room):
-    """Fits the bed as found to a run's warm-up; emits `FitFound`."""
-
-    def show(self, job: Job, catalogue: Catalogue, series: Series) -> None:
-        """Fit to this series."""
-        self.submit(lambda emit, cancelled: emit(self._fit(job, catalogue, series, cancelled)))
-
-    def _fit(self, job: Job, catalogue: Catalogue, series: Series, cancelled: Cancelled) -> FitFound:
-        try:
-            measured = warm_up_of(series, job.found.room.mean_c, job.found.bed.target_c)
-            return FitFound(job, fit_bed(resolve_bed(job.found, catalogue, job.tolerances), measured, cancelled))
-        except (ValueError, NotSettledError) as wrong:
-            return FitFound(job, None, str(wrong))
+    def scales(self, job: Job, _catalogue: Catalogue) -> dict[str, tuple[str, float]]:
+        share = (0.01 * job.found.bed.volts_pct) ** 2
+        return {"heater": ("bed.heater_w", 1.0 / share), "mass": ("corrections.bed_mass", 1.0),
+                "film": ("corrections.bed_film", 1.0)}  # fmt: skip
 
 
 def bed_airs(run: Run | None) -> Airs | None:

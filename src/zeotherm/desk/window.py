@@ -328,7 +328,7 @@ class Window(QMainWindow):
     def _escape(self) -> bool:
         shown = self.stack.currentWidget()
         rooms: list[tuple[QWidget, Room]] = [(view, view.room) for view in (self.choose, self.intake, self.do)]
-        rooms.append((self.choose, self.choose.sizing.room))
+        rooms += [(self.choose, room) for room in self.choose.size_rooms]
         working = [room for view, room in rooms if view is shown and room.busy]
         if shown is self.emergency:
             self._leave_emergency()
@@ -492,7 +492,8 @@ class Window(QMainWindow):
         self.choose.room.close()
         self.explain.bed.close()
         self.explain.case.close()
-        self.choose.sizing.room.close()
+        for room in self.choose.size_rooms:
+            room.close()
         self.intake.room.close()
         self.measure.close_rooms()
         self.do.close_rooms()

@@ -32,7 +32,9 @@ def paint_section(painter: QPainter, view: CasePictureView, box: QRectF, colours
     """Airs, walls, bed, heater, sensor and ribbons of watts."""
     _paint_air(painter, view, box, colours)
     _paint_walls(painter, view, box, colours)
+    _paint_machine(painter, view, box)
     _paint_bed(painter, view, box, colours)
+    _paint_tags(painter, view, box)
     if view.has_heater:
         _paint_heater(painter, view, box)
     _paint_sensor(painter, view, box)
@@ -52,9 +54,14 @@ def _paint_air(painter: QPainter, view: CasePictureView, box: QRectF, colours: S
     if apart:
         painter.setPen(QPen(t["flag"], 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(box.left(), box.center().y()), QPointF(box.right(), box.center().y()))
-    for value, y, words in ((view.high, box.top() + 0.26 * box.height(), _("under the roof")),
-                            (view.low, box.top() + 0.58 * box.height(), _("at the print"))):  # fmt: skip
-        frame = QRectF(box.left() + 10, y - theme.scaled(20), theme.scaled(92), theme.scaled(40))
+
+
+def _paint_tags(painter: QPainter, view: CasePictureView, box: QRectF) -> None:
+    """Both halves of the air in figures."""
+    t = theme.tokens()
+    for value, y, words in zip((view.high, view.low), _air_heights(box), (_("under the roof"), _("at the print")),
+                               strict=True):  # fmt: skip
+        frame = _air_frame(box, y)
         painter.setPen(QPen(t["ink"], 1))
         painter.setBrush(t["flag"])
         painter.drawRect(frame)
@@ -65,6 +72,14 @@ def _paint_air(painter: QPainter, view: CasePictureView, box: QRectF, colours: S
         painter.setFont(theme.font(12))
         painter.setPen(t["soft"])
         painter.drawText(frame.adjusted(8, theme.scaled(20), 0, -1), Qt.AlignmentFlag.AlignVCenter, words)
+
+
+def _air_heights(box: QRectF) -> tuple[float, float]:
+    return box.top() + 0.26 * box.height(), box.top() + 0.58 * box.height()
+
+
+def _air_frame(box: QRectF, y: float) -> QRectF:
+    return QRectF(box.left() + 10, y - theme.scaled(20), theme.scaled(92), theme.scaled(40))
 
 
 def _paint_walls(painter: QPainter, view: CasePictureView, box: QRectF, colours: Scale) -> None:
@@ -90,6 +105,22 @@ def _paint_walls(painter: QPainter, view: CasePictureView, box: QRectF, colours:
         painter.setPen(QPen(t["flag"], 2, Qt.PenStyle.DotLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(box.adjusted(2, 2, -2, -2))
+
+
+def _paint_machine(painter: QPainter, view: CasePictureView, box: QRectF) -> None:
+    """The machine's outline to scale, its cable loop above it; nothing of one that was not measured."""
+    wide, high, loop = view.machine_mm
+    if wide <= 0.0 or high <= 0.0:
+        return
+    across, up = box.width() / view.width_mm, box.height() / view.height_mm
+    frame = QRectF(box.center().x() - 0.5 * wide * across, box.bottom() - high * up, wide * across, high * up)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.setPen(QPen(theme.tokens()["flag"], 1.4, Qt.PenStyle.DashLine))
+    painter.drawRect(frame)
+    if loop > 0.0:
+        arch = QRectF(frame.center().x() - 0.3 * frame.width(), frame.top() - loop * up, 0.6 * frame.width(),
+                      2.0 * loop * up)  # fmt: skip
+        painter.drawArc(arch, 0, 180 * 16)
 
 
 def bed_line(view: CasePictureView, box: QRectF) -> QRectF:
@@ -118,7 +149,7 @@ def _paint_heater(painter: QPainter, view: CasePictureView, box: QRectF) -> None
     t = theme.tokens()
     wide, high = theme.scaled(64), theme.scaled(20)
     y = box.top() + 5 if view.heater_high else box.bottom() - high - 5
-    frame = QRectF(box.left() + 0.34 * box.width() - 0.5 * wide, y, wide, high)
+    frame = QRectF(box.left() + (0.2 if view.heater_high else 0.34) * box.width() - 0.5 * wide, y, wide, high)
     painter.setPen(QPen(t["ink"], 1.4))
     painter.setBrush(t["flag"])
     painter.drawRect(frame)
@@ -126,22 +157,28 @@ def _paint_heater(painter: QPainter, view: CasePictureView, box: QRectF) -> None
     painter.drawText(frame, Qt.AlignmentFlag.AlignCenter, with_unit(view.heater, "W", 0))
 
 
+def _sensor_at(view: CasePictureView, box: QRectF) -> QPointF:
+    y = box.bottom() - view.sensor * box.height()
+    return QPointF(box.right() - theme.scaled(20), min(max(y, box.top() + 12), box.bottom() - 12))
+
+
+def _sensor_frame(view: CasePictureView, box: QRectF) -> QRectF:
+    at, wide, high = _sensor_at(view, box), theme.scaled(98), theme.scaled(18)
+    return QRectF(at.x() - wide - 9, at.y() - 0.5 * high, wide, high)
+
+
 def _paint_sensor(painter: QPainter, view: CasePictureView, box: QRectF) -> None:
     if view.wanted <= 0.0:
         return
-    t = theme.tokens()
-    at = QPointF(box.right() - theme.scaled(20), box.bottom() - view.sensor * box.height())
-    at.setY(min(max(at.y(), box.top() + 12), box.bottom() - 12))
+    t, at, frame = theme.tokens(), _sensor_at(view, box), _sensor_frame(view, box)
     painter.setPen(QPen(t["ink"], 1.4))
     painter.setBrush(t["flag"])
     painter.drawLine(at, QPointF(box.right(), at.y()))
     painter.drawEllipse(at, 4.5, 4.5)
-    text = _("claims {reads}").format(reads=with_unit(view.reading, "°C"))
     painter.setFont(theme.font(12, 700))
-    wide = painter.fontMetrics().horizontalAdvance(text) + 10
-    frame = QRectF(at.x() - wide - 9, at.y() - theme.scaled(9), wide, theme.scaled(18))
     painter.setPen(QPen(t["ink"], 1))
     painter.drawRect(frame)
+    text = _("claims {reads}").format(reads=with_unit(view.reading, "°C"))
     painter.drawText(frame, Qt.AlignmentFlag.AlignCenter, text)
 
 
@@ -188,7 +225,8 @@ def pin_point(pin: Pinned, box: QRectF) -> QPointF:
 def paint_pins(painter: QPainter, view: CasePictureView, box: QRectF, right: float) -> None:
     """What sits in or about the enclosure, each with its state: measured in blue, then the model's value."""
     t = theme.tokens()
-    taken: list[QRectF] = []
+    taken = [_air_frame(box, y) for y in _air_heights(box)]
+    taken += [_sensor_frame(view, box)] if view.wanted > 0.0 else []
     for pin in view.pins:
         at = pin_point(pin, box)
         own = plain(pin.value)
@@ -200,8 +238,9 @@ def paint_pins(painter: QPainter, view: CasePictureView, box: QRectF, right: flo
         wide, high = words + figures + 34, theme.scaled(20)
         left = box.right() - wide - 5 if pin.x < 1.0 else min(box.right() + WALL + 6, right - wide - 2)
         frame = QRectF(left, at.y() - 0.5 * high, wide, high)
+        down = 1 if frame.top() < box.top() + 3 * high else -1  # near the roof there is room below only
         while any(frame.intersects(one) for one in taken):
-            frame.translate(0, -(high + 3))
+            frame.translate(0, down * (high + 3))
         taken.append(frame)
         painter.setPen(QPen(t["ink"], 1.1))
         painter.setBrush(t["flag"])
@@ -251,6 +290,7 @@ def paint_losses(painter: QPainter, view: CasePictureView, box: QRectF) -> None:
     for text in (
         _("Air between the halves {flow} m³/h").format(flow=plain(view.between, 0)),
         _("Air in and out {flow} m³/h").format(flow=plain(view.through, 1)),
+        _("Air changes an hour {times}").format(times=plain(view.changes, 1)),
         _("Room {room}").format(room=with_unit(view.room, "°C")),
     ):
         y += line if y > box.top() + head else 0

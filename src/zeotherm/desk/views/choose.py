@@ -28,11 +28,14 @@ from zeotherm.desk.bedview import bed_ladder
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.boardroom import BoardRoom
 from zeotherm.desk.boardview import BoardView, Solved, board, shown_column
+from zeotherm.desk.caseview import case_ladder
 from zeotherm.desk.reports import Change
+from zeotherm.desk.room import Room
 from zeotherm.desk.shapes import state_colour
 from zeotherm.desk.viewmodels import ladder_of_set
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.views.size_bed import SizeBed
+from zeotherm.desk.views.size_case import SizeCase
 from zeotherm.desk.widgets.board import HEAD, Board
 from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.ladder import Ladder
@@ -80,8 +83,8 @@ class Note(QLabel):
         super().paintEvent(event)
 
 
-BOARD, SIZE = "board", "size"
-PAGES = {BOARD: _("Options"), SIZE: _("Size the bed")}
+BOARD, SIZE, SIZE_CASE = "board", "size", "size_case"
+PAGES = {BOARD: _("Options"), SIZE: _("Size the bed"), SIZE_CASE: _("Size the case")}
 
 
 class ChooseView(QWidget):
@@ -98,6 +101,7 @@ class ChooseView(QWidget):
         self.verdict = VerdictBand(ArrowButton(_("Write work order"), "F6"))
         self.board = Board()
         self.sizing = SizeBed(bench)
+        self.case_sizing = SizeCase(bench)
         self.tabs = {key: QPushButton(text) for key, text in PAGES.items()}
         self.add, self.keep, self.take, self.off = (QPushButton(long) for long, _short in WORDS)
         for button, (long, _short) in zip(self._buttons, WORDS, strict=True):
@@ -149,7 +153,7 @@ class ChooseView(QWidget):
         self.foot.setContentsMargins(16, 5, 16, 7)
         options.addWidget(self.foot)
         self._pages = QStackedWidget()
-        for one in (page, self.sizing):
+        for one in (page, self.sizing, self.case_sizing):
             self._pages.addWidget(one)
         body = QVBoxLayout()
         body.setSpacing(0)
@@ -158,25 +162,28 @@ class ChooseView(QWidget):
         frame(self, self.column, self.verdict, body)
 
     def turn_to(self, page: str) -> None:
-        """The board, or the sizes of the bed."""
+        """The board, or the sizes of the bed or of the case."""
         self.tabs[page].setChecked(True)
         self._pages.setCurrentIndex(list(PAGES).index(page))
         for button in (self.add, self.keep, self.off, self.take):
             button.setVisible(page == BOARD)
-        if page == SIZE:
-            self.sizing.begin()
-            self.sizing.show_found()
+        if page != BOARD:
+            shown = self.sizing if page == SIZE else self.case_sizing
+            shown.begin()
+            shown.show_found()
         elif self._solved is not None:
             self._show_solved(self._solved)
 
     def turn_on(self) -> None:
-        """The other page."""
-        self.turn_to(BOARD if self.tabs[SIZE].isChecked() else SIZE)
+        """The next page."""
+        pages = list(PAGES)
+        self.turn_to(pages[(self._pages.currentIndex() + 1) % len(pages)])
 
     def _connect(self) -> None:
         bench = self._bench
         QShortcut(QKeySequence("Ctrl+Tab"), self).activated.connect(self.turn_on)
         self.sizing.told.connect(self._show_sizes)
+        self.case_sizing.told.connect(self._show_case_sizes)
         bench.job_changed.connect(self._job_changed)
         bench.answered.connect(self._answered)
         self.room.changed.connect(self._show_solved)
@@ -198,6 +205,11 @@ class ChooseView(QWidget):
             return None
         before, after = solved.columns.get(()), solved.columns.get(keys)
         return (before, after) if before is not None and after is not None else None
+
+    @property
+    def size_rooms(self) -> tuple[Room, ...]:
+        """Those of the pages that size."""
+        return self.sizing.room, self.case_sizing.room
 
     # what arrives
 
@@ -256,6 +268,13 @@ class ChooseView(QWidget):
             if self.sizing.bed is not None and self.sizing.bed.answer is not None:
                 self.ladder.show_view(bed_ladder(self.sizing.bed))
 
+    def _show_case_sizes(self, told: Verdict) -> None:
+        """As `_show_sizes`, for the case."""
+        if self.tabs[SIZE_CASE].isChecked():
+            self.verdict.show_verdict(told)
+            if self.case_sizing.case is not None:
+                self.ladder.show_view(case_ladder(self.case_sizing.case))
+
     # what is done
 
     def _toggle(self, key: str) -> None:
@@ -299,6 +318,7 @@ class ChooseView(QWidget):
         for button in (*self.tabs.values(), self.add, self.keep, self.off, self.take):
             button.setFont(theme.font(13))
         self.sizing.refresh()
+        self.case_sizing.refresh()
         self.foot.setFont(theme.font(13, 600))
         self.foot.setStyleSheet(f"background: {theme.tokens().panel}; border-top: 1px solid {theme.tokens().line};")
         if self._solved is not None:

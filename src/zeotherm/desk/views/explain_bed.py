@@ -12,15 +12,13 @@ from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.bedview import bed_ladder, bed_picture, bed_strip
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.plateroom import BedFound, FitFound, FitRoom, PlateRoom
+from zeotherm.desk.plateroom import BedFitRoom, BedFound, PlateRoom
 from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
 from zeotherm.desk.views.part_teller import PartTeller
-from zeotherm.shop import edits
-from zeotherm.shop.series_files import as_series
 from zeotherm.wording import bed as words
+from zeotherm.wording import fits as fits_words
 from zeotherm.wording.language import _
 from zeotherm.wording.margins import label as part_label
-from zeotherm.wording.numbers import plain
 
 if TYPE_CHECKING:
     from zeotherm.desk.views.explain import ExplainView
@@ -35,11 +33,7 @@ class BedTeller(PartTeller):
         self.room = PlateRoom()
         super().__init__(bench, view, BED, self.room, view.board)
         self.room.changed.connect(self._take)
-        self.fits = FitRoom(self)
-        self.fits.changed.connect(self._take_fit)
-        self.fits.failed.connect(self._fail)
-        view.fit.clicked.connect(self.fit)
-        self.fitted: FitFound | None = None
+        self.fits_with(BedFitRoom(), ("bed",), fits_words.BED, _("bed by its own curve"))
         self.found: BedFound | None = None
         self._whole = False
         self._rows_of: Job | None = None
@@ -93,56 +87,6 @@ class BedTeller(PartTeller):
             self._view.board.repaint()
         self._view.bed_answered.emit(self.found)
         self._tell()
-
-    # its own curve
-
-    def run_to_fit(self) -> str:
-        """The run whose warm-up counts: the one laid over the model, else the first that has a bed; nothing: none."""
-        measured = self._bench.job.measured
-        keys = [key for key in (measured.laid, *measured.runs) if key is not None]
-        return next((key for key in keys if "bed" in measured.runs[key].values), "")
-
-    def fit(self) -> None:
-        """Fit heater, heat capacity and loss to a run's warm-up; pressed again, take them as found."""
-        job, fitted = self._bench.job, self.fitted
-        if fitted is not None and fitted.fit is not None and fitted.job == job:
-            values = fitted.values()
-            self.fitted = None
-            self._bench.edit(lambda now: edits.with_fitted(now, values), _("bed by its own curve"))
-            return
-        key = self.run_to_fit()
-        if key:
-            run = job.measured.runs[key]
-            self._view.fit.setText(_("Fitting ..."))
-            self.fits.show(job, self._bench.catalogue, as_series(run))
-
-    def _take_fit(self, fitted: FitFound) -> None:
-        if fitted.job == self._bench.job:
-            self.fitted = fitted
-            self._tell_fit()
-
-    def _tell_fit(self) -> None:
-        view, key, fitted = self._view, self.run_to_fit(), self.fitted
-        shown = view.part == BED and bool(key)
-        view.fit.setVisible(shown)
-        view.fits.setVisible(shown)
-        if not shown:
-            return
-        label = self._bench.job.measured.runs[key].label
-        if fitted is None or fitted.job != self._bench.job:
-            view.fit.setText(_("Fit to '{run}'").format(run=label))
-            view.fits.setText("")
-            return
-        if fitted.fit is None:
-            view.fit.setText(_("Fit to '{run}'").format(run=label))
-            view.fits.setText(fitted.trouble)
-            return
-        lines = [words.fitted(one) for one in fitted.fit.found]
-        off = _("The curve lies {after} K off, {before} K before.").format(
-            after=plain(fitted.fit.misfit), before=plain(fitted.fit.misfit_before)
-        )
-        view.fits.setText("<br>".join([*lines, off]))
-        view.fit.setText(_("Take these as found"))
 
     # what is shown
 

@@ -6,14 +6,17 @@ from typing import TYPE_CHECKING
 
 from zeotherm.core.judgement.answer import called_for
 from zeotherm.core.machine.documents import Job
+from zeotherm.core.runs.warm_up import AIRS
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.caseroom import CaseFound, CaseRoom
+from zeotherm.desk.caseroom import CaseFitRoom, CaseFound, CaseRoom
 from zeotherm.desk.caseview import case_ladder, case_picture, case_strip
 from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
 from zeotherm.desk.views.part_teller import PartTeller
 from zeotherm.wording import chamber as words
+from zeotherm.wording import fits as fits_words
+from zeotherm.wording.chamber_size import filament
 from zeotherm.wording.language import _
 from zeotherm.wording.margins import label as part_label
 
@@ -30,15 +33,19 @@ class CaseTeller(PartTeller):
         self.room = CaseRoom()
         super().__init__(bench, view, CASE, self.room, view.case_board)
         self.room.changed.connect(self._take)
+        self.fits_with(CaseFitRoom(), AIRS, fits_words.CASE, _("case by its own curve"))
         self.found: CaseFound | None = None
+        self._rows_of: Job | None = None
 
     def stop(self) -> None:
         """Stop what is under way; what is known by now stays."""
         self.room.stop()
+        self.fits.stop()
 
     def close(self) -> None:
-        """End the thread."""
+        """End the threads."""
         self.room.close()
+        self.fits.close()
 
     def take_job(self, job: Job) -> None:
         """Another state of the job: at once what the case would come to, while it is looked at."""
@@ -48,6 +55,7 @@ class CaseTeller(PartTeller):
         if self._view.part == CASE:
             answer = self.found.answer if self.found is not None else None
             self._view.levers.show_rows(lever_rows(job, self._bench.catalogue, answer, CASE))
+            self._rows_of = job
             self._view.strip.set_stale()
             self.solve()
 
@@ -64,6 +72,9 @@ class CaseTeller(PartTeller):
     def _take(self, found: CaseFound) -> None:
         if found.job.number == self._bench.job.number:
             self.found = found.at(self._wish) if self._wish is not None else found
+            if self._view.part == CASE and found.answer is not None and found.answer.run is None:
+                self._view.case_board.show_view(case_picture(self.found))  # while a lever is dragged the picture leads
+                self._view.case_board.repaint()
             self.tell()
 
     def scrub(self, time: float | None) -> None:
@@ -87,10 +98,13 @@ class CaseTeller(PartTeller):
         view.margins.show_rows(margin_rows(answer))
         view.elsewhere.setVisible(False)
         view.cautions.show_called(called_for(catalogue, answer.facts), catalogue)
-        view.levers.show_rows(lever_rows(found.job, catalogue, answer, CASE))
+        if found.job != self._rows_of or answer.strengths:  # while dragged, the edit laid them already
+            view.levers.show_rows(lever_rows(found.job, catalogue, answer, CASE))
         gains = _("{part} gains, per step").format(part=part_label(answer.worst).lower()) if answer.strengths else ""
         view.levers.show_advice(gains, "", "")
-        lines = [words.tried(one) for one in found.tried]
+        self._tell_fit()
+        lines = [filament(found.own, catalogue)] if found.own is not None else []
+        lines += [words.tried(one) for one in found.tried]
         lines += [words.cut_out(found.cut)] if found.cut is not None else []
         lines += [words.gone(one) for one in found.gone]
         head, soft = _("Computed both ways"), theme.tokens().soft

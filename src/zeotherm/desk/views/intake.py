@@ -9,7 +9,6 @@ from PyQt6.QtCore import Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QDesktopServices, QResizeEvent
 from PyQt6.QtWidgets import (
     QFileDialog,
-    QFrame,
     QGridLayout,
     QHBoxLayout,
     QLabel,
@@ -33,6 +32,7 @@ from zeotherm.desk.widgets.check_card import CheckCard
 from zeotherm.desk.widgets.chips import Chips
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.line import Line
+from zeotherm.desk.widgets.tall import scrolled
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.shop.workers import Workers
 from zeotherm.wording.causes import OHM_NAMES
@@ -159,12 +159,7 @@ class IntakePage(QWidget):
         columns = QHBoxLayout()
         columns.setSpacing(0)
         for index, page in enumerate((facts, middle, self.card)):
-            scroll = QScrollArea()
-            scroll.setWidget(page)
-            scroll.setWidgetResizable(True)
-            scroll.setFrameShape(QFrame.Shape.NoFrame)
-            scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-            scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+            scroll = scrolled(page)
             self._scrolls.append(scroll)
             columns.addWidget(scroll, 1 if index == 1 else 0)
         self.card.setObjectName("page")

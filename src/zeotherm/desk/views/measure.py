@@ -12,11 +12,9 @@ from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
-    QFrame,
     QHBoxLayout,
     QLabel,
     QPushButton,
-    QScrollArea,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -46,6 +44,7 @@ from zeotherm.desk.widgets.picture_board import PictureBoard
 from zeotherm.desk.widgets.protocol_card import ProtocolCard
 from zeotherm.desk.widgets.run_list import RunList
 from zeotherm.desk.widgets.run_plot import RunPlot
+from zeotherm.desk.widgets.tall import scrolled
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.shop import run_edits
 from zeotherm.shop.arrivals import Arrival, kind_of
@@ -123,11 +122,11 @@ class MeasurePage(QWidget):
         stack.setContentsMargins(0, 0, 0, 0)
         stack.setSpacing(0)
         stack.addWidget(self.plot, 3)
-        self._table_scroll = _scrolled(self.table)
+        self._table_scroll = scrolled(self.table)
         stack.addWidget(self._table_scroll, 2)
         self.card.setObjectName("page")
         self.board.setObjectName("page")
-        self._card_scroll = _scrolled(self.card)
+        self._card_scroll = scrolled(self.card)
         for page in (self._runs_page, self.board, self._card_scroll):
             self._pages.addWidget(page)
         left = QVBoxLayout()
@@ -150,7 +149,7 @@ class MeasurePage(QWidget):
                 row.addWidget(widget)
                 blocks.addLayout(row)
         blocks.addStretch()
-        self._side = _scrolled(side)
+        self._side = scrolled(side)
         body = QVBoxLayout()
         body.setSpacing(0)
         columns = QHBoxLayout()
@@ -431,13 +430,3 @@ def _reading(key: str, one: Reading, found: Found | None) -> str:
     course = found.course_found or (found.course if not found.job.trial else None)
     model = model_at(key, one, found.as_found or found.answer, course)
     return f"{text}; {_('model')} {numbers.plain(model)}" if model is not None else text
-
-
-def _scrolled(widget: QWidget) -> QScrollArea:
-    scroll = QScrollArea()
-    scroll.setWidget(widget)
-    scroll.setWidgetResizable(True)
-    scroll.setFrameShape(QFrame.Shape.NoFrame)
-    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-    scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-    return scroll

@@ -11,7 +11,11 @@ from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.fitroom import FitFound, FitRoom
 from zeotherm.desk.room import Room
+from zeotherm.shop import edits
+from zeotherm.shop.series_files import as_series
+from zeotherm.wording import fits as fits_words
 from zeotherm.wording.language import _
 
 if TYPE_CHECKING:
@@ -40,6 +44,59 @@ class PartTeller(QObject):
         run = found.course.run if found is not None and found.course is not None and found.job == job else None
         self._asked = (id(found.course) if found is not None and run is not None else None, job)
         return run
+
+    # its own curve
+
+    def fits_with(self, fits: FitRoom, channels: tuple[str, ...], words: fits_words.Words, said: str) -> None:
+        """Let this part be fitted to a run that has one of these channels; said: what is edited then."""
+        self.fits, self._channels, self._fit_words, self._fit_said = fits, channels, words, said
+        self.fitted: FitFound | None = None
+        fits.setParent(self)
+        fits.changed.connect(self._take_fit)
+        fits.failed.connect(self._fail)
+        self._view.fit.clicked.connect(lambda: self.fit() if self._view.part == self._part else None)
+
+    def run_to_fit(self) -> str:
+        """The run whose warm-up counts: the one laid over the model, else the first that tells; nothing: none."""
+        measured = self._bench.job.measured
+        keys = [key for key in (measured.laid, *measured.runs) if key is not None]
+        told = [key for key in keys if any(name in measured.runs[key].values for name in self._channels)]
+        return told[0] if told else ""
+
+    def fit(self) -> None:
+        """Fit to a run's warm-up; pressed again, take what it told as found."""
+        job, fitted = self._bench.job, self.fitted
+        if fitted is not None and fitted.fit is not None and fitted.job == job:
+            values = fitted.values
+            self.fitted = None
+            self._bench.edit(lambda now: edits.with_fitted(now, values), self._fit_said)
+            return
+        key = self.run_to_fit()
+        if key:
+            self._view.fit.setText(_("Fitting ..."))
+            self.fits.show(job, self._bench.catalogue, as_series(job.measured.runs[key]))
+
+    def _take_fit(self, fitted: FitFound) -> None:
+        if fitted.job == self._bench.job:
+            self.fitted = fitted
+            self._tell_fit()
+
+    def _tell_fit(self) -> None:
+        view, key, fitted = self._view, self.run_to_fit(), self.fitted
+        if view.part != self._part:
+            return
+        view.fit.setVisible(bool(key))
+        view.fits.setVisible(bool(key))
+        if not key:
+            return
+        known = fitted if fitted is not None and fitted.job == self._bench.job else None
+        if known is None or known.fit is None:
+            view.fit.setText(_("Fit to '{run}'").format(run=self._bench.job.measured.runs[key].label))
+            view.fits.setText(known.trouble if known is not None else "")
+            return
+        lines = [fits_words.fitted(one, self._fit_words) for one in known.fit.found]
+        view.fits.setText("<br>".join([*lines, fits_words.misfit(known.fit)]))
+        view.fit.setText(_("Take these as found"))
 
     def _fail(self, wrong: Exception) -> None:
         if isinstance(wrong, DoesNotFitError):

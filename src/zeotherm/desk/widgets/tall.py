@@ -1,4 +1,4 @@
-"""A scroll area whose content is as tall as its wrapped text needs at the width there is."""
+"""Scroll areas that go up and down only; one whose content is as tall as its wrapped text needs at its width."""
 
 from __future__ import annotations
 
@@ -7,16 +7,23 @@ from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QScrollArea, QWidget
 
 
+def scrolled(page: QWidget, area: QScrollArea | None = None) -> QScrollArea:
+    """A page in a scroll area without a frame, which takes no focus of its own."""
+    scroll = area if area is not None else QScrollArea()
+    scroll.setWidget(page)
+    scroll.setWidgetResizable(True)
+    scroll.setFrameShape(QFrame.Shape.NoFrame)
+    scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+    scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+    return scroll
+
+
 class TallScroll(QScrollArea):
     """Qt asks a wrapped label for its least height, which is that of a single line; this asks for the whole."""
 
     def __init__(self, content: QWidget, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.setWidget(content)
-        self.setWidgetResizable(True)
-        self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scrolled(content, self)
         content.installEventFilter(self)
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:

@@ -1,0 +1,69 @@
+"""Sizes the heating of an enclosure in the background: filaments, heater, air, parts to help, what goes wrong."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+
+from PyQt6.QtCore import QObject
+
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.judgement.chamber.answer import ChamberAnswer, around_of, first_case
+from zeotherm.core.judgement.chamber.sized import Sized, sizing
+from zeotherm.core.judgement.chamber.warmth import Warmth, warmths
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.twin.whole.run import Run
+from zeotherm.desk.room import Room
+from zeotherm.desk.scheduler import Cancelled, Emit
+
+
+@dataclass(frozen=True)
+class CaseWish:
+    """What the heating of an enclosure is asked for."""
+
+    wanted_c: float = 50.0
+    minutes: float = 45.0
+    coldest_c: float = 15.0
+    spread_k: float = 5.0  # between print and roof
+
+
+@dataclass(frozen=True)
+class CaseSizeFound:
+    """What is known by now."""
+
+    job: Job
+    wish: CaseWish
+    catalogue: Catalogue
+    answer: ChamberAnswer
+    sized: Sized | None = None
+    filaments: tuple[Warmth, ...] = ()
+
+    @property
+    def done(self) -> bool:
+        """Whether all of it is known."""
+        return self.sized is not None and self.sized.done
+
+
+class CaseSizeRoom(Room):
+    """Emits `CaseSizeFound` as it grows."""
+
+    def __init__(self, parent: QObject | None = None) -> None:
+        super().__init__(parent)
+        self._warm: tuple[str, tuple[Warmth, ...]] = ("", ())
+
+    def show(self, job: Job, catalogue: Catalogue, run: Run, wish: CaseWish) -> None:
+        """Size the enclosure of a job whose machine ran so."""
+        self.submit(lambda emit, cancelled: self._work(job, catalogue, run, wish, emit, cancelled))
+
+    def _work(self, job: Job, catalogue: Catalogue, run: Run, wish: CaseWish, emit: Emit, cancelled: Cancelled) -> None:
+        setup = job.setup()
+        answer = first_case(setup, catalogue, job.tolerances, arounds=around_of(setup, catalogue, run))
+        found = CaseSizeFound(job, wish, catalogue, answer)
+        name = f"{setup.model_dump_json()}{job.catalogue}{job.tolerances}"
+        if self._warm[0] != name:
+            warm = warmths(setup, catalogue, run, answer.solved.low, job.tolerances, cancelled)
+            self._warm = (name, tuple(warm))
+        found = replace(found, filaments=self._warm[1])
+        emit(found)
+        asked = (wish.wanted_c, 60.0 * wish.minutes, wish.coldest_c, wish.spread_k)
+        for sized in sizing(answer, run, *asked, cancelled):
+            emit(replace(found, sized=sized))
