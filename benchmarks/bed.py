@@ -2,17 +2,13 @@
 
 from __future__ import annotations
 
-import os
-import subprocess
-import sys
-import tempfile
 from collections.abc import Iterator
 from functools import partial
-from pathlib import Path
 
 import numpy as np
 from tests.verification.plates import eliminated, radiating, rounded, straight
 
+from benchmarks.dragging import dragged
 from benchmarks.timing import interleaved
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Setup, patched
@@ -30,58 +26,10 @@ CASES = {  # what: plate, law, turns of Newton's rule that elimination needs
 }
 
 
-DRAG = """
-import sys, time
-from pathlib import Path
-from PyQt6.QtCore import QEventLoop, QTimer
-from PyQt6.QtWidgets import QApplication
-application = QApplication([])
-sys.setswitchinterval(0.0005)
-from zeotherm.desk.application import make_window
-window = make_window(Path(sys.argv[1]), demo=True, theme_name="light")
-window.show()
-window.bench.prefer("Dunlin")
-window.bench.open_job(window.bench.key)
-teller, board = window.explain.bed, window.explain.board
-window.explain.turn_to("bed")
-loop, painted = QEventLoop(), {}
-original = board.paintEvent
-
-
-def paint(event):
-    original(event)
-    found = teller.found
-    if found is not None and found.answer is not None and found.job.setup().bed.target_c == painted.get("wanted"):
-        painted["at"] = time.perf_counter()
-        loop.quit()
-
-
-board.paintEvent = paint
-while teller.found is None or teller.found.answer is None or not teller.found.answer.strengths:
-    application.processEvents()
-    time.sleep(0.01)
-slider = window.explain.levers.line("bed.target_c").slider
-spent = []
-for step in range(120):
-    painted["wanted"] = 60.0 + 0.2 * step
-    QTimer.singleShot(5000, loop.quit)
-    start = time.perf_counter()
-    slider.moved.emit(painted["wanted"], True)
-    loop.exec()
-    spent.append(painted["at"] - start)
-    painted["wanted"] = None
-    QTimer.singleShot(15, loop.quit)
-    loop.exec()
-spent.sort()
-print(spent[len(spent) // 2], spent[int(0.95 * len(spent))])
-window.close()
-"""
-
-
 def run() -> Iterator[str]:
     yield from _plates()
     yield from _hours()
-    yield _dragged()
+    yield dragged("bed", "Dunlin", "bed.target_c", 60.0, 0.2)
 
 
 def _hours() -> Iterator[str]:
@@ -95,16 +43,6 @@ def _hours() -> Iterator[str]:
         (spent,) = interleaved(7, partial(run_bed, model, 3360.0))
         closure = run_bed(model, 3360.0).closure
         yield f"an hour of a bed, insulation {insulation}: {spent * 1e3:.0f} ms; closure {closure:.0e}"
-
-
-def _dragged() -> str:
-    with tempfile.TemporaryDirectory() as folder:
-        done = subprocess.run(
-            [sys.executable, "-c", DRAG, str(Path(folder) / "bench.zeotherm")], capture_output=True, text=True,
-            env=os.environ | {"QT_QPA_PLATFORM": "offscreen"}, check=True,
-        )  # fmt: skip
-    middle, slow = (float(one) * 1e3 for one in done.stdout.split())
-    return f"a lever of the bed, dragged, to its picture: {middle:.0f} ms, 95th percentile {slow:.0f} ms"
 
 
 def _plates() -> Iterator[str]:

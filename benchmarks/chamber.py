@@ -9,6 +9,7 @@ import numpy as np
 from scipy.integrate import solve_ivp
 from tests.core.test_chamber import CATALOGUE, PRINTING, setup_of
 
+from benchmarks.dragging import dragged
 from benchmarks.timing import interleaved
 from zeotherm.core.judgement.chamber.answer import first_case
 from zeotherm.core.judgement.chamber.sizing import gone_wrong
@@ -46,3 +47,4 @@ def run() -> Iterator[str]:
     heated = first_case(setup_of(heater_w=400.0, target_c=50.0, recirculation_m3h=30.0), CATALOGUE)
     (faults,) = interleaved(3, partial(gone_wrong, heated))
     yield f"at rest after a lever: {rest * 1e3:.0f} ms; table of {len(gone_wrong(heated))} faults: {faults:.2f} s"
+    yield dragged("case", "Gannet", "case.vents_open_pct", 5.0, 0.5)

@@ -29,7 +29,7 @@ SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain-case.png": ("light", (1280, 800), "case", "Gannet", HEATED),
     "choose.png": ("light", (1280, 800), "choose", "Curlew", ()),
     "choose-size.png": ("light", (1280, 800), "size", "Dunlin", ()),
-    "choose-dark.png": ("dark", (1280, 800), "choose", "Curlew", ()),
+    "choose-case.png": ("dark", (1280, 800), "size_case", "Gannet", ()),
     "intake.png": ("light", (1280, 800), "intake", "Curlew", INTAKE),
     "measure.png": ("light", (1280, 800), "measure", "Curlew", ()),
     "measure-dark.png": ("dark", (1280, 800), "measure:apart", "Curlew", ()),
@@ -79,8 +79,8 @@ def shoot(name: str, folder: Path) -> None:
         _bed(window)
     elif view == "case":
         _case(window)
-    elif view == "size":
-        _size(window)
+    elif view in ("size", "size_case"):
+        _size(window, view)
     elif view == "morning":
         window.bench.scrub(2.0 * 3600.0)
         settle(window)
@@ -125,14 +125,14 @@ def _case(window: Window) -> None:
     QTest.qWait(100)
 
 
-def _size(window: Window) -> None:
-    """Wait until the bed is sized."""
+def _size(window: Window, page: str) -> None:
+    """Wait until the bed, or the case, is sized."""
     _choose(window)
-    window.choose.turn_to("size")
+    window.choose.turn_to(page)
+    sizing = window.choose.sizing if page == "size" else window.choose.case_sizing
     for _ in range(1500):
         QTest.qWait(20)
-        found = window.choose.sizing.found
-        if found is not None and found.done and not window.choose.sizing.room.busy:
+        if sizing.found is not None and sizing.found.done and not sizing.room.busy:
             break
     QTest.qWait(100)
 
