@@ -16,6 +16,7 @@ from zeotherm.core.judgement.chamber.control_lines import control_lines
 from zeotherm.core.judgement.chamber.fit import MeasuredCase, clocked, fit_case
 from zeotherm.core.judgement.chamber.fitting import fits
 from zeotherm.core.judgement.chamber.guarding import heater_guard
+from zeotherm.core.judgement.chamber.leads import lead_schedule
 from zeotherm.core.judgement.chamber.panels import VENT_MM, panels_of
 from zeotherm.core.judgement.chamber.protecting import life_factor, protected
 from zeotherm.core.judgement.chamber.sized import size_case
@@ -237,6 +238,15 @@ def test_panels_have_their_openings():
             assert abs(hole.y) + 0.5 * hole.diameter < 0.5 * panel.height
     with pytest.raises(ValueError, match="nothing encloses"):
         panels_of(Setup(), CATALOGUE)
+
+
+def test_leads_go_along_the_walls_to_one_opening():
+    found = {one.key: one.length for one in lead_schedule(setup_of(width_mm=600.0, depth_mm=500.0, height_mm=700.0))}
+    assert set(found) == {"bed", "motor"}
+    assert found["motor"] == pytest.approx(520.0 + 500.0 + (688.0 - 52.0) + 300.0 + 450.0)
+    heated = lead_schedule(setup_of(heater_w=200.0, heater_at="roof", exhaust_m3h=20.0, supply_at="inside_low"))
+    assert {one.key for one in heated} == {"heater", "sensor", "cutout", "fan", "motor"}
+    assert [one.length for one in heated] == sorted((one.length for one in heated), reverse=True)
 
 
 # its own curve

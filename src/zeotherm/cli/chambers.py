@@ -78,6 +78,7 @@ def chamber_size(
     job_file: Path, wanted: float | None, within: float, coldest: float | None, spread: float, as_json: bool
 ) -> None:
     """Size a case's heater, cut-out, mixing and openings; tell what stands it, and write the controller's lines."""
+    from zeotherm.core.judgement.chamber.leads import lead_schedule
     from zeotherm.core.judgement.chamber.sized import size_case
     from zeotherm.shop.chamber_results import sizes_as_data
     from zeotherm.wording import chamber as words
@@ -100,6 +101,7 @@ def chamber_size(
     lines += sizes.parts(found.parts, job.currency, setup.case.printed_count, setup.case.printed_g)
     lines += [words.gone(one) for one in found.gone]
     lines += [sizes.fit(one) for one in found.fits] or [sizes.unmeasured()]
+    lines.append(sizes.leads(lead_schedule(setup)))
     lines += [sizes.control_line(one) for one in found.lines]
     click.echo("\n".join(lines))
     click.echo(

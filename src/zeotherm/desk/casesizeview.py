@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from zeotherm.core.judgement.chamber.leads import Lead, lead_schedule
 from zeotherm.core.judgement.chamber.warmth import Warmth
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.documents import patched
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.desk.casesizeroom import CaseSizeFound
 from zeotherm.wording import chamber as case_words
@@ -79,9 +81,18 @@ def case_sizing_view(found: CaseSizeFound) -> CaseSizingView:
             *(words.prints_it(one, catalogue) for one in found.filaments if one.filament in _printed_anew(found)),
         ),
         wrong=tuple(case_words.gone(one) for one in sized.gone),
-        fit=tuple(words.fit(one) for one in sized.fits) or (words.unmeasured(),),
+        fit=(*([words.fit(one) for one in sized.fits] or [words.unmeasured()]), words.leads(_leads(found))),
         lines=tuple(words.control_line(one) for one in sized.lines),
     )
+
+
+def _leads(found: CaseSizeFound) -> list[Lead]:
+    """Those of the case with the heater that is proposed."""
+    setup = found.answer.setup
+    watts = found.sized.watts if found.sized is not None else 0.0
+    if setup.case.heater_w > 0.0 or watts <= 0.0:
+        return lead_schedule(setup)
+    return lead_schedule(patched(setup, {"case": {"heater_w": min(watts, 3000.0), "sensor_pct": 25.0}}))
 
 
 def _printed_anew(found: CaseSizeFound) -> set[str]:

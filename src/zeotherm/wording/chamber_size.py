@@ -5,6 +5,7 @@ from __future__ import annotations
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.chamber.control_lines import ControlLine
 from zeotherm.core.judgement.chamber.fitting import Fit
+from zeotherm.core.judgement.chamber.leads import DOUBT_MM, OUTSIDE_MM, SLACK_MM, Lead
 from zeotherm.core.judgement.chamber.panels import Panel
 from zeotherm.core.judgement.chamber.protecting import LIFE_BASE_C, Helped, Protected
 from zeotherm.core.judgement.chamber.sizing import Placed
@@ -68,6 +69,23 @@ def fit(one: Fit) -> str:
     if one.spare < 0.0:
         return text + _("; {lack} mm short").format(lack=plain(-one.spare, 0))
     return text + _("; {spare} mm to spare").format(spare=plain(one.spare, 0))
+
+
+LEADS = {
+    "heater": _("heater"), "second": _("second heater"), "sensor": _("its sensor"), "cutout": _("cut-out"),
+    "fan": _("fan"), "bed": _("bed"), "motor": _("farthest motor"),
+}  # fmt: skip
+
+
+def leads(found: list[Lead]) -> str:
+    """How long each lead has to be."""
+    listed = ", ".join(f"{LEADS[one.key]} {plain(1e-3 * one.length)} m" for one in found)
+    text = _(
+        "Leads by the opening at the back, ±{doubt} m, {slack} mm of slack and {outside} mm outside in each: {list}."
+    )
+    return text.format(
+        doubt=plain(1e-3 * DOUBT_MM, 2), slack=plain(SLACK_MM, 0), outside=plain(OUTSIDE_MM, 0), list=listed
+    )
 
 
 HOLES = {
