@@ -72,6 +72,22 @@ def test_opening_never_warms_and_watts_never_cool(kind, open_pct, more):
     assert warmer.low >= there.low - 1e-6
 
 
+HEATER = st.fixed_dictionaries({
+    "heater_w": st.sampled_from([0.0, 150.0, 800.0, 3000.0]), "heater_at": st.sampled_from(["floor", "roof"]),
+    "heater_cap_c": st.sampled_from([0.0, 45.0, 90.0]), "heater_fades_c": st.sampled_from([0.0, 60.0, 140.0]),
+    "heater2_w": st.sampled_from([0.0, 400.0]), "heater2_cap_c": st.sampled_from([0.0, 50.0]),
+    "target_c": st.sampled_from([0.0, 50.0, 110.0]), "sensor_pct": st.sampled_from([0.0, 50.0, 100.0]),
+    "exhaust_m3h": st.sampled_from([0.0, 30.0, 400.0]), "recirculation_m3h": st.sampled_from([0.0, 60.0, 400.0]),
+})  # fmt: skip
+
+
+@settings(max_examples=60, deadline=None)
+@given(st.sampled_from(CLOSED), HEATER, st.floats(0.0, 100.0), st.sampled_from(list(CATALOGUE.linings)))
+def test_any_case_that_may_be_described_comes_to_rest(kind, heater, open_pct, lining):
+    found = solved(kind=kind, vents_open_pct=open_pct, lining=lining, **heater)
+    assert sum(found.lost.values()) == pytest.approx(found.given, rel=1e-6, abs=1e-3)
+
+
 @pytest.mark.parametrize("kind", CLOSED)
 def test_more_wall_insulation_never_cools_the_air(kind):
     bare, foam, thick = (solved(kind=kind, lining=one) for one in ("none", "foam", "thick_foam"))

@@ -37,8 +37,12 @@ def test_from_a_warm_locker_to_a_heated_one(qtbot, open_window, tmp_path: Path):
     passive = explain.case.found.answer.solved.low
 
     # the forecast is locked, and lies with the runs
-    assert bench.lock_forecast()
-    assert [run.source for run in bench.job.measured.runs.values()] == [FORECAST]
+    qtbot.waitUntil(bench.lock_forecast, timeout=60_000)
+    (locked,) = bench.job.measured.runs.values()
+    assert locked.source == FORECAST
+    assert locked.doubts["near_bed"].repeat > 0.5  # the model's own band
+    assert not bench.job.measured.laid  # and is not taken for measured
+    assert not explain.case.run_to_fit()
 
     # a box smaller than the machine's travel is refused at the field, with the numbers
     before = bench.job

@@ -236,8 +236,12 @@ class Bench(QObject):
         if found is None or found.course is None or found.job != self._job:
             self.told.emit(_("The hours are still being computed: lock the forecast once the strip is there."))
             return False
+        bands = found.judged.bands
+        if bands is None:
+            self.told.emit(_("The bands are still being computed: lock the forecast once the margins show theirs."))
+            return False
         course, channels = found.course, list(self.catalogue.channels)
-        if not self.edit(lambda job: with_forecast(job, course, channels), _("forecast locked")):
+        if not self.edit(lambda job: with_forecast(job, course, channels, bands.values), _("forecast locked")):
             return False
         self.told.emit(_("Locked: the forecast lies with the runs in Measure."))
         return True

@@ -13,7 +13,7 @@ from zeotherm.shop.series_files import as_series
 
 def own_pace(curve: Curve, job: Job) -> tuple[float, float] | None:
     """How fast the block warmed or cooled in the job's runs, over the model's rate; as for `seen_rate`."""
-    return seen_rate(curve, [as_series(run) for run in job.measured.runs.values()])
+    return seen_rate(curve, [as_series(run) for run in job.measured.logged().values()])
 
 
 def block_cooling(

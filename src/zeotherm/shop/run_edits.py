@@ -2,23 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping
 from typing import Any
 
 import numpy as np
 from pydantic import BaseModel, ValidationError
 
 from zeotherm.core.catalogue.measuring import Condition
+from zeotherm.core.judgement.bands import Band
 from zeotherm.core.judgement.course import Course
 from zeotherm.core.machine.documents import Job
-from zeotherm.core.machine.measured import LOG_ROWS, MOST_RUNS, Heard, Measured, Picture, Run
+from zeotherm.core.machine.measured import FORECAST, LOG_ROWS, MOST_RUNS, Heard, Measured, Picture, Run, RunDoubt
 from zeotherm.shop.edits import RefusedError
 from zeotherm.shop.job_files import explain
 from zeotherm.wording import units
 from zeotherm.wording.language import _
 
 Noted = float | str
-FORECAST = "model"  # source of a run that is a forecast
 
 
 def with_measured(job: Job, **changes: Any) -> Job:
@@ -47,14 +47,17 @@ def with_run(job: Job, run: Run) -> Job:
     return with_measured(job, runs={**runs, key: run}, laid=job.measured.laid or key)
 
 
-def with_forecast(job: Job, course: Course, channels: Collection[str]) -> Job:
+def with_forecast(job: Job, course: Course, channels: Collection[str], bands: Mapping[str, Band]) -> Job:
     """The job with what the model says of its machine locked as a run, to lie beside the run that is made after.
 
-    channels: what a run may have; the air at the print counts as the air near the bed, too. Raises RefusedError.
+    channels: what a run may have; the air at the print counts as the air near the bed, too. bands: of the stations,
+    taken as what differs from run to run. What lies over the model stays as it was. Raises RefusedError.
     """
     series = dict(course.series)
     if "case_air" in series:
         series["near_bed"] = series["case_air"]
+    if "case_air" in bands:
+        bands = {**bands, "near_bed": bands["case_air"]}
     kept = np.unique(np.linspace(0, len(course.run.times) - 1, min(LOG_ROWS, len(course.run.times))).astype(int))
     values: dict[str, list[float | None]] = {
         name: [round(float(one), 2) if np.isfinite(one) else None for one in series[name][kept]]
@@ -66,9 +69,11 @@ def with_forecast(job: Job, course: Course, channels: Collection[str]) -> Job:
         label=_("Forecast {what}").format(what=what), source=FORECAST, rows=len(kept),
         start_h=job.setup().schedule.start_h,
         time_s=[round(float(one), 2) for one in course.run.times[kept]], values=values, zero_s=0.0,
+        doubts={name: RunDoubt(offset=0.0, relative=0.0, repeat=round(max(bands[name].down, bands[name].up), 2))
+                for name in values if name in bands},
         notes=[_("What the model said before the change was made, locked.")],
     )  # fmt: skip
-    return with_run(job, run)
+    return with_measured(with_run(job, run), laid=job.measured.laid)
 
 
 def changed_run(job: Job, key: str, **changes: Any) -> Job:

@@ -12,6 +12,7 @@ from zeotherm.core.machine.quantity import Document
 LOG_ROWS = 1500  # kept of a run in the document; longer ones are averaged over equal spans
 MOST_RUNS = 24
 MOST_CELLS = 20_000  # kept of a thermal picture in the document; larger ones are averaged over equal squares
+FORECAST = "model"  # source of a run that is a locked forecast
 LEAST_EMISSIVITY = 0.3  # below it a picture shows the room rather than the part
 Digest = Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
 HalfWidth = Annotated[float, Field(ge=0, le=1e6)]
@@ -45,6 +46,11 @@ class Run(Document):
     doubts: dict[str, RunDoubt] = Field(default_factory=dict, description="Of instruments unlike the usual.")
     protocol: str | None = Field(None, description="The guided test it was logged for.")
     notes: list[str] = Field(default_factory=list, description="What was assumed when it was read.")
+
+    @property
+    def forecast(self) -> bool:
+        """Whether it is what the model said, locked, and nothing that was measured."""
+        return self.source == FORECAST
 
     def model_post_init(self, _context: object) -> None:
         """Refuse columns of another length, and times that go back."""
@@ -118,6 +124,11 @@ class Measured(Document):
     purpose: list[str] = Field(default_factory=list, description="Conditions that were changed on purpose.")
     same_instruments: bool = Field(True, description="Whether every run was taken with the same instruments.")
     normalise: bool = Field(False, description="Whether to compare as if in the first run's room, from its start.")
+
+    def logged(self) -> dict[str, Run]:
+        """The runs that were measured, without locked forecasts."""
+        return {key: run for key, run in self.runs.items() if not run.forecast}
+
     tariff: Annotated[float, Field(ge=0, le=1000)] | None = Field(None, description="Money for a kWh.")
     protocol: str | None = Field(None, description="The guided test that is followed.")
     ticked: list[Annotated[int, Field(ge=0)]] = Field(default_factory=list, description="Its steps that are done.")

@@ -59,8 +59,9 @@ class PartTeller(QObject):
     def run_to_fit(self) -> str:
         """The run whose warm-up counts: the one laid over the model, else the first that tells; nothing: none."""
         measured = self._bench.job.measured
-        keys = [key for key in (measured.laid, *measured.runs) if key is not None]
-        told = [key for key in keys if any(name in measured.runs[key].values for name in self._channels)]
+        logged = measured.logged()
+        keys = [key for key in (measured.laid, *logged) if key in logged]
+        told = [key for key in keys if any(name in logged[key].values for name in self._channels)]
         return told[0] if told else ""
 
     def fit(self) -> None:

@@ -152,7 +152,8 @@ def _balanced(
             )
             last = size
             continue
-        damped = max(0.5 * damped, LEAST_DAMPED) if size > 0.9 * last else min(1.1 * damped, 1.0)
+        swings = size > max(0.9, 1.0 - 0.5 * damped) * last  # a damped turn shrinks the miss by its own share only
+        damped = max(0.5 * damped, LEAST_DAMPED) if swings else min(1.1 * damped, 1.0)
         at, last = at + damped * step, size
     raise NotSettledError("the enclosure finds no balance: air above and below it swing without end")
 

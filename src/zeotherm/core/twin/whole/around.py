@@ -10,6 +10,8 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import in_si
 from zeotherm.core.physics.ventilation import daily_course
+from zeotherm.core.solver.axisymmetric import NotConvergedError
+from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.twin.bed.equivalent import BedBody, bed_body
 from zeotherm.core.twin.bed.inputs import resolve_bed
 from zeotherm.core.twin.chamber.equivalent import case_body
@@ -143,14 +145,20 @@ KEPT_WITHIN = {"vents_open": (0.0, 1.0), "from_room": (0.0, 1.0), "near_bed": (0
 
 
 def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None = None) -> ResolvedAround:
-    """Look up case, bed and air source, convert to SI, gather the doubts. Raises DoesNotFitError."""
+    """Look up case, bed and air source, convert to SI, gather the doubts.
+
+    Raises DoesNotFitError, and NotConvergedError where the case finds no rest.
+    """
     take(catalogue, "fan_rules", setup.schedule.fan_after, "schedule.fan_after")
     known = tolerances or {}
     resolved_case = resolve_chamber(setup, catalogue, tolerances)
     resolved_bed = resolve_bed(setup, catalogue, tolerances)
     bed = bed_body(resolved_bed.inputs)
     inside, shares = resolved_case.inputs, resolved_case.doubts
-    case = case_body(inside, late_in_print(setup, bed))
+    try:
+        case = case_body(inside, late_in_print(setup, bed))
+    except NotSettledError as wrong:
+        raise NotConvergedError(f"the case: {wrong}") from None
     low, high = electronics(setup, bed)
     source = take(catalogue, "air_sources", setup.surroundings.air_from, "surroundings.air_from")
     figures: dict[str, tuple[Figure, float]] = {
