@@ -43,6 +43,9 @@ def test_every_number_of_the_setup_reaches_the_model():
         *(f"frame.{name}_mm" for name in ("width", "depth", "height", "sweep", "loop", "behind")),  # whether it fits
         *(f"bed.{name}" for name in ("band_k", "gain_p", "gain_i", "gain_d", "sensor_lag_s")),  # of its controller
     }
+    used |= {path for path in declared(Setup) if path.startswith("power.")} & {
+        path for path, item in declared(Setup).items() if isinstance(item, Quantity)
+    }  # each is moved in tests/core/test_power.py
     used |= {f"schedule.{name}" for name in ("start_h", "soak_min", "print_min", "cool_min", "retractions_per_min")}
     assert used == {path for path, item in declared(Setup).items() if isinstance(item, Quantity)}
 

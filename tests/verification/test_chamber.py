@@ -264,10 +264,10 @@ def test_the_machines_hours_end_where_the_enclosure_rests(record, demo, machine,
     told = "heated, mixed" if len(case) > 3 else "heated" if case else "passive"
     record(
         f"{machine}'s case late in its hours, {told}", "all walls at rest",
-        f"air {apart[0]:+.1f} K, roof {apart[1]:+.1f} K, heater {heater:+.0f} W", "2.5 K, 5 %",
+        f"air {apart[0]:+.1f} K, roof {apart[1]:+.1f} K, heater {heater:+.0f} W", "3 K, 6 %",
     )  # fmt: skip
-    assert max(abs(one) for one in apart) < 2.5
-    assert abs(heater) <= 0.05 * max(rest.power, 1.0)
+    assert max(abs(one) for one in apart) < 3.0
+    assert abs(heater) <= 0.06 * max(rest.power, 1.0)
     assert run.closure < 1e-6
 
 

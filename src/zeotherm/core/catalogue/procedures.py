@@ -182,7 +182,7 @@ class Procedure(Entry):
     machine: Need | Literal["metal"] = ""
     refused: dict[str, tuple[str, Words]] = Field(default_factory=dict)  # choice -> option that forbids it, and why
     flame: bool = False
-    guard: Literal["", "case_heater"] = (
+    guard: Literal["", "case_heater", "bed_switch"] = (
         ""  # what is looked at in the machine with its taken options, before it is offered
     )
     guard_texts: dict[str, Words] = Field(default_factory=dict)  # why it is refused then, by finding

@@ -33,6 +33,18 @@ from zeotherm.core.catalogue.knowledge import (
     Sound,
 )
 from zeotherm.core.catalogue.measuring import Channel, Condition, FigureKind, Kind, Protocol
+from zeotherm.core.catalogue.power import (
+    ContactKind,
+    ContactState,
+    Motion,
+    PowerPath,
+    SupplyKind,
+    Switch,
+    Terminals,
+    WireInsulation,
+    WireMetal,
+    WiringFault,
+)
 from zeotherm.core.catalogue.procedures import (
     Choice,
     Emergency,
@@ -311,7 +323,7 @@ class Limit(Entry):
     """What a station may reach, where that figure comes from, and what breaks beyond it."""
 
     station: str
-    part: Literal["hotend", "bed", "case"] = "hotend"
+    part: Literal["hotend", "bed", "case", "power"] = "hotend"
     kind: Literal["ceiling", "floor"]
     breaks: str
     figure: str = ""
@@ -360,13 +372,15 @@ class Remedy(Entry):
 class Lever(Entry):
     """Something the bench can try, and the span of its slider."""
 
-    parts: tuple[Literal["hotend", "bed", "case"], ...] = ("hotend",)  # whose margins it moves
+    parts: tuple[Literal["hotend", "bed", "case", "power"], ...] = ("hotend",)  # whose margins it moves
     when: Literal["stated", "computed", "always"] = "always"
     needs: str = ""  # a choice that must not be "none" for the lever to move anything
     low: float = 0.0
     high: float = 0.0
     advice: bool = True  # whether a bench can do it, so that it may be called enough
     reach: float | None = None  # the furthest change that may be called enough
+    better: Literal["up", "down", "either"] = "either"  # which way a bench would ever move it
+    path: Literal["described", "unknown", "either"] = "either"  # with which state of the power path it counts
 
 
 class Assumption(Entry):
@@ -408,6 +422,16 @@ class Catalogue(Entry):
     insulations: dict[str, Insulation]
     covers: dict[str, Cover]
     controls: dict[str, BedControl]
+    power_paths: dict[str, PowerPath]
+    supplies: dict[str, SupplyKind]
+    contacts: dict[str, ContactKind]
+    contact_states: dict[str, ContactState]
+    wire_metals: dict[str, WireMetal]
+    wire_insulations: dict[str, WireInsulation]
+    motions: dict[str, Motion]
+    switches: dict[str, Switch]
+    terminals: dict[str, Terminals]
+    wiring_faults: dict[str, WiringFault]
     air_sources: dict[str, AirSource]
     fan_rules: dict[str, FanRule]
     hotends: dict[str, HotendShape]
@@ -466,6 +490,13 @@ class Catalogue(Entry):
             for name, known in ((bed.heater.kind, self.bed_heaters), (bed.sheet, self.sheets)):
                 if name not in known:
                     raise ValueError(f"beds.{key}: nothing is called '{name}'")
+        return self
+
+    @model_validator(mode="after")
+    def _paths_begin_with_what_is_there(self) -> Catalogue:
+        for key, path in self.power_paths.items():
+            if path.described and path.switch not in self.switches:
+                raise ValueError(f"power_paths.{key}.switch: there is no switch '{path.switch}'")
         return self
 
     @model_validator(mode="after")

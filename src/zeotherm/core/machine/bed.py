@@ -73,7 +73,8 @@ class Bed(Document):
         step=2,
         tolerance=1.0,
         names=("bed volts", "volts at the bed"),
-        help="Measured at the bed's terminals under load, over the rated voltage. Its power goes with the square.",
+        help="Measured at the bed's terminals under load, over the rated voltage. Its power goes with the square. "
+        "Where the power path is described, it is computed instead.",
     )
     sensor_x_mm: float = quantity(
         0.0,

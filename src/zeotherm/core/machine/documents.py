@@ -13,10 +13,12 @@ from zeotherm.core.machine.hours import Fault, Schedule
 from zeotherm.core.machine.intake import Intake
 from zeotherm.core.machine.measured import Measured
 from zeotherm.core.machine.patches import Patch, merged, together
+from zeotherm.core.machine.power import Power
 from zeotherm.core.machine.quantity import Document, choice, quantity
 from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
+from zeotherm.core.machine.wiring import Wiring
 
-VERSION = "1.7"
+VERSION = "1.8"
 
 
 class Hotend(Document):
@@ -328,6 +330,7 @@ class Setup(Document):
     frame: Frame = Frame()
     bed: Bed = Bed()
     carriage: Carriage = Carriage()
+    power: Power = Power()
     printing: Printing = Printing()
     schedule: Schedule = Schedule()
     faults: dict[str, Fault] = Field(default_factory=dict, description="What goes wrong at a time, by id.")
@@ -409,6 +412,7 @@ class Job(Document):
     )
     intake: Intake = Intake()
     measured: Measured = Measured()
+    wiring: Wiring = Wiring()
     doing: Doing = Doing()
     catalogue: dict[str, JsonValue] = Field(
         default_factory=dict, description="Own materials and parts: a JSON merge patch over the shipped catalogue."

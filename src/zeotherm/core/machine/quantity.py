@@ -5,7 +5,7 @@ Files, validation, levers, the entry line and the bands all read the declaration
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any
 
@@ -80,6 +80,14 @@ def choice(default: str, label: str, shelf: str, *, help: str, names: tuple[str,
     return Field(default, min_length=1, max_length=60, description=help, json_schema_extra=about)
 
 
+def part(default: Document, label: str, *, names: tuple[str, ...]) -> Any:
+    """Declare a part of which a document has several: its label and names go before those declared inside it.
+
+    An inner name that is empty stands for the part's own.
+    """
+    return Field(default, json_schema_extra={"part": label, "names": list(names)})
+
+
 @cache
 def declared(model: type[BaseModel]) -> dict[str, Declared]:
     """Every declaration below a document type, by its dotted path."""
@@ -87,8 +95,9 @@ def declared(model: type[BaseModel]) -> dict[str, Declared]:
     for name, info in model.model_fields.items():
         kind = info.annotation
         if isinstance(kind, type) and issubclass(kind, BaseModel):
+            about = info.json_schema_extra if isinstance(info.json_schema_extra, dict) else {}
             for path, inner in declared(kind).items():
-                found[f"{name}.{path}"] = _moved(inner, f"{name}.{path}")
+                found[f"{name}.{path}"] = _of_part(_moved(inner, f"{name}.{path}"), about)
         elif isinstance(info.json_schema_extra, dict):
             found[name] = _read(name, info, dict(info.json_schema_extra))
     return found
@@ -97,6 +106,13 @@ def declared(model: type[BaseModel]) -> dict[str, Declared]:
 def _moved(item: Declared, path: str) -> Declared:
     values = {slot: getattr(item, slot) for slot in item.__slots__}
     return type(item)(**{**values, "path": path})
+
+
+def _of_part(item: Declared, about: dict[str, Any]) -> Declared:
+    if "part" not in about:
+        return item
+    names = tuple(f"{one} {inner}".strip() for one in about["names"] for inner in item.names)
+    return replace(item, label=f"{about['part']}, {item.label[:1].lower()}{item.label[1:]}", names=names)
 
 
 def _read(name: str, info: FieldInfo, about: dict[str, Any]) -> Declared:

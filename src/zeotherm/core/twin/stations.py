@@ -14,6 +14,7 @@ class Station:
     unit: str
     readable: bool  # whether an instrument can be held there
     names: tuple[str, ...] = ()  # further words for the entry line
+    doubt: float = 1.5  # 95 % half-width of an ordinary reading, in the unit
 
     @property
     def is_temperature(self) -> bool:
@@ -68,6 +69,24 @@ STATIONS: dict[str, Station] = {
         Station("case_printed", "Printed parts", "°C", True, ("printed part", "bracket")),
         Station("case_motor", "Motors", "°C", True, ("motor in the case",)),
         Station("case_face", "Warmest wall", "°C", True, ("wall inside",)),
+        Station("power_supply_terminal", "Supply terminal", "°C", True, ("supply terminal reading",)),
+        Station("power_feed", "Feed wire", "°C", True, ("feed wire reading",)),
+        Station("power_feed_terminal", "Feed terminal", "°C", True, ("board terminal", "feed terminal reading")),
+        Station("power_switch", "Bed switch", "°C", True, ("switch case", "bed switch reading")),
+        Station("power_plug", "Bed plug", "°C", True, ("plug", "bed plug reading")),
+        Station("power_lead", "Bed lead", "°C", True, ("bed lead reading",)),
+        Station("power_tabs", "Bed tabs", "°C", True, ("bed tabs reading",)),
+        Station("power_inlet", "Supply inlet", "°C", False),
+        Station("power_load", "Supply load", "W", False),
+        Station("power_wall", "At the wall", "W", True, ("wall meter", "at the wall"), 4.0),
+        Station("power_bed_volts", "Volts at the bed", "V", True, ("bed volts reading",), 0.1),
+        Station("power_plug_drop", "Bed plug, drop", "V", True, ("plug drop", "bed plug drop"), 0.002),
+        Station("power_plug_amps", "Amps in the plug", "A", False),
+        Station("power_fuse", "Bed's fuse, load", "A", False),
+        Station("power_fuse_wire", "Fuse over its wire", "A", False),
+        Station("power_switch_amps", "Amps in the switch", "A", False),
+        Station("power_outlet", "Outlet load", "A", False),
+        Station("power_output", "Fan output load", "A", False),
         Station("bed_clearance", "Room below it", "mm", False),
         Station("heater_watts", "Heater", "W", True, ("heater watts", "watts")),
     )

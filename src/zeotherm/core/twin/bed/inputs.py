@@ -9,6 +9,7 @@ from zeotherm.core.catalogue.shelves import BedShape, Catalogue, Material
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import doubt_of, in_si
 from zeotherm.core.twin.hotend.inputs import MM, DoesNotFitError, take
+from zeotherm.core.twin.power.volts import volts_share
 
 PLATE, HEATER = "plate", "heater"
 
@@ -162,7 +163,7 @@ def resolve_bed(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float]
     }
     for name, figure in figures.items():
         values[name], doubts[name] = figure.value, figure.tolerance
-    share = bed.volts_pct * 0.01 if shape.heater.power_w > 0.0 else 0.0
+    share = volts_share(setup, catalogue) if shape.heater.power_w > 0.0 else 0.0
     values["heater"] = bed.heater_w * share**2
     volts = 2.0 * values["heater"] * doubt_of(setup, "bed.volts_pct", known) / bed.volts_pct
     doubts["heater"] = doubt_of(setup, "bed.heater_w", known) * share**2 + volts

@@ -18,6 +18,9 @@ from zeotherm.core.twin.chamber.equivalent import case_body
 from zeotherm.core.twin.chamber.inputs import resolve_chamber
 from zeotherm.core.twin.chamber.model import Around as ChamberAround
 from zeotherm.core.twin.hotend.inputs import Air, take
+from zeotherm.core.twin.power.inputs import described, resolve_path
+from zeotherm.core.twin.power.supply import at_wall
+from zeotherm.core.twin.power.volts import volts_share
 
 
 @dataclass(frozen=True, slots=True)
@@ -156,10 +159,10 @@ def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, flo
     bed = bed_body(resolved_bed.inputs)
     inside, shares = resolved_case.inputs, resolved_case.doubts
     try:
-        case = case_body(inside, late_in_print(setup, bed))
+        case = case_body(inside, late_in_print(setup, bed, catalogue))
     except NotSettledError as wrong:
         raise NotConvergedError(f"the case: {wrong}") from None
-    low, high = electronics(setup, bed)
+    low, high = electronics(setup, bed, catalogue)
     source = take(catalogue, "air_sources", setup.surroundings.air_from, "surroundings.air_from")
     figures: dict[str, tuple[Figure, float]] = {
         "bed_to_air": (catalogue.assumptions["bed_to_air"].figure, bed.to_air),
@@ -205,42 +208,49 @@ def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, flo
 
 
 def held_in(
-    setup: Setup, bed: BedBody, room: float, plate: float, hotend: float, sun: tuple[float, float], *, on: bool = True
-) -> ChamberAround:
+    setup: Setup, bed: BedBody, own: tuple[float, float], room: float, plate: float, hotend: float,
+    sun: tuple[float, float], *, on: bool = True,
+) -> ChamberAround:  # fmt: skip
     """What a case holds at one moment: the hotend's heat where the print is, motors and electronics at their height.
 
-    Temperatures of room and plate [°C]; hotend: its watts; sun: extra heat into wall and air [W]; on: whether the
-    machine is switched on.
+    own: what the electronics give off, low and high [W]; temperatures of room and plate [°C]; hotend: its watts; sun:
+    extra heat into wall and air [W]; on: whether the machine is switched on.
     """
-    low, high = electronics(setup, bed) if on else (0.0, 0.0)
+    low, high = own if on else (0.0, 0.0)
     low += hotend + sun[1] + (setup.carriage.motor_w + setup.carriage.board_w) * on
     return ChamberAround(
         room, plate, bed.up_air, bed.down_air, bed.up_wall, bed.down_wall, bed.size, low, high, sun[0]
     )  # fmt: skip
 
 
-def electronics(setup: Setup, bed: BedBody) -> tuple[float, float]:
+def electronics(setup: Setup, bed: BedBody, catalogue: Catalogue) -> tuple[float, float]:
     """What supply and controller board give off inside a case, low and high [W]."""
-    gives = {setup.case.supply_at: supply_watts(setup, bed)}
+    gives = {setup.case.supply_at: supply_watts(setup, bed, catalogue)}
     gives[setup.case.board_at] = gives.get(setup.case.board_at, 0.0) + BOARD_W
     return gives.get("inside_low", 0.0), gives.get("inside_high", 0.0)
 
 
-def supply_watts(setup: Setup, bed: BedBody) -> float:
-    """What a supply gives off late in a print [W]: a share of what bed and hotend take then."""
+def supply_watts(setup: Setup, bed: BedBody, catalogue: Catalogue) -> float:
+    """What a supply gives off late in a print [W]: where its path is described, what its efficiency leaves of all that
+    hangs on it, else a share of what bed and hotend take then."""
+    wanted = max(setup.bed.target_c - setup.room.mean_c, 0.0)
+    held = (bed.to_air + bed.to_wall) * wanted if bed.power > 0.0 else 0.0
+    if described(setup, catalogue):
+        path = resolve_path(setup, catalogue).inputs
+        gives = path.others + (0.0 if path.kind.mains else held / max(volts_share(setup, catalogue), 0.5))
+        return at_wall(path.supply, gives, path.rating) - gives
     loads = HOTEND_SHARE * setup.hotend.heater_power_w
-    if bed.power > 0.0:
-        loads += (bed.to_air + bed.to_wall) * max(setup.bed.target_c - setup.room.mean_c, 0.0)
-    return LOSS_SHARE * loads
+    return LOSS_SHARE * (loads + held)
 
 
-def late_in_print(setup: Setup, bed: BedBody) -> ChamberAround:
+def late_in_print(setup: Setup, bed: BedBody, catalogue: Catalogue) -> ChamberAround:
     """What a case holds at the end of the print, with its bed at its set value and the room at its mean."""
     plate = max(setup.bed.target_c - bed.reads_by * 0.5 * bed.power, setup.room.mean_c) if bed.power > 0.0 else None
     plan = setup.schedule
     sun = extra_heat(_suns(setup), plan.start_h + (plan.soak_min + plan.print_min) / 60.0 - 0.01)
     room, watts = setup.room.mean_c, HOTEND_SHARE * setup.hotend.heater_power_w
-    return held_in(setup, bed, room, room if plate is None else plate, watts, sun)
+    own = electronics(setup, bed, catalogue)
+    return held_in(setup, bed, own, room, room if plate is None else plate, watts, sun)
 
 
 def _suns(setup: Setup) -> tuple[Sun, ...]:

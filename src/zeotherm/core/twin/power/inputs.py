@@ -1,0 +1,232 @@
+"""All numbers that a power path depends on, in SI, with the 95 % half-width of each."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass, replace
+from typing import Any
+
+from zeotherm.core.catalogue.power import Motion, PowerPath, SupplyKind
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.numbers import doubt_of
+from zeotherm.core.machine.power import Contact, Wire
+from zeotherm.core.physics.electric import heater_resistance
+from zeotherm.core.physics.wiring import contact_per_kelvin
+from zeotherm.core.twin.hotend.inputs import DoesNotFitError, take
+
+CONTACTS = ("supply_terminal", "feed_terminal", "plug", "tabs")  # in the order of the current
+WIRES = ("feed", "lead")
+MILLI = 1e-3
+HOTEND_FULL = 1.0  # share of its heater's watts while it warms up
+HOTEND_WORK = 0.4  # and late in a print: estimate
+BOARD_OWN_W = 8.0  # of a controller board: estimate, 4 to 15
+SURFACE_EMISSIVITY = 0.9  # of insulation
+LEAST_SHARE = 0.05  # of its value that a doubted number keeps
+
+
+@dataclass(frozen=True, slots=True)
+class ContactIn:
+    """One contact, of its worse pole. Ohms at 20 °C, all else SI."""
+
+    ohms: float
+    good: float  # of the other pole
+    per_k: float
+    to_air: float  # W/K
+    to_body: float
+    heat: float
+    rated: float
+    service: float
+    wrong: bool
+    measured: bool
+
+
+@dataclass(frozen=True, slots=True)
+class WireIn:
+    """A pair of wires. SI."""
+
+    area: float
+    length: float
+    resistivity: float
+    per_k: float
+    metal_k: float
+    metal_heat: float  # J/m³K
+    wall: float
+    insulation_k: float
+    wires: float  # in its bundle
+    service: float
+
+
+@dataclass(frozen=True, slots=True)
+class SwitchIn:
+    """A switch. SI, its ohms at 25 °C."""
+
+    ohms: float
+    per_k: float
+    drop: float
+    own: float
+    cooled: float
+    heat: float
+    rated: float
+    service: float
+
+
+@dataclass(frozen=True, slots=True)
+class PathInputs:
+    """A resolved power path. Temperatures in °C, all else SI."""
+
+    kind: PowerPath
+    supply: SupplyKind
+    supply_terminal: ContactIn
+    feed: WireIn
+    feed_terminal: ContactIn
+    switch: SwitchIn
+    plug: ContactIn
+    lead: WireIn
+    tabs: ContactIn
+    volts: float  # at the supply's terminals, or of the mains
+    bed_ohms: float  # cold; infinite without a bed
+    bed_per_k: float
+    bed_rated_v: float
+    others: float  # W on the feed while it prints, hotend among them
+    others_full: float  # W while everything warms up
+    film: float
+    rating: float  # W
+    years: float
+    mains: float
+    outlet: float  # A
+    strip: float  # W
+    fuse: float  # A; nought: none
+    output: float  # A of a fan output
+    output_load: float  # A
+    pressure: float
+
+
+@dataclass(frozen=True, slots=True)
+class ResolvedPath:
+    """Inputs, and the doubt of each by its dotted name (95 %)."""
+
+    inputs: PathInputs
+    doubts: dict[str, float]
+
+
+def described(setup: Setup, catalogue: Catalogue) -> bool:
+    """Whether anything is known of the power path. Raises DoesNotFitError."""
+    return bool(take(catalogue, "power_paths", setup.power.path, "power.path").described)
+
+
+def resolve_path(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None = None) -> ResolvedPath:
+    """Look up the parts of a power path, convert to SI, gather the doubts.
+
+    tolerances: better known 95 % half-widths by path, in the path's unit. Raises DoesNotFitError: an unknown part, a
+    switch that may not switch the mains, a fuse larger than its rating allows is judged, not refused.
+    """
+    known, power = tolerances or {}, setup.power
+    path: PowerPath = take(catalogue, "power_paths", power.path, "power.path")
+    supply: SupplyKind = take(catalogue, "supplies", power.supply, "power.supply")
+    shape = take(catalogue, "beds", setup.bed.part, "bed.part")
+    heated = shape.heater.power_w > 0.0 and setup.bed.heater_w > 0.0
+    if heated and path.described and path.mains != (shape.supply == "mains"):
+        which = "a mains bed" if shape.supply == "mains" else "a low-voltage bed"
+        raise DoesNotFitError("power.path", f"{which} is fitted, and {path.label.lower()} does not feed one.")
+    doubts: dict[str, float] = {}
+    contacts = {name: _contact(setup, catalogue, name, known, doubts) for name in CONTACTS}
+    wires = {name: _wire(setup, catalogue, name, known, doubts) for name in WIRES}
+    volts = power.mains_v if path.mains else power.out_v
+    doubts["volts"] = doubt_of(setup, "power.mains_v" if path.mains else "power.out_v", known)
+    ohms = heater_resistance(setup.bed.heater_w, shape.heater.rated_v) if heated else math.inf
+    if heated:
+        doubts["bed_ohms"] = ohms * doubt_of(setup, "bed.heater_w", known) / setup.bed.heater_w
+    kind = take(catalogue, "bed_heaters", shape.heater.kind, "bed.part")
+    others = power.motors_w + power.fans_w + power.lights_w + BOARD_OWN_W
+    hotend = setup.hotend.heater_power_w * (power.out_v / setup.hotend.heater_rated_v) ** 2
+    spread = math.hypot(*(doubt_of(setup, f"power.{name}", known) for name in ("motors_w", "fans_w", "lights_w")))
+    doubts |= {"others": spread + 0.2 * hotend, "others_full": spread + 0.1 * hotend, "film": 0.2,
+               "strip": doubt_of(setup, "power.strip_w", known), "mains": doubt_of(setup, "power.mains_v", known),
+               "years": doubt_of(setup, "power.years", known)}  # fmt: skip
+    inputs = PathInputs(
+        kind=path, supply=supply, supply_terminal=contacts["supply_terminal"], feed=wires["feed"],
+        feed_terminal=contacts["feed_terminal"], plug=contacts["plug"], lead=wires["lead"], tabs=contacts["tabs"],
+        switch=_switch(setup, catalogue, path, doubts), volts=volts,
+        bed_ohms=ohms, bed_per_k=kind.ohms_per_k.value, bed_rated_v=shape.heater.rated_v,
+        others=others + HOTEND_WORK * hotend, others_full=others + HOTEND_FULL * hotend, film=1.0,
+        rating=power.supply_w, years=power.years, mains=power.mains_v, outlet=power.outlet_a, strip=power.strip_w,
+        fuse=power.fuse_a, output=power.output_a, output_load=power.output_fans_w / max(power.out_v, 1.0),
+        pressure=setup.surroundings.pressure_kpa * 1e3,
+    )  # fmt: skip
+    return ResolvedPath(inputs, {name: width for name, width in doubts.items() if width > 0.0})
+
+
+def _contact(setup: Setup, catalogue: Catalogue, name: str, known: dict[str, float], doubts: dict[str, float]
+             ) -> ContactIn:  # fmt: skip
+    told: Contact = getattr(setup.power, name)
+    kind = take(catalogue, "contacts", told.kind, f"power.{name}.kind")
+    state = take(catalogue, "contact_states", told.state, f"power.{name}.state")
+    motion = _motion(setup, catalogue, name)
+    measured = told.milliohm > 0.0
+    milliohm = told.milliohm if measured else kind.milliohm.value * state.times.value
+    if measured:
+        width = doubt_of(setup, f"power.{name}.milliohm", known)
+    else:
+        shares = (kind.milliohm.tolerance / kind.milliohm.value, state.times.tolerance / state.times.value)
+        width = min(math.hypot(*shares), 0.95) * milliohm
+    doubts[f"{name}.ohms"] = MILLI * width
+    doubts[f"{name}.to_air"] = kind.air_w_k.tolerance
+    doubts[f"{name}.to_body"] = kind.body_w_k.tolerance
+    metal = take(catalogue, "wire_metals", setup.power.lead.metal, "power.lead.metal")
+    return ContactIn(
+        MILLI * milliohm, MILLI * min(kind.milliohm.value, milliohm), contact_per_kelvin(metal.per_k.value),
+        kind.air_w_k.value, kind.body_w_k.value, kind.heat_j_k, kind.rated_a.value * motion.keeps,
+        kind.service_c.value, kind.wrong, measured,
+    )  # fmt: skip
+
+
+def _motion(setup: Setup, catalogue: Catalogue, name: str) -> Motion:
+    """Of the wire that ends at a contact."""
+    wire = "feed" if name in ("supply_terminal", "feed_terminal") else "lead"
+    motion: Motion = take(catalogue, "motions", getattr(setup.power, wire).motion, f"power.{wire}.motion")
+    return motion
+
+
+def _wire(setup: Setup, catalogue: Catalogue, name: str, known: dict[str, float], doubts: dict[str, float]
+          ) -> WireIn:  # fmt: skip
+    told: Wire = getattr(setup.power, name)
+    metal = take(catalogue, "wire_metals", told.metal, f"power.{name}.metal")
+    cover = take(catalogue, "wire_insulations", told.insulation, f"power.{name}.insulation")
+    take(catalogue, "motions", told.motion, f"power.{name}.motion")
+    doubts[f"{name}.area"] = 1e-6 * doubt_of(setup, f"power.{name}.mm2", known)
+    doubts[f"{name}.length"] = doubt_of(setup, f"power.{name}.metres", known)
+    doubts[f"{name}.resistivity"] = metal.resistivity_ohm_m.tolerance
+    return WireIn(
+        1e-6 * told.mm2, told.metres, metal.resistivity_ohm_m.value, metal.per_k.value, metal.conductivity_w_mk.value,
+        metal.capacity_j_m3k.value, MILLI * cover.wall_mm.value, cover.conductivity_w_mk.value, told.bundle,
+        cover.service_c.value,
+    )  # fmt: skip
+
+
+def _switch(setup: Setup, catalogue: Catalogue, path: PowerPath, doubts: dict[str, float]) -> SwitchIn:
+    kind = take(catalogue, "switches", setup.power.switch, "power.switch")
+    if path.mains and not kind.mains:
+        raise DoesNotFitError("power.switch", f"{kind.label.lower()} may not switch the mains.")
+    if not path.mains and kind.drop_v.value > 0.0:
+        raise DoesNotFitError("power.switch", f"{kind.label.lower()}: it never lets go of direct current.")
+    doubts |= {"switch.ohms": MILLI * kind.milliohm.tolerance, "switch.drop": kind.drop_v.tolerance,
+               "switch.cooled": kind.cooled_w_k.tolerance}  # fmt: skip
+    return SwitchIn(
+        MILLI * kind.milliohm.value, kind.per_k.value, kind.drop_v.value, kind.own_w, kind.cooled_w_k.value,
+        kind.heat_j_k, kind.rated_a.value, kind.service_c.value,
+    )  # fmt: skip
+
+
+def with_path_number(inputs: PathInputs, name: str, by: float) -> PathInputs:
+    """The path with one number moved, kept above a twentieth of itself; name: as in `ResolvedPath.doubts`."""
+    part, _dot, inner = name.rpartition(".")
+    if part:
+        return replace(inputs, **{part: _moved(getattr(inputs, part), inner, by)})
+    moved: PathInputs = _moved(inputs, name, by)
+    return moved
+
+
+def _moved(one: Any, name: str, by: float) -> Any:
+    before = float(getattr(one, name))
+    return replace(one, **{name: max(before + by, LEAST_SHARE * before)})
