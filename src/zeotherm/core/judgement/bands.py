@@ -257,6 +257,15 @@ def _summed(base: Outcome, changes: dict[str, list[Outcome]], field: Array) -> B
     return Bands(summed.values, summed.rooms, summed.shares, field, changes)
 
 
+def limit_doubts(limits: Iterable[Held]) -> dict[str, list[Outcome]]:
+    """What the limits' own tolerances do to their rooms, up and down."""
+    return {
+        f"limit:{one.key}": [{f"room:{one.key}": sign * one.limit.tolerance} for sign in (1.0, -1.0)]
+        for one in limits
+        if one.limit.tolerance
+    }
+
+
 def summed_doubts(base: Outcome, changes: dict[str, list[Outcome]]) -> Doubted:
     """Rises and falls of every figure as roots of squares, apart, from what each doubt does up and down."""
     values: dict[str, Band] = {}

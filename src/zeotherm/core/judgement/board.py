@@ -19,6 +19,9 @@ from zeotherm.core.judgement.chamber.sure import with_case_bands
 from zeotherm.core.judgement.course import Course, Failure, course_of
 from zeotherm.core.judgement.limits import counts
 from zeotherm.core.judgement.margins import Margin, margin_at
+from zeotherm.core.judgement.power.answer import PowerAnswer, first_power, late_air, worst_duty
+from zeotherm.core.judgement.power.sure import DOMINANT as DOUBTS_OF_POWER
+from zeotherm.core.judgement.power.sure import with_power_bands
 from zeotherm.core.judgement.probe import Probe, room
 from zeotherm.core.machine.documents import Setup, Variant, patched
 from zeotherm.core.machine.patches import ClashError, Patch, together
@@ -27,6 +30,7 @@ from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.core.twin.bed.model import FEW
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
+from zeotherm.core.twin.power.inputs import described
 from zeotherm.core.twin.whole.run import simulate
 
 TOLERANCE = 0.3  # K a step may be off on the board; stations then within 0.2 K
@@ -122,10 +126,19 @@ def about_cases(setup: Setup, variants: Mapping[str, Variant], catalogue: Catalo
     return any(set(one) - {"vents_open_pct"} for one in changes) and encloses(setup, catalogue)
 
 
-def subjects(found: Setup, variants: Mapping[str, Variant], catalogue: Catalogue) -> tuple[bool, bool, float | None]:
-    """What every column of a board is judged by, besides the hotend: bed, case, and how warm the latter is wanted."""
+def about_power(setup: Setup, variants: Mapping[str, Variant], catalogue: Catalogue) -> bool:
+    """Whether a board speaks of the power path: some option changes it, and it is described."""
+    return any("power" in variant.change for variant in variants.values()) and described(setup, catalogue)
+
+
+def subjects(
+    found: Setup, variants: Mapping[str, Variant], catalogue: Catalogue
+) -> tuple[bool, bool, float | None, bool]:
+    """What every column of a board is judged by, besides the hotend: bed, case, how warm the latter is wanted, and the
+    power path."""
     cases = about_cases(found, variants, catalogue)
-    return about_beds(found, variants, catalogue), cases, _wanted(found, variants) if cases else None
+    wanted = _wanted(found, variants) if cases else None
+    return about_beds(found, variants, catalogue), cases, wanted, about_power(found, variants, catalogue)
 
 
 def _wanted(setup: Setup, variants: Mapping[str, Variant]) -> float | None:
@@ -150,6 +163,18 @@ def _case_margins(course: Course, wanted: float | None, cancelled: Callable[[], 
     return {margin.key: margin for margin in answer.margins if margin.room is not None}
 
 
+def _power_at(setup: Setup, course: Course) -> PowerAnswer:
+    """A power path late in a run, with the bed as often on as it ever was."""
+    catalogue, run = course.run.catalogue, course.run
+    return first_power(setup, catalogue, air=late_air(setup, catalogue, run), duty=worst_duty(setup, catalogue, run))
+
+
+def _power_margins(course: Course, cancelled: Callable[[], bool]) -> dict[str, Margin]:
+    """The power path's margins; bands of its dominant doubts."""
+    answer = with_power_bands(_power_at(course.setup, course), cancelled, DOUBTS_OF_POWER)
+    return {margin.key: margin for margin in answer.margins if margin.room is not None}
+
+
 def judged_column(
     course: Course, keys: tuple[str, ...], variants: Mapping[str, Variant], cancelled: Callable[[], bool]
 ) -> Column:
@@ -163,6 +188,8 @@ def judged_column(
     around = _bed_margins(course, cancelled) if about_beds(course.setup, variants, course.run.catalogue) else {}
     if about_cases(course.setup, variants, course.run.catalogue):
         around |= _case_margins(course, _wanted(course.setup, variants), cancelled)
+    if about_power(course.setup, variants, course.run.catalogue):
+        around |= _power_margins(course, cancelled)
     holds = min((margin.holds for margin in around.values() if margin.holds is not None), default=1.0)
     return Column(
         keys=keys,
@@ -209,6 +236,8 @@ def cheapest_set(
         if not all(_looks_good(probe, base, change) for probe in probes):
             continue
         if not _bed_looks_good(base, change) or not _case_looks_good(base, change, _wanted(found, variants)):
+            continue
+        if not _power_looks_good(base, change):
             continue
         solved = column(found, variants, keys, catalogue, tolerances, cancelled)
         if solved.passes and (best is None or solved.sure > best.sure):
@@ -280,12 +309,30 @@ def _case_looks_good(base: Column, change: Patch, wanted: float | None) -> bool:
     return all(one.room is None or one.room > -0.1 * one.clear_from for one in answer.margins)
 
 
+def _power_looks_good(base: Column, change: Patch) -> bool:
+    """Whether the power path meets what it did not, where the board speaks of it."""
+    if "power_load" not in base.margins:
+        return True
+    try:
+        answer = _power_at(patched(base.course.setup, change), base.course)
+    except (DoesNotFitError, NotSettledError, ValueError):
+        return False
+    return all(one.room is None or one.room > -0.1 * one.clear_from for one in answer.margins)
+
+
 def worse(columns: list[Column]) -> list[Column]:
     """Options that leave the worst limit less room than the machine as found has."""
     base = next((one for one in columns if not one.keys), None)
     if base is None:
         return []
     return [one for one in columns if one.keys and one.rank[0] < base.rank[0] - 0.02]
+
+
+def _powered(setup: Setup, catalogue: Catalogue) -> bool:
+    """Whether there is a described low-voltage path to a bed, for the usual changes of one."""
+    return (
+        described(setup, catalogue) and heated(setup, catalogue) and not catalogue.power_paths[setup.power.path].mains
+    )
 
 
 def offered(setup: Setup, catalogue: Catalogue) -> dict[str, Variant]:
@@ -296,6 +343,7 @@ def offered(setup: Setup, catalogue: Catalogue) -> dict[str, Variant]:
     for key, remedy in catalogue.remedies.items():
         fits = remedy.bore in ("any", bore) and not (remedy.air == "computed" and stated)
         fits = fits and not ("bed" in remedy.change and not heated(setup, catalogue))
+        fits = fits and not ("power" in remedy.change and not _powered(setup, catalogue))
         if fits and patched(setup, remedy.change) != setup:
             found[key] = Variant(label=remedy.label, change=remedy.change, cost=remedy.cost, minutes=remedy.minutes)
     return found

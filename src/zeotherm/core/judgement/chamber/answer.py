@@ -25,7 +25,7 @@ from zeotherm.core.twin.chamber.inputs import PANEL_OF, ResolvedChamber, resolve
 from zeotherm.core.twin.chamber.model import Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import Arounds, ChamberRun, SolvedChamber, run_chamber, solve_chamber
 from zeotherm.core.twin.hotend.inputs import take
-from zeotherm.core.twin.whole.around import BOARD_W, held_in, late_in_print, supply_watts
+from zeotherm.core.twin.whole.around import BOARD_W, electronics, held_in, late_in_print, supply_watts
 from zeotherm.core.twin.whole.network import BED, BODIES
 from zeotherm.core.twin.whole.run import Run
 
@@ -93,16 +93,16 @@ def around_of(setup: Setup, catalogue: Catalogue, run: Run | None = None) -> Aro
     are late in a print."""
     bed = bed_body(resolve_bed(setup, catalogue).inputs)
     if run is None or run.around.around.stated is not None:
-        steady = late_in_print(setup, bed)
+        steady = late_in_print(setup, bed, catalogue)
         return lambda _time: steady
     plates, times = run.values[:, -len(BODIES) + BED].copy(), run.times
     heaters = np.array([mark.heater for mark in run.marks])
-    around = run.around.around
+    around, own = run.around.around, electronics(setup, bed, catalogue)
 
     def at(time: float) -> Around:
         plate, heater = float(np.interp(time, times, plates)), float(np.interp(time, times, heaters))
         clock = run.clock(time)
-        return held_in(setup, bed, around.room(clock), plate, heater, around.extra(clock), on=time < run.off)
+        return held_in(setup, bed, own, around.room(clock), plate, heater, around.extra(clock), on=time < run.off)
 
     return at
 
@@ -146,16 +146,30 @@ def stations(setup: Setup, catalogue: Catalogue, solved: SolvedChamber) -> dict[
     low, high, room = solved.low, solved.high, solved.around.room
     walls = [solved.face(wall.name) for wall in solved.model.inputs.walls]
     found = {"case_low": low, "case_high": high, "case_sensor": solved.reading, "case_face": max(walls)}
+    return found | {
+        name: air + rise
+        for name, (air, rise) in occupants(setup, catalogue, low, high, room, solved.model.inputs.pressure).items()
+    }
+
+
+def occupants(
+    setup: Setup, catalogue: Catalogue, low: float, high: float, room: float, pressure: float
+) -> dict[str, tuple[float, float]]:
+    """What sits in or about an enclosure, by station: the air about it [°C], and by how much it stands above that [K].
+
+    low, high: the case's air, of an open machine its room's [°C]; pressure [Pa].
+    """
+    found = {}
     for one in catalogue.occupants.values():
         inside, up, rise = 1.0, one.high, one.rise_k.value
         if one.at:
             place = take(catalogue, "places", str(value_at(setup, one.at)), one.at)
             inside, up = place.inside, place.high
             if place.bay:
-                inside, warmed = _bay(setup, catalogue, one.station, solved.model.inputs.pressure)
+                inside, warmed = _bay(setup, catalogue, one.station, pressure)
                 rise += warmed
         air = low + up * (high - low)
-        found[one.station] = room + inside * (air - room) + rise
+        found[one.station] = (room + inside * (air - room), rise)
     return found
 
 
@@ -163,7 +177,7 @@ def _bay(setup: Setup, catalogue: Catalogue, station: str, pressure: float) -> t
     """Of a bay with air of its own: the share of the case's rise that comes through its walls, and what its own watts
     warm its air by [K]; P / (G + ρ c Q) with the walls' conductance G."""
     bed = bed_body(resolve_bed(setup, catalogue).inputs)
-    watts = {"case_supply": supply_watts(setup, bed), "case_board": BOARD_W}.get(station, 0.0)
+    watts = {"case_supply": supply_watts(setup, bed, catalogue), "case_board": BOARD_W}.get(station, 0.0)
     state = air_at(BAY_C, pressure)
     flow = (BAY_VENTS_M3H + setup.case.bay_m3h) / 3600.0
     carried = float(state.density * state.heat_capacity) * flow + BAY_WALLS

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
-from zeotherm.core.judgement.bands import Outcome, outcome, summed_doubts
+from zeotherm.core.judgement.bands import Outcome, limit_doubts, outcome, summed_doubts
 from zeotherm.core.judgement.chamber.answer import ChamberAnswer, around_of, first_case, stations
-from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.margins import margins_with
-from zeotherm.core.judgement.strengths import levers_of, steps_of
+from zeotherm.core.judgement.strengths import solved_again
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import patch_at
 from zeotherm.core.solver.axisymmetric import CancelledError
@@ -63,11 +62,7 @@ def with_case_bands(
         keys = [f"value:{one.station}", *(f"room:{held.key}" for held in answer.limits
                                           if held.limit.station == one.station)]  # fmt: skip
         changes[f"rise:{one.station}"] = [dict.fromkeys(keys, sign * width) for sign in (1.0, -1.0)]
-    for limit in answer.limits:
-        if limit.limit.tolerance:
-            changes[f"limit:{limit.key}"] = [
-                {f"room:{limit.key}": sign * limit.limit.tolerance} for sign in (1.0, -1.0)
-            ]
+    changes |= limit_doubts(answer.limits)
     bands = summed_doubts(base, {name: sides for name, sides in changes.items() if any(sides)})
     return replace(answer, bands=bands, margins=margins_with(answer.limits, answer.values, bands))
 
@@ -76,24 +71,8 @@ def with_case_strengths(
     answer: ChamberAnswer, run: Run | None = None, cancelled: Cancelled = lambda: False
 ) -> ChamberAnswer:
     """The answer with what every lever gains of the worst margin, strongest first. Raises CancelledError."""
-    found = []
-    for path, lever in levers_of(answer.setup, answer.catalogue, "case").items():
-        gains = []
-        for to in steps_of(answer.setup, answer.catalogue, path, lever):
-            if cancelled():
-                raise CancelledError
-            after = _after(answer, run, path, to)
-            margin = after.margin(answer.worst.key) if after is not None else None
-            if after is None or margin is None or margin.room is None or answer.worst.room is None:
-                continue
-            gains.append((margin.room - answer.worst.room, to, all(not one.state.bad for one in after.margins)))
-        if not gains:
-            continue
-        gain, best, _all = max(gains, key=lambda one: one[0])
-        suffice = [(by, to) for by, to, holds in gains if by > 0.0 and holds]
-        enough = min(suffice, key=lambda one: one[0])[1] if suffice and lever.advice else None
-        found.append(Strength(path, best, gain, enough))
-    return replace(answer, strengths=sorted(found, key=lambda one: -one.gain))
+    found = solved_again(answer, "case", lambda path, to: _after(answer, run, path, to), cancelled)
+    return replace(answer, strengths=found)
 
 
 def _after(answer: ChamberAnswer, run: Run | None, path: str, to: float | str) -> ChamberAnswer | None:

@@ -15,11 +15,12 @@ from zeotherm.core.catalogue.procedures import AGAIN, END, NEXT, Exit, Procedure
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.causes.worlds import has
 from zeotherm.core.judgement.chamber.guarding import heater_guard
+from zeotherm.core.judgement.power.guarding import switch_guard
 from zeotherm.core.judgement.procedures.targets import Target, has_liner, target
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.doing import Doing, DoneStep
 
-GUARDS = {"case_heater": heater_guard}
+GUARDS = {"case_heater": heater_guard, "bed_switch": switch_guard}
 MOST_LINES = 400
 ROUNDS = 4  # in which the needs of a step must come true together
 ANY = "procedure:*"

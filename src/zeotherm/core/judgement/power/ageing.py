@@ -1,0 +1,58 @@
+"""How long a joint lasts as it ages, and when its screw is to be tightened again."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from zeotherm.core.judgement.power.answer import PowerAnswer
+from zeotherm.core.judgement.power.readings import ohms_for
+from zeotherm.core.twin.power.inputs import CONTACTS
+
+MOST_YEARS = 30.0
+
+
+@dataclass(frozen=True, slots=True)
+class Lasting:
+    """Of the joint that comes to its limit first: years of use until then, least, likely and most."""
+
+    contact: str
+    least: float
+    likely: float
+    most: float
+
+
+def lasting(answer: PowerAnswer) -> Lasting | None:
+    """The joint that comes to its limit first as its milliohms grow; None: none within `MOST_YEARS`.
+
+    R(t) = R y^t with the yearly factor y of its state, hastened by what shakes it: y^a. The limit is where the model
+    has the joint as warm as its plastic stands.
+    """
+    found = []
+    for name in CONTACTS:
+        margin = answer.margin(f"power_{name}")
+        if margin is None or margin.room is None:
+            continue
+        told = getattr(answer.setup.power, name)
+        state = answer.catalogue.contact_states[told.state]
+        wire = answer.setup.power.feed if name in ("supply_terminal", "feed_terminal") else answer.setup.power.lead
+        hastened = answer.catalogue.motions[wire.motion].ages
+        now = getattr(answer.resolved.inputs, name).ohms
+        most = ohms_for(answer, answer.resolved.inputs, answer.air, name, margin.limit)
+        if most is None:
+            continue
+        grown = math.log(max(most / now, 1.0))
+        years = []
+        for sign in (1.0, 0.0, -1.0):
+            yearly = max(state.yearly.value + sign * state.yearly.tolerance, 1.0 + 1e-3)
+            years.append(min(grown / (hastened * math.log(yearly)), MOST_YEARS))
+        found.append(Lasting(name, *years))
+    first = min(found, key=lambda one: one.likely, default=None)
+    return first if first is not None and first.likely < MOST_YEARS else None
+
+
+def retorque_hours(answer: PowerAnswer) -> float | None:
+    """Hours of use after which a screw of the path is to be tightened again; None: nothing is screwed."""
+    kinds = (answer.catalogue.contacts[getattr(answer.setup.power, name).kind] for name in CONTACTS)
+    hours = [kind.retorque_h for kind in kinds if kind.retorque_h > 0.0]
+    return min(hours) if hours else None

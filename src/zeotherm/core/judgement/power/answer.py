@@ -1,0 +1,282 @@
+"""What the model says of a power path: at rest at once, then over the job, then how sure."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+import numpy.typing as npt
+
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.judgement.bands import Doubted
+from zeotherm.core.judgement.chamber.answer import encloses, first_case, occupants
+from zeotherm.core.judgement.findings import Strength
+from zeotherm.core.judgement.limits import Held
+from zeotherm.core.judgement.margins import Margin, Ordered, margins_with
+from zeotherm.core.judgement.power.voltage import Mismatch, mismatches
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.physics.wiring import carried_current
+from zeotherm.core.twin.bed.equivalent import bed_body
+from zeotherm.core.twin.bed.inputs import resolve_bed
+from zeotherm.core.twin.hotend.inputs import take
+from zeotherm.core.twin.power.in_time import PathMoment, PathRun, run_path
+from zeotherm.core.twin.power.inputs import CONTACTS, WIRES, PathInputs, ResolvedPath, described, resolve_path
+from zeotherm.core.twin.power.model import PathAir, PathModel, SolvedPath, amps_of, solve_path
+from zeotherm.core.twin.power.supply import CONTINUOUS, aged, at_wall, derated, inlet_limit
+from zeotherm.core.twin.whole.network import AIR, BED, BODIES, ROOF
+from zeotherm.core.twin.whole.run import Run
+
+Array = npt.NDArray[np.float64]
+REMEMBERS = 120.0  # s over which contacts take the mean of what flows: their own time constant, about
+LEAST_VOLTS = 0.95  # of its rated ones that a bed is to have: a tenth of its watts
+FUSE_SHARE = 0.8  # of its rating that a fuse carries for hours without ageing
+CARRIES_IN_C = 30.0  # air in which a wire's current is stated, at least
+Cancelled = Callable[[], bool]
+
+
+@dataclass(frozen=True)
+class PowerAnswer(Ordered):
+    """What the model says of a setup's power path."""
+
+    setup: Setup
+    catalogue: Catalogue
+    resolved: ResolvedPath
+    air: PathAir
+    inlet: float  # of the supply [°C]
+    solved: SolvedPath  # at rest, with the worst mean current of its job
+    full: SolvedPath  # while everything warms up, as warm as it gets
+    values: dict[str, float]  # by station
+    limits: list[Held]
+    margins: list[Margin]
+    wrong: tuple[Mismatch, ...]
+    run: PathRun | None = None
+    off: float = 0.0
+    bands: Doubted | None = None
+    strengths: list[Strength] = field(default_factory=list)
+
+    @property
+    def facts(self) -> set[str]:
+        """What cautions look for."""
+        given = self.resolved.inputs
+        found = {
+            "power": True, "mains_bed": given.kind.mains, "heater_voltage_mismatch": bool(self.wrong),
+            "runs_away": self.solved.runs_away, "unfused": self.unfused,
+        }  # fmt: skip
+        return {name for name, true in found.items() if true}
+
+    @property
+    def unfused(self) -> bool:
+        """Whether the bed's own path has no fuse though nothing else protects it."""
+        given = self.resolved.inputs
+        return given.fuse <= 0.0 and not given.kind.shared_feed and math.isfinite(given.bed_ohms)
+
+    @cached_property
+    def asked(self) -> float:
+        """Of the supply at most: everything on at once, the bed cold [W]."""
+        return asked_of(self.full, self.setup.room.mean_c)
+
+    @property
+    def gives(self) -> float:
+        """What the supply gives in the air it has, as old as it is [W]."""
+        return supply_gives(self.resolved.inputs, self.inlet)
+
+
+def asked_of(full: SolvedPath, cold: float) -> float:
+    """Of a supply with everything on at once [W]; cold: bed [°C]."""
+    given = full.model.inputs
+    if given.kind.mains or not math.isfinite(given.bed_ohms):
+        return given.others_full
+    amps = amps_of(full.model, full, 1.0, given.others_full, cold)
+    return given.volts * amps.bed + given.others_full
+
+
+def supply_gives(given: PathInputs, inlet: float) -> float:
+    """What a supply gives at an inlet [°C], as old as it is [W]."""
+    return given.rating * aged(given.supply, given.years) * derated(given.supply, inlet, given.pressure)
+
+
+def path_air(setup: Setup, catalogue: Catalogue, low: float, high: float, room: float, bed: float) -> PathAir:
+    """What the parts of a path stand in [°C]; low, high: air of the case, of an open machine its room's; bed: plate."""
+    kind = take(catalogue, "power_paths", setup.power.path, "power.path")
+    around = occupants(setup, catalogue, low, high, room, setup.surroundings.pressure_kpa * 1e3)
+    (supply, supply_by), (board, board_by) = around["case_supply"], around["case_board"]
+    found = (supply + supply_by, board, board + kind.terminals_k * board_by, board, low, max(bed, room))
+    return PathAir(*(float(one) for one in found))
+
+
+def late_air(setup: Setup, catalogue: Catalogue, run: Run | None) -> PathAir:
+    """What a path stands in late in the print: by the machine's run, else by its case at rest."""
+    room, bed = setup.room.mean_c, setup.bed.target_c
+    if run is not None and run.around.around.stated is None:
+        bodies = run.bodies(max(run.off - 1.0, 0.0))
+        low = float(bodies[AIR])
+        high = float(bodies[ROOF]) if encloses(setup, catalogue) else low
+        return path_air(setup, catalogue, low, high, run.around.around.room(run.clock(run.off)), bed)
+    if encloses(setup, catalogue):
+        solved = first_case(setup, catalogue).solved
+        return path_air(setup, catalogue, solved.low, solved.high, room, bed)
+    return path_air(setup, catalogue, room, room, room, bed)
+
+
+def worst_duty(setup: Setup, catalogue: Catalogue, run: Run | None) -> float:
+    """The largest mean share of the time that the bed is on, over what contacts remember [-]; without a run, always."""
+    if run is None or run.around.around.stated is not None:
+        return 1.0
+    times, duty = duties(run)
+    mean, most = 0.0, 0.0
+    for length, share in zip(np.diff(times).tolist(), duty[1:].tolist(), strict=True):
+        mean = share + (mean - share) * math.exp(-length / REMEMBERS)
+        most = max(most, mean)
+    return min(most, 1.0)
+
+
+def duties(run: Run) -> tuple[Array, Array]:
+    """Over the ends of a run's steps [s]: the share of the time that its bed is on [-]."""
+    most = max(run.around.around.bed_power, 1e-9)
+    return run.times, np.array([min(mark.bed.watts / most, 1.0) for mark in run.marks])
+
+
+def moments_of(setup: Setup, catalogue: Catalogue, given: PathInputs, run: Run) -> Callable[[float], PathMoment]:
+    """What a path is asked for over the machine's run."""
+    times, duty = duties(run)
+    airs, roofs, plates = (run.values[:, -len(BODIES) + n].copy() for n in (AIR, ROOF, BED))
+    computed = run.around.around.stated is None
+    closed = computed and encloses(setup, catalogue)
+    warm_until = run.printing_from if run.printing_from is not None else run.off
+
+    def at(time: float) -> PathMoment:
+        room = run.around.around.room(run.clock(time))
+        low = float(np.interp(time, times, airs)) if closed else room
+        high = float(np.interp(time, times, roofs)) if closed else room
+        bed = float(np.interp(time, times, plates)) if computed else setup.bed.target_c
+        others = given.others_full if time < warm_until else given.others
+        share = float(np.interp(time, times, duty)) if computed else 1.0
+        return PathMoment(path_air(setup, catalogue, low, high, room, bed), share, others, time < run.off)
+
+    return at
+
+
+def first_power(
+    setup: Setup,
+    catalogue: Catalogue,
+    tolerances: dict[str, float] | None = None,
+    *,
+    air: PathAir | None = None,
+    duty: float = 1.0,
+    like: PowerAnswer | None = None,
+) -> PowerAnswer:
+    """A power path at rest; air and duty: of its job, else of its case at rest and a bed that is always on; like: one
+    that it begins from. Raises DoesNotFitError, and ValueError where the path is not described."""
+    if not described(setup, catalogue):
+        raise ValueError("the power path is not described")
+    resolved = resolve_path(setup, catalogue, tolerances)
+    around = air if air is not None else late_air(setup, catalogue, None)
+    model = PathModel(resolved.inputs)
+    start = like.solved.values if like is not None and like.solved.model.count == model.count else None
+    solved = solve_path(model, around, duty=duty, start=start)
+    full = solve_path(model, around, others=resolved.inputs.others_full, start=solved.values)
+    return judged(setup, catalogue, resolved, around, solved, full)
+
+
+def judged(
+    setup: Setup, catalogue: Catalogue, resolved: ResolvedPath, air: PathAir, solved: SolvedPath, full: SolvedPath
+) -> PowerAnswer:
+    """The answer of a solved path."""
+    values = stations(solved, full, air, setup.room.mean_c)
+    limits = held_power(resolved.inputs, catalogue, solved, full, air, setup.room.mean_c)
+    return PowerAnswer(
+        setup, catalogue, resolved, air, air.supply, solved, full, values, limits, margins_with(limits, values, None),
+        mismatches(setup, catalogue),
+    )  # fmt: skip
+
+
+def stations(solved: SolvedPath, full: SolvedPath, air: PathAir, cold: float) -> dict[str, float]:
+    """Every place and figure of a path, by station; cold: bed before it warms [°C]."""
+    given = solved.model.inputs
+    found = {f"power_{name}": solved.contact(name) for name in CONTACTS}
+    found |= {f"power_{name}": float(solved.wire(name).max()) for name in WIRES}
+    asked = asked_of(full, cold)
+    wall = at_wall(given.supply, asked, given.rating)
+    bed = given.volts * full.amps.bed if given.kind.mains else 0.0
+    drawn = (wall / given.supply.power_factor.value + bed + given.strip) / given.mains
+    found |= {
+        "power_switch": solved.switch_c, "power_inlet": air.supply, "power_load": asked, "power_wall": wall + bed,
+        "power_bed_volts": full.bed_volts, "power_plug_drop": full.lost("plug"), "power_plug_amps": full.amps.bed,
+        "power_switch_amps": full.amps.bed, "power_fuse": full.amps.bed, "power_fuse_wire": given.fuse,
+        "power_outlet": drawn, "power_output": given.output_load,
+    }  # fmt: skip
+    return found
+
+
+def held_power(
+    given: PathInputs, catalogue: Catalogue, solved: SolvedPath, full: SolvedPath, air: PathAir, cold: float
+) -> list[Held]:
+    """The limits of a path, with their values."""
+    share = asked_of(full, cold) / max(given.rating * aged(given.supply, given.years), 1.0)
+    kind = given.supply
+    sheet = "data sheet range"
+    figures: dict[str, tuple[float, float, str]] = {
+        name: (getattr(given, name).service, SERVICE_DOUBT, sheet) for name in (*CONTACTS, *WIRES, "switch")
+    }
+    figures |= {
+        "inlet": (inlet_limit(kind, share, given.pressure), kind.full_to_c.tolerance,
+                  "where its derating curve meets what is asked"),
+        "gives": (supply_gives(given, air.supply), 0.04 * given.rating, "its rating in this air, as old as it is"),
+        "output": (given.output, 0.0, "what the output may carry"),
+        "outlet": (CONTINUOUS * given.outlet, 0.0, "four fifths of its rating, for hours"),
+    }  # fmt: skip
+    if math.isfinite(given.bed_ohms):
+        figures |= {
+            "least_volts": (LEAST_VOLTS * given.bed_rated_v, 0.0, "a tenth of the bed's watts"),
+            "plug_rating": (given.plug.rated, RATED_DOUBT * given.plug.rated, sheet),
+            "switch_rating": (given.switch.rated, RATED_DOUBT * given.switch.rated, sheet),
+        }
+    if given.fuse > 0.0:
+        figures |= {
+            "fuse": (FUSE_SHARE * given.fuse, 0.0, "four fifths of its rating, for hours"),
+            "wires_carry": (carries(solved, air), 0.0, "what the weakest wire behind it carries for long"),
+        }
+    found = []
+    for key, limit in catalogue.limits.items():
+        counted = limit.figure != "output" or given.output_load > 0.0
+        if limit.part == "power" and limit.figure in figures and counted:
+            value, tolerance, source = figures[limit.figure]
+            found.append(Held(key, limit.model_copy(update={"value": value, "tolerance": tolerance}), source, ""))
+    return found
+
+
+SERVICE_DOUBT = 6.0  # K, of what plastics and insulations stand
+RATED_DOUBT = 0.15  # of what contacts and switches carry
+
+
+def carries(solved: SolvedPath, air: PathAir) -> float:
+    """The current that the weakest wire behind the fuse carries for long in its bundle [A]."""
+    given = solved.model.inputs
+    names = ("lead",) if given.kind.shared_feed else WIRES
+    found = []
+    for name in names:
+        line = solved.model.lines[name]
+        around = max(getattr(air, name), CARRIES_IN_C)
+        rise = line.wire.service - around
+        if rise <= 0.0:
+            return 0.0
+        away = float(line.per_metre(np.array([line.wire.service]), around)[0])
+        found.append(carried_current(away, line.wire.resistivity / line.wire.area, rise, line.wire.per_k, around))
+    return min(found)
+
+
+def with_power_course(answer: PowerAnswer, run: Run, cancelled: Cancelled = lambda: False) -> PowerAnswer:
+    """The answer with the path's course over the machine's run. Raises CancelledError."""
+    moments = moments_of(answer.setup, answer.catalogue, answer.resolved.inputs, run)
+    switched = [run.off] + ([run.printing_from] if run.printing_from is not None else [])
+    course = run_path(answer.solved.model, moments, run.end, switched=tuple(switched), cancelled=cancelled)
+    return replace(answer, run=course, off=run.off)
+
+
+def bed_watts_wanted(setup: Setup, catalogue: Catalogue) -> float:
+    """What the bed takes at its set value, late in a print [W]."""
+    bed = bed_body(resolve_bed(setup, catalogue).inputs)
+    return (bed.to_air + bed.to_wall) * max(setup.bed.target_c - setup.room.mean_c, 0.0) if bed.power > 0.0 else 0.0

@@ -1,0 +1,177 @@
+"""A bank of wirings: right ones, and ones that are wrong in one way each."""
+
+from __future__ import annotations
+
+import pytest
+from pydantic import ValidationError
+
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.judgement.power.nets import RIGHT, check, end_points, proposed
+from zeotherm.core.machine.wiring import Link, Wiring
+
+CATALOGUE = shipped()
+AMPS = {"module": 12.0, "mains": 3.0}
+RATED = 25.0
+
+
+def wiring(kind: str = "module", out: tuple[str, ...] = (), put: tuple[str, ...] = (), **changes: object) -> Wiring:
+    """The proposal without some wires, by their ends 'a b', and with others, 'a b' or 'a b mm2'."""
+    base = proposed(kind, AMPS[kind])
+    gone = [frozenset(one.split()) for one in out]
+    kept = [link for link in base.links if frozenset(link.ends) not in gone]
+    assert len(kept) == len(base.links) - len(gone), "a wire to take out is not there"
+    new = []
+    for one in put:
+        first, second, *mm2 = one.split()
+        new.append(Link(ends=[first, second], mm2=float(mm2[0]) if mm2 else 2.5))
+    return base.model_copy(update={"links": [*kept, *new], **changes})
+
+
+RIGHT_ONES = {
+    "as proposed": wiring(),
+    "fuse turned round": wiring(out=("supply.plus fuse.a", "fuse.b module.in_plus"),
+                                put=("supply.plus fuse.b", "fuse.a module.in_plus")),
+    "cut-off turned round": wiring(out=("module.out_plus cutoff.a", "cutoff.b bed.a"),
+                                   put=("module.out_plus cutoff.b", "cutoff.a bed.a")),
+    "bed leads exchanged": wiring(out=("cutoff.b bed.a", "module.out_minus bed.b"),
+                                  put=("cutoff.b bed.b", "module.out_minus bed.a")),
+    "cut-off in the other lead": wiring(
+        out=("module.out_plus cutoff.a", "cutoff.b bed.a", "module.out_minus bed.b"),
+        put=("module.out_plus bed.a", "module.out_minus cutoff.a", "cutoff.b bed.b")),
+    "cut-off before the module": wiring(
+        out=("fuse.b module.in_plus", "module.out_plus cutoff.a", "cutoff.b bed.a"),
+        put=("fuse.b cutoff.a", "cutoff.b module.in_plus", "module.out_plus bed.a")),
+    "tap from the supply itself": wiring(out=("board.in_plus board.bed_in_plus", "board.in_minus board.bed_in_minus"),
+                                         put=("supply.plus board.bed_in_plus", "supply.minus board.bed_in_minus")),
+    "tap behind the fuse": wiring(out=("board.in_plus board.bed_in_plus",), put=("fuse.b board.bed_in_plus 0.5",)),
+    "ends told the other way": wiring(out=("supply.plus board.in_plus",), put=("board.in_plus supply.plus",)),
+    "a thicker wire": wiring(out=("module.out_minus bed.b",), put=("module.out_minus bed.b 6",)),
+    "mains, as proposed": wiring("mains"),
+    "mains, bed leads exchanged": wiring("mains", out=("cutoff.b bed.a", "bed.b wall.neutral"),
+                                         put=("cutoff.b bed.b", "bed.a wall.neutral")),
+    "mains, cut-off before the switch": wiring(
+        "mains", out=("fuse.b switch.line_in", "switch.line_out cutoff.a", "cutoff.b bed.a"),
+        put=("fuse.b cutoff.a", "cutoff.b switch.line_in", "switch.line_out bed.a")),
+    "mains, bed that cannot be touched": wiring("mains", out=("bed.frame wall.earth",), metal_bed=False),
+}  # fmt: skip
+WRONG_ONES = {  # what it is: (the fault, the wiring)
+    "no such end point": ("unknown_end", wiring(put=("module.gate supply.plus",))),
+    "nowhere": ("nowhere", wiring(put=("bed.a bed.a",))),
+    "the same wire twice": ("twice", wiring(put=("supply.plus board.in_plus",))),
+    "supply shorted": ("short", wiring(put=("supply.plus supply.minus",))),
+    "supply shorted through the fuse": ("short", wiring(put=("fuse.b supply.minus",))),
+    "module's output shorted": ("short", wiring(put=("module.out_plus module.out_minus",))),
+    "board without plus": ("board_unfed", wiring(out=("supply.plus board.in_plus",))),
+    "board without minus": ("board_unfed", wiring(out=("supply.minus board.in_minus",))),
+    "board reversed": ("board_reversed", wiring(
+        out=("supply.plus board.in_plus", "supply.minus board.in_minus", "board.in_plus board.bed_in_plus",
+             "board.in_minus board.bed_in_minus"),
+        put=("supply.plus board.in_minus", "supply.minus board.in_plus", "supply.plus board.bed_in_plus",
+             "supply.minus board.bed_in_minus"))),
+    "module without plus": ("module_unfed", wiring(out=("fuse.b module.in_plus",))),
+    "module without minus": ("module_unfed", wiring(out=("supply.minus module.in_minus",))),
+    "module reversed": ("module_reversed", wiring(
+        out=("fuse.b module.in_plus", "supply.minus module.in_minus"),
+        put=("fuse.b module.in_minus", "supply.minus module.in_plus"))),
+    "no fuse": ("no_fuse", wiring(out=("supply.plus fuse.a", "fuse.b module.in_plus"),
+                                  put=("supply.plus module.in_plus",))),
+    "fuse bridged": ("fuse_bridged", wiring(put=("fuse.a fuse.b",))),
+    "fuse behind the module": ("fuse_behind", wiring(
+        out=("supply.plus fuse.a", "fuse.b module.in_plus", "cutoff.b bed.a"),
+        put=("supply.plus module.in_plus", "cutoff.b fuse.a", "fuse.b bed.a"))),
+    "fuse too small": ("fuse_small", wiring(fuse_a=10.0)),
+    "fuse larger than its wire": ("fuse_large", wiring(fuse_a=40.0)),
+    "thin bed lead": ("wire_thin", wiring(out=("module.out_minus bed.b",), put=("module.out_minus bed.b 0.5",))),
+    "switch rated too near": ("switch_small", wiring(rated_a=14.0)),
+    "no tap": ("no_tap", wiring(out=("board.in_plus board.bed_in_plus", "board.in_minus board.bed_in_minus"))),
+    "tap without its minus": ("no_tap", wiring(out=("board.in_minus board.bed_in_minus",))),
+    "tap reversed": ("tap_reversed", wiring(
+        out=("board.in_plus board.bed_in_plus", "board.in_minus board.bed_in_minus"),
+        put=("board.in_plus board.bed_in_minus", "board.in_minus board.bed_in_plus"))),
+    "no signal": ("no_signal", wiring(
+        out=("board.bed_out_plus module.signal_plus", "board.bed_out_minus module.signal_minus"))),
+    "half a signal": ("no_signal", wiring(out=("board.bed_out_minus module.signal_minus",))),
+    "signal reversed": ("signal_reversed", wiring(
+        out=("board.bed_out_plus module.signal_plus", "board.bed_out_minus module.signal_minus"),
+        put=("board.bed_out_plus module.signal_minus", "board.bed_out_minus module.signal_plus"))),
+    "signal from the supply": ("signal_always", wiring(
+        out=("board.bed_out_plus module.signal_plus", "board.bed_out_minus module.signal_minus"),
+        put=("supply.plus module.signal_plus", "supply.minus module.signal_minus"))),
+    "one bed lead loose": ("bed_open", wiring(out=("module.out_minus bed.b",))),
+    "bed on the supply": ("bed_always", wiring(
+        out=("cutoff.b bed.a", "module.out_minus bed.b"), put=("fuse.b bed.a", "supply.minus bed.b"))),
+    "bed on the module's input": ("bed_always", wiring(
+        out=("cutoff.b bed.a", "module.out_minus bed.b"), put=("module.in_plus bed.a", "module.in_minus bed.b"))),
+    "bed left on the board": ("bed_on_board", wiring(
+        out=("cutoff.b bed.a", "module.out_minus bed.b"),
+        put=("board.bed_out_plus bed.a", "board.bed_out_minus bed.b"))),
+    "both leads on one terminal": ("bed_idle", wiring(
+        out=("module.out_minus bed.b",), put=("cutoff.b bed.b",))),
+    "no cut-off": ("no_cutoff", wiring(out=("module.out_plus cutoff.a", "cutoff.b bed.a"),
+                                       put=("module.out_plus bed.a",))),
+    "cut-off in the signal": ("cutoff_in_signal", wiring(
+        out=("module.out_plus cutoff.a", "cutoff.b bed.a", "board.bed_out_plus module.signal_plus"),
+        put=("module.out_plus bed.a", "board.bed_out_plus cutoff.a 0.5", "cutoff.b module.signal_plus 0.5"))),
+    "cut-off bridged": ("cutoff_bridged", wiring(put=("cutoff.a cutoff.b",))),
+    "mains on low voltage": ("mains_meets_low", wiring("mains", put=("wall.neutral supply.minus",))),
+    "mains on the signal": ("mains_meets_low", wiring("mains", put=("bed.a switch.signal_plus",))),
+    "mains shorted": ("short", wiring("mains", put=("wall.line wall.neutral",))),
+    "metal bed without earth": ("no_earth", wiring("mains", out=("bed.frame wall.earth",))),
+    "earth as the return": ("earth_carries", wiring("mains", out=("bed.b wall.neutral",), put=("bed.b wall.earth",))),
+    "neutral switched": ("neutral_switched", wiring(
+        "mains", out=("wall.line fuse.a", "bed.b wall.neutral"), put=("wall.neutral fuse.a", "bed.b wall.line"))),
+    "no leakage protection": ("no_leakage_protection", wiring("mains", leakage_protected=False)),
+    "mains, no fuse": ("no_fuse", wiring("mains", out=("wall.line fuse.a", "fuse.b switch.line_in"),
+                                         put=("wall.line switch.line_in",))),
+    "mains, no cut-off": ("no_cutoff", wiring("mains", out=("switch.line_out cutoff.a", "cutoff.b bed.a"),
+                                              put=("switch.line_out bed.a",))),
+    "mains, bed past the switch": ("bed_always", wiring("mains", out=("cutoff.b bed.a",), put=("fuse.b bed.a",))),
+    "mains, no return": ("bed_open", wiring("mains", out=("bed.b wall.neutral",))),
+    "mains, no line": ("module_unfed", wiring("mains", out=("fuse.b switch.line_in",))),
+}  # fmt: skip
+
+
+def test_the_bank_is_large_enough():
+    assert len(RIGHT_ONES) + len(WRONG_ONES) >= 40
+
+
+@pytest.mark.parametrize("name", RIGHT_ONES)
+def test_no_right_wiring_is_refused(name):
+    found = RIGHT_ONES[name]
+    assert check(found, CATALOGUE, AMPS[found.kind], RATED) == []
+
+
+@pytest.mark.parametrize("name", WRONG_ONES)
+def test_every_wrong_wiring_is_named(name):
+    fault, found = WRONG_ONES[name]
+    told = check(found, CATALOGUE, AMPS[found.kind], RATED)
+    assert fault in [one.key for one in told]
+    known = end_points(CATALOGUE, found.kind)
+    for one in told:
+        entry = CATALOGUE.wiring_faults[one.key]
+        assert entry.comes.endswith(".")
+        assert one.key == "unknown_end" or set(one.ends) <= set(known)
+    bad = [CATALOGUE.wiring_faults[one.key].bad for one in told]
+    assert bad == sorted(bad, key=["stop", "fire", "dead"].index)
+
+
+def test_every_fault_of_the_catalogue_is_in_the_bank():
+    assert {fault for fault, _wiring in WRONG_ONES.values()} == set(CATALOGUE.wiring_faults)
+
+
+@pytest.mark.parametrize("kind", RIGHT)
+def test_taking_any_wire_out_is_never_right(kind):
+    base = proposed(kind, AMPS[kind])
+    for at in range(len(base.links)):
+        links = [link for n, link in enumerate(base.links) if n != at]
+        assert check(base.model_copy(update={"links": links}), CATALOGUE, AMPS[kind], RATED)
+
+
+def test_an_empty_wiring_and_bad_ends_are_told():
+    assert {one.key for one in check(Wiring(), CATALOGUE, 12.0)} >= {"board_unfed", "module_unfed", "no_tap"}
+    with pytest.raises(ValidationError, match="pattern"):
+        Link(ends=["Supply +", "fuse.a"])
+    with pytest.raises(ValidationError, match="at least 2"):
+        Link(ends=["supply.plus"])
+    with pytest.raises(ValidationError, match="greater than 0"):
+        Link(ends=["supply.plus", "fuse.a"], metres=0.0)
