@@ -36,13 +36,19 @@ def meant(line: str):
         ("direction pull", "fan.direction", "pull"),
         ("filament PETG", "printing.filament", "petg"),
         ("pressure 1013 hPa", "surroundings.pressure_kpa", 101.3),
+        ("bed lead 16 AWG", "power.lead.mm2", 1.309),
+        ("bed lead 2,5 mm2", "power.lead.mm2", 2.5),
+        ("bed lead length 260 cm", "power.lead.metres", 2.6),
+        ("bed plug milliohms 0.02 ohm", "power.plug.milliohm", 20.0),
+        ("supply age 4 years", "power.years", 4.0),
+        ("power path bed_by_module", "power.path", "bed_by_module"),
     ],
 )
 def test_values_are_understood(line, path, value):
     found = meant(line)
     assert isinstance(found, SetValue), found
     assert found.path == path
-    assert found.value == pytest.approx(value) if isinstance(value, float) else found.value == value
+    assert found.value == pytest.approx(value, rel=1e-3) if isinstance(value, float) else found.value == value
 
 
 @pytest.mark.parametrize(
@@ -163,3 +169,17 @@ def test_what_has_a_time_is_forgotten_by_its_name(demo):
     meant = understand("forget sun on the case", setup, shipped())
     assert isinstance(meant, Change)
     assert meant.patch == {"heats": {"sun": None}}
+
+
+def test_power_is_read_where_it_is_measured():
+    plug, drop = meant("bed plug 94.1"), meant("plug drop 240 mV")
+    assert isinstance(plug, Read)
+    assert plug.station == "power_plug"
+    assert isinstance(drop, Read)
+    assert (drop.station, drop.value, drop.tolerance) == ("power_plug_drop", pytest.approx(0.24), 0.002)
+    off = meant("bed lead 52 AWG")
+    assert isinstance(off, Unclear)
+    assert "off the table" in off.text
+    assert isinstance(meant("bed lead length 0"), Unclear)
+    assert isinstance(meant("bed plug milliohms -3"), Unclear)
+    assert "a temperature" in meant("bed lead 60 °C").text

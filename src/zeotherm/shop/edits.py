@@ -12,10 +12,12 @@ from pydantic import ValidationError
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.judgement.board import offered
 from zeotherm.core.judgement.causes.ohms import cold_ohms, told_by
+from zeotherm.core.judgement.power.changes import goes_with, path_of_bed, with_company
 from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, patched
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.patches import ClashError, Patch, difference, merged, patch_at, together, value_at
 from zeotherm.core.machine.quantity import Quantity, declared
+from zeotherm.core.machine.wiring import Wiring
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.shop.job_files import check_parts, explain
 from zeotherm.wording.entry import Change, Fact, Measured, Read, SetValue, Unclear, fault_at, understand
@@ -31,7 +33,7 @@ class RefusedError(ValueError):
 
 def with_value(job: Job, path: str, value: float | str) -> Job:
     """The job with a value on trial; back at the value found, the trial forgets it. Raises RefusedError."""
-    trial = merged(job.trial, patch_at(path, value))
+    trial = merged(job.trial, with_company(path, value, shipped().with_own(job.catalogue)))
     if path == "hotend.template":
         trial = _with_fitting_break(job, trial)
     if path == "bed.part":
@@ -56,7 +58,9 @@ def as_found(job: Job, path: str | None = None) -> Job:
     """The job without the trial, or without one path of it. Raises RefusedError."""
     if path is None:
         return _checked(job, {"trial": {}})
-    trial = merged(job.trial, patch_at(path, value_at(job.found, path)))
+    trial = job.trial
+    for one in (path, *goes_with(path)):
+        trial = merged(trial, patch_at(one, value_at(job.found, one)))
     if path == FAN_AIR:
         trial = merged(trial, patch_at(AIR_FROM, job.found.surroundings.air_from))
     return _checked(job, {"trial": without_found(job.found, trial)})
@@ -65,6 +69,11 @@ def as_found(job: Job, path: str | None = None) -> Job:
 def accept_trial(job: Job) -> Job:
     """The job with the values on trial taken as found. Raises RefusedError."""
     return _checked(job, {"found": job.setup().model_dump(mode="json"), "trial": {}})
+
+
+def with_wiring(job: Job, wiring: Wiring) -> Job:
+    """The job with a way of wiring; it is checked by whoever looks at it. Raises RefusedError."""
+    return _checked(job, {"wiring": wiring.model_dump(mode="json")})
 
 
 def with_fitted(job: Job, values: dict[str, tuple[float, float]]) -> Job:
@@ -277,15 +286,16 @@ def _with_fitting_break(job: Job, trial: Patch) -> Patch:
 
 
 def _with_its_own(job: Job, trial: Patch) -> Patch:
-    """A bed of another kind comes with its own heater, sheet and room below, and its sensor in the middle."""
-    kind = shipped().with_own(job.catalogue).beds.get(patched(job.found, trial).bed.part)
+    """A bed of another kind comes with its own heater, sheet, room below and power path, its sensor in the middle."""
+    catalogue, key = shipped().with_own(job.catalogue), patched(job.found, trial).bed.part
+    kind = catalogue.beds.get(key)
     if kind is None:
         return trial
     own: Patch = {
         "heater_w": kind.heater.power_w, "sheet": kind.sheet, "clearance_mm": kind.clearance_mm, "sensor_x_mm": 0.0,
         "sensor_y_mm": 0.0,
     }  # fmt: skip
-    return merged(trial, {"bed": own})
+    return merged(merged(trial, {"bed": own}), path_of_bed(job.setup(), key, catalogue))
 
 
 def _with_its_size(job: Job, trial: Patch) -> Patch:

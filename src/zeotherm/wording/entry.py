@@ -13,7 +13,7 @@ from functools import cache
 from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.machine.documents import Reading, Setup
+from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import Patch, value_at
 from zeotherm.core.machine.quantity import Choice, Declared, Quantity, declared
 from zeotherm.core.twin.stations import STATIONS, Station
@@ -25,7 +25,7 @@ METERED = ("heater", "sensor", "bed")
 MOST_OHMS = 1e8
 PLUS_MINUS = "±"
 CLOCK = r"(\d{1,2}):(\d{2})"
-READING_BOUNDS = {"°C": (-50.0, 600.0), "W": (0.0, 600.0)}
+READING_BOUNDS = {"°C": (-50.0, 600.0), "W": (0.0, 600.0), "V": (-5.0, 300.0)}
 
 
 @dataclass(frozen=True, slots=True)
@@ -205,10 +205,11 @@ def _measure(station: Station, rest: str) -> Read | Unclear:
     if not low <= value <= high:
         return Unclear(_outside(station.label, value, low, high, station.unit))
     unit = difference_unit(station.unit)
-    tolerance = convert(*_number_and_unit(doubt_text.strip()), unit) if doubted else Reading(value=value).tolerance
+    tolerance = convert(*_number_and_unit(doubt_text.strip()), unit) if doubted else station.doubt
     if not 0.0 < tolerance <= 50.0:
         return Unclear(_("A doubt goes from above 0 to 50 {unit}.").format(unit=unit))
-    shown, doubt = with_unit(value, station.unit), with_unit(tolerance, unit)
+    places = 3 if station.unit == "V" else None
+    shown, doubt = with_unit(value, station.unit, places), with_unit(tolerance, unit, places)
     text = _("{label} measured: {value} ±{doubt}").format(label=station.label, value=shown, doubt=doubt)
     return Read(station.key, value, tolerance, text)
 
@@ -255,7 +256,7 @@ OHM_SCALES = {"": 1.0, "k": 1e3, "K": 1e3, "m": 1e-3, "M": 1e6}
 
 def _ohms(line: str) -> Measured | Unclear | None:
     what, _space, rest = line.partition(" ")
-    if what.lower() not in METERED or not re.search(r"(ohms?|Ω)$", rest, re.IGNORECASE):
+    if what.lower() not in METERED or not re.search(r"^[\d.,].*(ohms?|Ω)$", rest, re.IGNORECASE):
         return None
     return measured(what.lower(), rest)
 

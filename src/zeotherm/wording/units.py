@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 
+from zeotherm.core.physics.wiring import gauge_area
+
 Convert = Callable[[float], float]
 # unit as typed -> (unit of the documents, conversion)
 UNITS: dict[str, tuple[str, Convert]] = {
@@ -21,6 +23,11 @@ UNITS: dict[str, tuple[str, Convert]] = {
     "%": ("%", lambda v: v), "pct": ("%", lambda v: v),
     "kpa": ("kPa", lambda v: v), "hpa": ("kPa", lambda v: v / 10.0), "mbar": ("kPa", lambda v: v / 10.0),
     "x": ("x", lambda v: v),
+    "mm2": ("mm²", lambda v: v), "mm²": ("mm²", lambda v: v), "mm^2": ("mm²", lambda v: v),
+    "awg": ("mm²", lambda v: 1e6 * gauge_area(v)), "gauge": ("mm²", lambda v: 1e6 * gauge_area(v)),
+    "m": ("m", lambda v: v),
+    "mohm": ("mΩ", lambda v: v), "mω": ("mΩ", lambda v: v), "ohm": ("mΩ", lambda v: v * 1e3),
+    "pc": ("pc", lambda v: v), "years": ("years", lambda v: v), "y": ("years", lambda v: v),
     "min": ("min", lambda v: v), "minutes": ("min", lambda v: v), "s": ("min", lambda v: v / 60.0),
     "h": ("min", lambda v: v * 60.0), "hours": ("min", lambda v: v * 60.0),
     "o'clock": ("h", lambda v: v), "1/min": ("1/min", lambda v: v), "/min": ("1/min", lambda v: v),
@@ -28,9 +35,11 @@ UNITS: dict[str, tuple[str, Convert]] = {
 KINDS = {
     "°C": "a temperature", "K": "a difference of temperature", "V": "a voltage", "A": "a current", "W": "a power",
     "mm": "a length", "mm³/s": "a flow", "m³/h": "a flow of air", "%": "a share", "kPa": "a pressure", "x": "a factor",
+    "mm²": "a cross-section", "m": "a length", "mΩ": "a resistance", "pc": "a number of pieces", "years": "an age",
     "min": "a length of time", "h": "a clock time", "1/min": "a rate",
 }  # fmt: skip
 
+LENGTHS = {("mm", "m"): 1e-3, ("m", "mm"): 1e3}  # that may stand for each other
 NUMBER = re.compile(r"[+\-\N{MINUS SIGN}]?(?:\d[\d.,' \N{NO-BREAK SPACE}]*\d|\d)(?:[eE][+\-]?\d+)?|[+\-]?[.,]\d+")
 
 
@@ -76,9 +85,14 @@ def convert(value: float, typed: str, wanted: str) -> float:
         near = ", ".join(sorted({unit for unit, _ in UNITS.values()}))
         raise NotANumberError(f"'{typed}' is no unit known here. Known: {near}.")
     unit, scale = known
+    if (unit, wanted) in LENGTHS:
+        return LENGTHS[unit, wanted] * scale(value)
     if unit != wanted:
         raise NotANumberError(f"{typed} is {KINDS[unit]}; this wants {KINDS.get(wanted, wanted)} in {wanted}.")
-    return scale(value)
+    try:
+        return scale(value)
+    except ValueError as wrong:
+        raise NotANumberError(f"{wrong}.") from None
 
 
 def number_in(text: str, wanted: str) -> float:

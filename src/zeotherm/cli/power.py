@@ -1,0 +1,185 @@
+"""Commands about the power path: what it does, what its readings tell, its sizes, and a wiring checked."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from zeotherm.cli.group import JOB, ToldError, course_of, job_of, main
+
+if TYPE_CHECKING:
+    from zeotherm.core.judgement.power.answer import PowerAnswer
+    from zeotherm.core.machine.documents import Job
+
+CONTACT = click.Choice(["supply_terminal", "feed_terminal", "plug", "tabs"])
+
+
+def _power_of(job: Job, name: str) -> PowerAnswer:
+    """A job's power path over its machine's run; or one sentence of why not."""
+    from zeotherm.core.catalogue import shipped
+    from zeotherm.core.judgement.power.answer import first_power, late_air, with_power_course, worst_duty
+    from zeotherm.core.twin.hotend.inputs import DoesNotFitError
+    from zeotherm.core.twin.power.inputs import described
+
+    catalogue, setup = shipped().with_own(job.catalogue), job.setup()
+    try:
+        if not described(setup, catalogue):
+            raise ToldError(f"{name}: the power path is not described. Set power.path.")
+        run = course_of(job, name).run
+        air, duty = late_air(setup, catalogue, run), worst_duty(setup, catalogue, run)
+        return with_power_course(first_power(setup, catalogue, job.tolerances, air=air, duty=duty), run)
+    except DoesNotFitError as wrong:
+        raise ToldError(f"{name}: {wrong.path}: {wrong}") from None
+
+
+@main.command()
+@JOB
+@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
+def power(job_file: Path, as_json: bool) -> None:
+    """Print what a job's power path carries and loses, how warm it gets, and what is short."""
+    from zeotherm.core.judgement.power.ageing import lasting, retorque_hours
+    from zeotherm.core.judgement.power.sure import full_power
+    from zeotherm.core.twin.power.model import PARTS
+    from zeotherm.shop.power_results import power_as_data
+    from zeotherm.wording import margins as rooms
+    from zeotherm.wording import power as words
+
+    job = job_of(job_file)
+    answer = full_power(_power_of(job, job_file.name))
+    if as_json:
+        click.echo(json.dumps(power_as_data(job, answer), indent=2, ensure_ascii=False))
+        return
+    told = words.verdict(answer)
+    click.echo(f"{told.headline}\n{told.reason}")
+    for line in (*(words.mismatch(one) for one in answer.wrong), *(words.part_line(answer, name) for name in PARTS)):
+        click.echo(line)
+    for line in (words.wall(answer), words.retorque(retorque_hours(answer)), words.lasts(lasting(answer))):
+        click.echo(line)
+    for margin in answer.margins:
+        if margin.room is not None:
+            click.echo(f"{rooms.label(margin):18} {rooms.value(margin):>10}  {rooms.room(margin)} {rooms.band(margin)}")
+
+
+@main.command("power-size")
+@JOB
+@click.option("--json", "as_json", is_flag=True, help="Print the sizes as JSON.")
+def power_size(job_file: Path, as_json: bool) -> None:
+    """Size supply, warm-up, wires, fuse, plug and switch of a job's power path."""
+    from zeotherm.core.judgement.power.sizing import size_power
+    from zeotherm.shop.power_results import sizes_as_data
+    from zeotherm.wording import power as words
+
+    job = job_of(job_file)
+    answer = _power_of(job, job_file.name)
+    found = size_power(answer)
+    if as_json:
+        click.echo(json.dumps(sizes_as_data(found, answer.catalogue), indent=2, ensure_ascii=False))
+        return
+    lines = [words.supply(found.supply), words.staged(found.staged), *(words.wire(one) for one in found.wires)]
+    lines += [words.fuse(found.fuse), *(words.part_size(one, answer.catalogue, "contacts") for one in found.contacts)]
+    lines += [words.part_size(one, answer.catalogue, "switches") for one in found.switches]
+    click.echo("\n".join([*lines, *(words.output(one) for one in found.outputs)]))
+
+
+@main.command("power-reading")
+@JOB
+@click.argument("place", type=CONTACT)
+@click.option("--drop", type=click.FloatRange(-100.0, 100.0), help="Volts across its worse pole.")
+@click.option("--amps", type=click.FloatRange(0.0, 500.0), help="Through it then; else as the model has it.")
+@click.option("--warm", type=click.FloatRange(-50.0, 600.0), help="Or how warm it is under that load, °C.")
+@click.option("--doubt", type=click.FloatRange(0.0, 50.0), help="95 % half-width of the reading; else 1 mV or 2 K.")
+@click.option("--json", "as_json", is_flag=True, help="Print what it tells as JSON.")
+def power_reading(
+    job_file: Path, place: str, drop: float | None, amps: float | None, warm: float | None, doubt: float | None,
+    as_json: bool,
+) -> None:  # fmt: skip
+    """Tell a joint's milliohms by the volts across it, or by how warm it is."""
+    from zeotherm.core.judgement.power.readings import from_drop, from_warmth
+    from zeotherm.shop.power_results import told_as_data
+    from zeotherm.wording import power as words
+
+    job = job_of(job_file)
+    answer = _power_of(job, job_file.name)
+    if (drop is None) == (warm is None):
+        raise ToldError("say --drop with its volts, or --warm with its temperature: one of the two.")
+    try:
+        if drop is not None:
+            flows = answer.full.amps
+            through = amps if amps is not None else (flows.bed if place in ("plug", "tabs") else flows.feed)
+            good: float = getattr(answer.resolved.inputs, place).good
+            told = from_drop(drop, through, 1e-3 if doubt is None else doubt, 0.03 * through, good)
+        else:
+            assert warm is not None
+            told = from_warmth(answer, place, warm, 2.0 if doubt is None else doubt)
+    except ValueError as wrong:
+        raise ToldError(f"{place}: {wrong}.") from None
+    if as_json:
+        click.echo(json.dumps(told_as_data(told), indent=2))
+        return
+    click.echo(words.told(told, words.PARTS[place]))
+
+
+@main.command("power-wall")
+@JOB
+@click.option("--volts", type=click.FloatRange(1.0, 400.0), required=True, help="At the plug-in meter.")
+@click.option("--amps", type=click.FloatRange(0.0, 100.0), required=True, help="At the plug-in meter.")
+@click.option("--watts", type=click.FloatRange(0.0, 20000.0), required=True, help="Real power, at the same moment.")
+def power_wall(job_file: Path, volts: float, amps: float, watts: float) -> None:
+    """Tell real from apparent power by the plug-in meter with everything on, and the supply's efficiency."""
+    from zeotherm.core.judgement.power.readings import at_wall
+    from zeotherm.wording import power as words
+
+    job = job_of(job_file)
+    answer = _power_of(job, job_file.name)
+    try:
+        click.echo(words.at_wall(at_wall(volts, amps, watts, answer.asked)))
+    except ValueError as wrong:
+        raise ToldError(f"{job_file.name}: {wrong}.") from None
+
+
+@main.command("power-survey")
+@click.argument("before", nargs=3, type=float, metavar="C AIR_C AMPS")
+@click.argument("after", nargs=3, type=float, metavar="C AIR_C AMPS")
+@click.option("--doubt", type=click.FloatRange(0.1, 20.0), default=2.0, help="95 % half-width of each rise, K.")
+def power_survey(before: tuple[float, float, float], after: tuple[float, float, float], doubt: float) -> None:
+    """Compare a joint's warmth before and after a repair: rise over the air by the amperes squared."""
+    from zeotherm.core.judgement.power.readings import compare
+    from zeotherm.wording import power as words
+
+    try:
+        click.echo(words.survey(compare(before, after, doubt)))
+    except ValueError as wrong:
+        raise ToldError(f"{wrong}.") from None
+
+
+@main.command("wiring-check")
+@JOB
+@click.option("--propose", type=click.Choice(["module", "mains"]), help="Print a way of wiring that is right instead.")
+@click.option("--json", "as_json", is_flag=True, help="Print the faults as JSON.")
+def wiring_check(job_file: Path, propose: str | None, as_json: bool) -> None:
+    """Check the wiring of a bed's own switch before anything is wired; exit code 2 where something is wrong."""
+    from zeotherm.core.judgement.power.nets import check, proposed
+    from zeotherm.core.judgement.power.sizing import own_switch_rating
+    from zeotherm.shop.power_results import wiring_as_data
+    from zeotherm.wording import power as words
+
+    job = job_of(job_file)
+    answer = _power_of(job, job_file.name)
+    amps = answer.full.amps.bed
+    if propose is not None:
+        click.echo(json.dumps(proposed(propose, amps).model_dump(), indent=2))
+        return
+    if not job.wiring.links:
+        raise ToldError(f"{job_file.name}: it has no wiring yet. Begin with --propose module.")
+    catalogue = answer.catalogue
+    faults = check(job.wiring, catalogue, amps, own_switch_rating(answer))
+    if as_json:
+        click.echo(json.dumps(wiring_as_data(job.wiring, faults, catalogue), indent=2, ensure_ascii=False))
+    else:
+        click.echo("\n".join([words.wiring(faults, catalogue), *(words.fault(one, catalogue, job.wiring.kind)
+                                                                for one in faults)]))  # fmt: skip
+    if faults:
+        raise SystemExit(2)

@@ -1,0 +1,326 @@
+"""A power path in words: what is too hot, how many volts are left, what suffices, and what is wired wrongly."""
+
+from __future__ import annotations
+
+import math
+
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.judgement.margins import Margin, State
+from zeotherm.core.judgement.power.ageing import Lasting
+from zeotherm.core.judgement.power.answer import PowerAnswer
+from zeotherm.core.judgement.power.nets import Fault, end_points
+from zeotherm.core.judgement.power.readings import AtWall, Survey, Told
+from zeotherm.core.judgement.power.sizing import FuseSize, Output, PartSize, Staged, SupplySize, WireSize
+from zeotherm.core.judgement.power.voltage import Mismatch
+from zeotherm.core.physics.wiring import nearest_gauge
+from zeotherm.core.twin.stations import STATIONS
+from zeotherm.wording import margins as words
+from zeotherm.wording.language import _
+from zeotherm.wording.numbers import plain, with_unit
+from zeotherm.wording.verdict import Verdict, begun
+
+PARTS = {
+    "supply_terminal": _("Supply terminal"), "feed": _("Feed wire"), "feed_terminal": _("Feed terminal"),
+    "switch": _("Bed switch"), "plug": _("Bed plug"), "lead": _("Bed lead"), "tabs": _("Bed tabs"),
+}  # fmt: skip
+PASSED = {
+    "power_supply_terminal": _("The supply's terminal gets {room} too hot"),
+    "power_feed": _("The feed wire gets {room} too hot for its insulation"),
+    "power_feed_terminal": _("The feed's terminal gets {room} too hot"),
+    "power_switch": _("The bed's switch gets {room} too hot"),
+    "power_plug": _("The bed's plug gets {room} too hot"),
+    "power_lead": _("The bed's lead gets {room} too hot for its insulation"),
+    "power_tabs": _("The bed's tabs get {room} too hot"),
+    "power_inlet": _("The supply breathes air {room} too warm for what is asked of it"),
+    "power_load": _("The supply is asked for {room} more than it gives in its air"),
+    "power_bed_volts": _("The bed gets {room} too little"),
+    "power_plug_amps": _("The bed's plug carries {room} more than it is good for where it sits"),
+    "power_switch_amps": _("The bed's switch carries {room} more than it is good for"),
+    "power_fuse": _("The bed's fuse carries {room} more than it may for hours"),
+    "power_fuse_wire": _("The bed's fuse is {room} larger than what its wire carries"),
+    "power_outlet": _("The outlet carries {room} more than it may for hours"),
+    "power_output": _("The fan output carries {room} more than it may"),
+}
+VOLTAGE_PARTS = {"heater": _("The heater cartridge"), "fan": _("The sink fan"), "bed": _("The bed's heater")}
+WIRES = {"feed": _("Feed"), "lead": _("Bed lead")}
+OUTPUTS = {"bed": _("bed"), "hotend": _("hotend"), "fans": _("fans")}
+
+
+def undescribed() -> Verdict:
+    """Where nothing is known of the power path."""
+    return Verdict(
+        _("The power path is not described"),
+        _("Choose by what the bed is switched, below: supply, wires and joints then start from what is usual."),
+        State.UNKNOWN,
+    )
+
+
+def verdict(answer: PowerAnswer) -> Verdict:
+    """What is wrong with the power path, in one sentence, and why."""
+    if answer.wrong and (answer.wrong[0].burns or not answer.worst.state.bad):
+        return Verdict(mismatch_head(answer.wrong[0]), mismatch(answer.wrong[0]), State.OVER)
+    if answer.solved.runs_away:
+        return Verdict(_("{part} runs away: it finds no rest").format(part=begun(runaway_part(answer))),
+                       reason(answer), State.OVER)  # fmt: skip
+    told = answer.worst
+    if told.state.bad:
+        headline = PASSED[told.key].format(room=words.room(told).rsplit(" ", 1)[0])
+    elif told.state is State.CLOSE:
+        headline = _("Close: {label} has {room}").format(label=begun(words.label(told)), room=words.room(told))
+    else:
+        headline = _("Every wire and joint stays cool; {volts} left at the bed").format(
+            volts=with_unit(answer.full.bed_volts, "V")
+        )
+    return Verdict(headline, reason(answer), told.state)
+
+
+def runaway_part(answer: PowerAnswer) -> str:
+    """What runs away: the hottest part."""
+    solved = answer.solved
+    warm = {name: solved.contact(name) for name in ("supply_terminal", "feed_terminal", "plug", "tabs")}
+    warm |= {name: float(solved.wire(name).max()) for name in ("feed", "lead")} | {"switch": solved.switch_c}
+    return PARTS[max(warm, key=lambda name: warm[name])].lower()
+
+
+def reason(answer: PowerAnswer) -> str:
+    """The warmest joint with its milliohms and watts, what is lost, what the supply is asked for and gives."""
+    full, solved = answer.full, answer.solved
+    worst = max(("supply_terminal", "feed_terminal", "plug"), key=solved.contact)
+    amps = solved.amps.feed_mean if worst in ("supply_terminal", "feed_terminal") else solved.amps.bed_mean
+    ohms = solved.contact_ohms(worst)
+    text = _("{part}: {mohm} mΩ, {watts} W, {warm}.").format(
+        part=PARTS[worst],
+        mohm=plain(1e3 * ohms),
+        watts=plain(amps**2 * ohms),
+        warm=with_unit(solved.contact(worst), "°C", 0),
+    )
+    if not math.isfinite(answer.resolved.inputs.bed_ohms):
+        return _("No heated bed: nothing large is carried.")
+    text += " " + _("{lost} V lost, {volts} left at the bed.").format(
+        lost=plain(full.model.inputs.volts - full.bed_volts, 2), volts=with_unit(full.bed_volts, "V")
+    )
+    text += " " + _("The supply at {inlet} gives {gives} W, asked are {asked} W.").format(
+        inlet=with_unit(answer.inlet, "°C", 0), gives=plain(answer.gives, 0), asked=plain(answer.asked, 0)
+    )
+    if answer.unfused:
+        text += " " + _("The bed's own path has no fuse.")
+    return text
+
+
+def mismatch_head(one: Mismatch) -> str:
+    """A wrong voltage, loudly."""
+    return _("Blocked: {part} is for {rated}, it gets {gets}").format(
+        part=VOLTAGE_PARTS[one.part].lower(), rated=with_unit(one.rated_v, "V", 0), gets=with_unit(one.gets_v, "V", 0)
+    )
+
+
+def mismatch(one: Mismatch) -> str:
+    """What a wrong voltage would do."""
+    times = _("{times} times its watts").format(times=plain(one.times, 2 if one.times < 1 else 1))
+    if one.part == "fan":
+        return _("{part} turns too fast and burns out.").format(part=VOLTAGE_PARTS[one.part])
+    if one.rated_w > 0.0:
+        times += f", {plain(one.times * one.rated_w, 0)} W"
+    if one.burns:
+        return _("{part} would make {times}: it burns out, and what it is in burns. Do not switch on.").format(
+            part=VOLTAGE_PARTS[one.part], times=times
+        )
+    return _("{part} makes only {times}: it never gets warm.").format(part=VOLTAGE_PARTS[one.part], times=times)
+
+
+def part_line(answer: PowerAnswer, name: str) -> str:
+    """One part of the path: ohms, volts lost, temperature."""
+    full, solved = answer.full, answer.solved
+    lost = with_unit(full.lost(name), "V", 2)
+    if name == "switch":
+        return f"{PARTS[name]}: {plain(1e3 * solved.switch_ohms)} mΩ, {lost}, {with_unit(solved.switch_c, '°C', 0)}"
+    if name in WIRES:
+        return f"{PARTS[name]}: {plain(2e3 * solved.wire_ohms(name))} mΩ, {lost}, " + with_unit(
+            float(solved.wire(name).max()), "°C", 0
+        )
+    warm = with_unit(solved.contact(name), "°C", 0)
+    return f"{PARTS[name]}: {plain(1e3 * solved.contact_ohms(name))} mΩ, {lost}, {warm}"
+
+
+def told(one: Told, place: str) -> str:
+    """A contact by a reading."""
+    text = _("{place}: {mohm} mΩ (−{down}/+{up}), {watts} W at {amps}").format(
+        place=place, mohm=plain(one.milliohm), down=plain(one.down), up=plain(one.up), watts=plain(one.watts, 2),
+        amps=with_unit(one.amps, "A"),
+    )  # fmt: skip
+    if one.good <= 0.0:
+        return text + "."
+    text += _("; a sound one has {good}").format(good=plain(one.good))
+    if one.milliohm - one.down > 2.0 * one.good:
+        return text + _(". Replace it.")
+    if one.milliohm + one.up < 2.0 * one.good:
+        return text + _(". It passes.")
+    return text + _(". Too close to call: read it again under full load.")
+
+
+def at_wall(one: AtWall) -> str:
+    """The plug-in meter's reading."""
+    text = _("{watts} W real, {va} VA apparent, power factor {factor}").format(
+        watts=plain(one.watts, 0), va=plain(one.apparent, 0), factor=plain(one.factor, 2)
+    )
+    if one.efficiency is None or one.lost is None:
+        return text + "."
+    return text + _("; efficiency {share} %, {lost} W stay in the supply.").format(
+        share=plain(100 * one.efficiency, 0), lost=plain(one.lost, 0)
+    )
+
+
+def survey(one: Survey) -> str:
+    """Two surveys of one place."""
+    text = _("{before} mK/A² before, {after} mK/A² after: {times} ±{doubt} times").format(
+        before=plain(1e3 * one.before, 0), after=plain(1e3 * one.after, 0), times=plain(one.times, 2),
+        doubt=plain(one.doubt, 2),
+    )  # fmt: skip
+    real = one.times + one.doubt < 1.0
+    return text + (_("; cooler for sure.") if real else _("; too close to call."))
+
+
+def supply(one: SupplySize) -> str:
+    """Watts of a supply."""
+    text = _("All at once {asked} W. Rule of thumb {rule} W; in its air and at five years or its age {model} W").format(
+        asked=plain(one.asked, 0), rule=plain(one.rule, 0), model=plain(one.model, 0)
+    )
+    if one.offered is None:
+        return text + _(": none is sold that large; cool its air, or split the loads.")
+    return text + _(": take {offered} W.").format(offered=plain(one.offered, 0))
+
+
+def staged(one: Staged) -> str:
+    """A warm-up that the present supply suffices for."""
+    text = _("Bed first, then hotend: {watts} W at most").format(watts=plain(one.one_by_one, 0))
+    text += _(", which the supply gives") if one.fits else _(", still more than the supply gives")
+    text += _("; it costs {minutes} min.").format(minutes=plain(one.minutes, 0))
+    if one.throttled is None:
+        return text + " " + _("Held back, the bed would not come to its set value.")
+    if one.throttled >= 1.0:
+        return text + " " + _("Both at once fit, too.")
+    longer = plain(one.throttled_minutes, 0) if one.throttled_minutes is not None else "?"
+    return (
+        text
+        + " "
+        + _("Or the bed at {share} % of its watts: {minutes} min longer.").format(
+            share=plain(100 * one.throttled, 0), minutes=longer
+        )
+    )
+
+
+def size(mm2: float) -> str:
+    """A cross-section, in both ways of saying it."""
+    return _("{mm2} mm² ({gauge} AWG)").format(mm2=f"{mm2:g}", gauge=nearest_gauge(1e-6 * mm2))
+
+
+def wire(one: WireSize) -> str:
+    """A wire's size."""
+    nothing = _("none that is sold")
+    drop = size(one.by_drop) if one.by_drop is not None else nothing
+    warm = size(one.by_warmth) if one.by_warmth is not None else nothing
+    text = _("{wire}, {amps} over {metres}: {drop} by drop, {warm} by warmth, rule of thumb {rule}; it has {has}.")
+    return text.format(
+        wire=WIRES[one.name], amps=with_unit(one.amps, "A"), metres=with_unit(one.metres, "m"), drop=drop, warm=warm,
+        rule=size(one.rule), has=size(round(one.has, 2)),
+    )  # fmt: skip
+
+
+def fuse(one: FuseSize) -> str:
+    """A fuse between load and wire."""
+    text = _("Fuse: the bed takes {load}, the wire carries {carries}").format(
+        load=with_unit(one.load, "A"), carries=with_unit(one.carries, "A", 0)
+    )
+    if one.offered is None:
+        return text + _("; no fuse fits between: a thicker wire first.")
+    text += _("; take {offered}").format(offered=with_unit(one.offered, "A", 1 if one.offered % 1 else 0))
+    has = _("none is noted") if one.has <= 0.0 else _("it has {has}").format(has=with_unit(one.has, "A", 0))
+    return text + f" ({has})."
+
+
+def part_size(one: PartSize, catalogue: Catalogue, shelf: str) -> str:
+    """A contact or a switch, whether it fits."""
+    entry = catalogue.shelf(shelf)[one.key]
+    fits = _("fits") if one.fits else _("does not fit")
+    return _("{label}: {load} % of its rating there, {watts} W, {warm}; {fits}.").format(
+        label=entry.label, load=plain(100 * one.load, 0), watts=plain(one.watts, 2), warm=with_unit(one.warm, "°C", 0),
+        fits=fits,
+    )  # fmt: skip
+
+
+def output(one: Output) -> str:
+    """A load on the board."""
+    text = _("{load} on the board: {amps} of {rated}, {share} %").format(
+        load=begun(OUTPUTS[one.key]), amps=with_unit(one.amps, "A"), rated=with_unit(one.rated, "A"),
+        share=plain(100 * one.load, 0),
+    )  # fmt: skip
+    return text + (_("; move it to a switch of its own.") if one.load > 0.8 else ".")
+
+
+def fault(one: Fault, catalogue: Catalogue, kind: str) -> str:
+    """What is wrong with a way of wiring, where, and what would come of it."""
+    entry, ends = catalogue.wiring_faults[one.key], end_points(catalogue, kind)
+    where = ", ".join(ends.get(end, end) for end in one.ends)
+    return f"{entry.label} ({where}). {entry.comes}"
+
+
+def wiring(faults: list[Fault], catalogue: Catalogue) -> str:
+    """The verdict on a way of wiring."""
+    if not faults:
+        return _("Nothing is wrong with it. Wire it with the mains lead out, and check every end point again.")
+    burns = sum(catalogue.wiring_faults[one.key].bad == "fire" for one in faults)
+    if burns:
+        return _("Blocked: {count} of {all} faults can burn or kill.").format(count=burns, all=len(faults))
+    return _("Not yet: {all} to put right.").format(all=len(faults))
+
+
+def wall(answer: PowerAnswer) -> str:
+    """What a meter at the wall should show while everything warms up, and the outlet's load."""
+    values = answer.values
+    inrush = answer.resolved.inputs.supply.inrush_a
+    text = _("At the wall {watts} W while everything warms up; the outlet carries {amps} of {rated}, "
+             "for a moment at switching on {inrush} ±{doubt} A.")  # fmt: skip
+    return text.format(
+        inrush=plain(inrush.value, 0), doubt=plain(inrush.tolerance, 0),
+        watts=plain(values["power_wall"], 0), amps=with_unit(values["power_outlet"], "A"),
+        rated=with_unit(answer.resolved.inputs.outlet, "A", 0),
+    )  # fmt: skip
+
+
+def label(margin: Margin) -> str:
+    """The place a margin speaks of."""
+    return STATIONS[margin.station].label
+
+
+def lasts(one: Lasting | None) -> str:
+    """How long the path's joints last."""
+    if one is None:
+        return _("As its joints age, none comes to its limit for decades.")
+    return _("{part} comes to its limit in {likely} years of use as it ages ({least} to {most}).").format(
+        part=PARTS[one.contact], likely=plain(one.likely), least=plain(one.least), most=plain(one.most)
+    )
+
+
+def retorque(hours: float | None) -> str:
+    """When screws are to be tightened."""
+    if hours is None:
+        return _("Nothing of the path is screwed.")
+    return _("Tighten its screws again after a day, then every {hours} h of use.").format(hours=plain(hours, 0))
+
+
+def wall_read(watts: float, answer: PowerAnswer) -> str:
+    """A reading at the wall beside what the model would have there."""
+    share = answer.asked / watts if watts > 0.0 else 0.0
+    return _("{read} W read at the wall, {model} W by the model with everything on: efficiency {share} %.").format(
+        read=plain(watts, 0), model=plain(answer.values["power_wall"], 0), share=plain(100 * share, 0)
+    )
+
+
+def foot(answer: PowerAnswer, *, by_watts: bool) -> str:
+    """What the strip's width and colour mean, and what is lost on the way."""
+    width = _("Width: watts") if by_watts else _("Width: amps")
+    full = answer.full
+    return _("{width}, colour: temperature. On the way {volts}, {watts} W of {asked} W.").format(
+        width=width, volts=with_unit(full.model.inputs.volts - full.bed_volts, "V", 2), watts=plain(full.path_watts),
+        asked=plain(full.bed_watts + full.path_watts, 0),
+    )  # fmt: skip
