@@ -92,4 +92,6 @@ def test_from_a_key_to_a_heated_case(qtbot, open_window):
     qtbot.waitUntil(lambda: explain.case.found is not None and explain.case.found.answer is None, timeout=30_000)
     assert "Nothing encloses" in explain.verdict.accessibleName()
     explain.turn_on()
+    assert explain.part == "power"
+    explain.turn_on()
     assert explain.part == "hotend"

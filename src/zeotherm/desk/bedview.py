@@ -19,7 +19,7 @@ from zeotherm.core.twin.bed.shape import Grid
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.desk.plateroom import BedFound
 from zeotherm.desk.timeview import Curve, StripView, Tick, laid_run
-from zeotherm.desk.viewmodels import LadderView, Marker, marker
+from zeotherm.desk.viewmodels import LadderView, part_ladder
 from zeotherm.shop.series_files import as_series
 from zeotherm.wording import bed as words
 from zeotherm.wording import numbers
@@ -112,25 +112,9 @@ class BedPictureView:
 
 def bed_ladder(found: BedFound) -> LadderView:
     """The ladder of a bed."""
-    answer = found.judged
-    values, job = found.shown.values, found.job
     was = found.as_found.readout.values if found.as_found is not None else {}
-    markers: tuple[Marker, ...] = tuple(
-        marker(key, values[key], answer, job, was.get(key) if found.time is None else None)
-        for key in ON_LADDER
-        if key in values
-    )
-    counts = tuple(
-        (state, sum(one.state is state for one in answer.margins))
-        for state in (State.OVER, State.SHORT, State.CLOSE, State.CLEAR)
-    )
-    which = _("with the trial") if job.trial else _("as found")
-    when = (
-        _("Late in the print, {which}").format(which=which)
-        if found.time is None
-        else _("{time} after switching on, {which}").format(time=words.minutes(found.time), which=which)
-    )
-    return LadderView(when, markers, None, counts)
+    values = found.shown.values
+    return part_ladder(_("Late in the print"), found.judged, found.job, found.time, values, was, ON_LADDER)
 
 
 def bed_picture(found: BedFound) -> BedPictureView:

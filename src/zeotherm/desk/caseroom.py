@@ -27,14 +27,12 @@ from zeotherm.core.twin.chamber.inputs import resolve_chamber
 from zeotherm.core.twin.chamber.solved import SolvedChamber
 from zeotherm.core.twin.whole.run import Run, simulate
 from zeotherm.desk.fitroom import FitRoom
-from zeotherm.desk.room import Room
+from zeotherm.desk.room import Kept, Room, Scrubbed
 from zeotherm.desk.scheduler import Cancelled, Emit, rest
-
-MOST_KEPT = 12
 
 
 @dataclass(frozen=True)
-class CaseFound:
+class CaseFound(Scrubbed):
     """What the model says of the enclosure of the job on the bench."""
 
     job: Job
@@ -62,19 +60,13 @@ class CaseFound:
             return self.answer.values
         return stations(self.answer.setup, self.answer.catalogue, self.shown)
 
-    def at(self, time: float | None) -> CaseFound:
-        """The same at another moment of its course."""
-        if time is None or self.answer is None or self.answer.run is None:
-            return replace(self, time=None)
-        return replace(self, time=min(max(time, 0.0), float(self.answer.run.times[-1])))
-
 
 class CaseRoom(Room):
     """Emits the enclosure as it is known, as `CaseFound`; what was solved before is not solved again."""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._known: dict[str, CaseFound] = {}
+        self._known: Kept[CaseFound] = Kept()
         self._last: ChamberAnswer | None = None
 
     def show(self, job: Job, catalogue: Catalogue, run: Run | None) -> None:
@@ -114,10 +106,7 @@ class CaseRoom(Room):
         assert found.answer is not None
         found = replace(found, tried=tuple(tried(found.answer, run, cancelled)),
                         gone=tuple(gone_wrong(found.answer, cancelled)))  # fmt: skip
-        self._known[name] = found
-        while len(self._known) > MOST_KEPT:
-            del self._known[next(iter(self._known))]
-        emit(found)
+        emit(self._known.keep(name, found))
 
 
 class CaseFitRoom(FitRoom):

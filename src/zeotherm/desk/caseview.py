@@ -11,7 +11,7 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.patches import value_at
 from zeotherm.desk.caseroom import CaseFound
 from zeotherm.desk.timeview import Curve, StripView, Tick
-from zeotherm.desk.viewmodels import LadderView, Marker, marker
+from zeotherm.desk.viewmodels import LadderView, part_ladder
 from zeotherm.wording import chamber as words
 from zeotherm.wording import numbers
 from zeotherm.wording.bed import minutes
@@ -69,20 +69,9 @@ class CasePictureView:
 
 def case_ladder(found: CaseFound) -> LadderView:
     """The ladder of an enclosure."""
-    answer, values, job = found.answer, found.values, found.job
-    assert answer is not None
-    was = found.as_found.values if found.as_found is not None and found.time is None else {}
-    markers: tuple[Marker, ...] = tuple(
-        marker(key, values[key], answer, job, was.get(key)) for key in ON_LADDER if key in values
-    )
-    counts = tuple(
-        (state, sum(one.state is state for one in answer.margins))
-        for state in (State.OVER, State.SHORT, State.CLOSE, State.CLEAR)
-    )
-    which = _("with the trial") if job.trial else _("as found")
-    when = _("Where it comes to, {which}") if found.time is None else _("{time} after switching on, {which}")
-    time = minutes(found.time) if found.time is not None else ""
-    return LadderView(when.format(which=which, time=time), markers, None, counts)
+    assert found.answer is not None
+    was = found.as_found.values if found.as_found is not None else {}
+    return part_ladder(_("Where it comes to"), found.answer, found.job, found.time, found.values, was, ON_LADDER)
 
 
 def case_picture(found: CaseFound) -> CasePictureView:

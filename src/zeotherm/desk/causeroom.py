@@ -14,12 +14,11 @@ from zeotherm.core.judgement.causes.outcomes import Outcome
 from zeotherm.core.judgement.causes.ranking import Facts, Ranking, Table
 from zeotherm.core.judgement.causes.worlds import Hypothesis, hypotheses
 from zeotherm.core.machine.documents import Job
-from zeotherm.desk.room import Room
+from zeotherm.desk.room import Kept, Room
 from zeotherm.desk.scheduler import Cancelled, Emit
 from zeotherm.shop.workers import Machine, Workers
 
 log = logging.getLogger(__name__)
-MOST_KEPT = 8
 
 
 @dataclass(frozen=True)
@@ -68,7 +67,7 @@ class CauseRoom(Room):
     def __init__(self, workers: Workers, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._workers = workers
-        self._known: dict[str, Known] = {}
+        self._known: Kept[Known] = Kept(8)
 
     def show(self, job: Job, catalogue: Catalogue, shop: dict[str, int]) -> None:
         """Rank the causes of a job; shop: how often each was decided before."""
@@ -92,11 +91,8 @@ class CauseRoom(Room):
     def _machine(self, job: Job, catalogue: Catalogue) -> Known:
         parts = catalogue.model_dump(mode="json", include={"causes", "checks", "sound"})
         name = json.dumps([job.found.model_dump(mode="json"), job.tolerances, job.catalogue, parts], sort_keys=True)
-        if name not in self._known:
-            self._known[name] = Known(hypotheses(job.found, catalogue), {}, set())
-            while len(self._known) > MOST_KEPT:
-                del self._known[next(iter(self._known))]
-        return self._known[name]
+        known = self._known.get(name)
+        return known or self._known.keep(name, Known(hypotheses(job.found, catalogue), {}, set()))
 
 
 def _diagnosis(job: Job, catalogue: Catalogue, shop: dict[str, int], known: Known) -> Diagnosis:

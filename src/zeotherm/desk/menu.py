@@ -68,6 +68,7 @@ def _groups(window: Window) -> tuple[tuple[Entry, ...], ...]:
             (_("Worst moment"), "Ctrl+Home", lambda: window.explain.scrub(None)),
             (_("The bed"), "Ctrl+B", window.show_bed),
             (_("The case"), "Ctrl+E", window.show_case),
+            (_("The power path"), "Ctrl+W", window.show_power),
             (_("Full window"), "F11", window.toggle_full),
             (_("Light or dark"), "F12", window.toggle_theme),
             (_("Larger text"), "Ctrl++", lambda: window.resize_text(0.1)),

@@ -32,10 +32,9 @@ from zeotherm.core.twin.bed.inputs import resolve_bed
 from zeotherm.core.twin.bed.readout import BedReadout
 from zeotherm.core.twin.whole.run import Run
 from zeotherm.desk.fitroom import FitRoom
-from zeotherm.desk.room import Room
+from zeotherm.desk.room import Kept, Room
 from zeotherm.desk.scheduler import Cancelled, Emit, rest
 
-MOST_KEPT = 12
 OF_ALL = ("bed_ready", "bed_clearance")  # stations of the whole course, the same at every moment of it
 ABOUT = 0.02  # K of the sensor, meanwhile
 WHILE_DRAGGED = 16  # cells along the longer side: within half a kelvin of the working grid
@@ -83,7 +82,7 @@ class PlateRoom(Room):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._known: dict[str, BedFound] = {}
+        self._known: Kept[BedFound] = Kept()
         self._last: BedFound | None = None
         self._rough: BedAnswer | None = None
         self._found_so: tuple[object, BedAnswer | None] = (None, None)  # the machine as found, by what went in
@@ -143,9 +142,7 @@ class PlateRoom(Room):
         return self._found_so[1]
 
     def _keep(self, name: str, found: BedFound) -> BedFound:
-        self._known[name] = self._last = found
-        while len(self._known) > MOST_KEPT:
-            del self._known[next(iter(self._known))]
+        self._last = self._known.keep(name, found)
         return found
 
 

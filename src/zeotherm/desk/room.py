@@ -2,9 +2,47 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from typing import Any, Generic, Self, TypeVar
+
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from zeotherm.desk.scheduler import Scheduler, Work
+
+T = TypeVar("T")
+
+
+class Scrubbed:
+    """What is known of a part with a course: it can be looked at at another moment."""
+
+    answer: Any
+    time: float | None
+
+    def at(self, time: float | None) -> Self:
+        """The same at another moment of its course; None: at rest."""
+        if time is None or self.answer is None or self.answer.run is None:
+            return replace(self, time=None)  # type: ignore[type-var]
+        moment = min(max(time, 0.0), float(self.answer.run.times[-1]))
+        return replace(self, time=moment)  # type: ignore[type-var]
+
+
+class Kept(Generic[T]):
+    """The last answers of a room by what they are of; the oldest goes."""
+
+    def __init__(self, most: int = 12) -> None:
+        self._most = most
+        self._known: dict[str, T] = {}
+
+    def get(self, name: str) -> T | None:
+        """The answer of this name, if it is kept."""
+        return self._known.get(name)
+
+    def keep(self, name: str, answer: T) -> T:
+        """Keep an answer, and return it."""
+        self._known[name] = answer
+        while len(self._known) > self._most:
+            del self._known[next(iter(self._known))]
+        return answer
 
 
 class Room(QObject):

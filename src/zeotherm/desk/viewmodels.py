@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Protocol
 
@@ -20,6 +21,7 @@ from zeotherm.desk.boardview import Solved
 from zeotherm.shop.report import model_at
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers
+from zeotherm.wording.bed import minutes
 from zeotherm.wording.course import PHASES
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import clock
@@ -184,6 +186,25 @@ def marker(key: str, value: float, answer: Judged, job: Job, was: float | None) 
         was=was if was is not None and abs(was - value) > 0.5 else None,
         spoken=words.spoken(margin) if margin else f"{label}, {numbers.with_unit(value, '°C')}, {_('no limit known')}",
     )
+
+
+def part_ladder(
+    at_rest: str, answer: Judged, job: Job, time: float | None, values: Mapping[str, float],
+    was: Mapping[str, float], keys: tuple[str, ...],
+) -> LadderView:  # fmt: skip
+    """The ladder of one part: its places by their keys, with what they were as found.
+
+    at_rest: what it shows where no moment is looked at; time: that moment [s].
+    """
+    was = was if time is None else {}
+    markers = tuple(marker(key, values[key], answer, job, was.get(key)) for key in keys if key in values)
+    counts = tuple(
+        (state, sum(one.state is state for one in answer.margins))
+        for state in (State.OVER, State.SHORT, State.CLOSE, State.CLEAR)
+    )
+    which = _("with the trial") if job.trial else _("as found")
+    when = at_rest if time is None else _("{time} after switching on").format(time=minutes(time))
+    return LadderView(f"{when}, {which}", markers, None, counts)
 
 
 class Judged(Protocol):

@@ -43,7 +43,7 @@ from zeotherm.desk.views.choose import ChooseView
 from zeotherm.desk.views.describe import Describe
 from zeotherm.desk.views.do import DoPage
 from zeotherm.desk.views.emergency import EmergencyView
-from zeotherm.desk.views.explain import BED, CASE, ExplainView
+from zeotherm.desk.views.explain import BED, CASE, POWER, ExplainView
 from zeotherm.desk.views.intake import IntakePage
 from zeotherm.desk.views.jobs import JobsView
 from zeotherm.desk.views.machine import MachineDialog
@@ -139,6 +139,11 @@ class Window(QMainWindow):
         self.explain.turn_to(CASE)
         self.show_explain()
 
+    def show_power(self) -> None:
+        """The power path, explained."""
+        self.explain.turn_to(POWER)
+        self.show_explain()
+
     def show_choose(self) -> None:
         """Options side by side."""
         self._turn_to(self.choose)
@@ -168,8 +173,13 @@ class Window(QMainWindow):
 
     def show_machine(self) -> None:
         """Every number and part of the machine, beside the window."""
+        self.find_machine("")
+
+    def find_machine(self, sought: str) -> None:
+        """Those numbers and parts whose name or place has these words."""
         if self.machine is None:
             self.machine = MachineDialog(self.bench, self)
+        self.machine.sought.setText(sought)
         self.machine.refresh()
         self.machine.show()
         self.machine.activateWindow()
@@ -217,6 +227,7 @@ class Window(QMainWindow):
         self.measure.verdict.button.clicked.connect(self.show_explain)
         self.choose.room.changed.connect(self._show_board)
         self.explain.bed_answered.connect(self.choose.sizing.take_bed)
+        self.explain.asked_for.connect(self.find_machine)
         self.explain.bed_answered.connect(self.measure.take_bed)
         self.intake.answered.connect(self.spine.intake.show_answer)
         self.intake.verdict.button.clicked.connect(self.show_explain)
@@ -342,6 +353,7 @@ class Window(QMainWindow):
             self.bench.stop_solving()
             self.explain.bed.stop()
             self.explain.case.stop()
+            self.explain.power.stop()
         return True
 
     # intents
@@ -492,6 +504,7 @@ class Window(QMainWindow):
         self.choose.room.close()
         self.explain.bed.close()
         self.explain.case.close()
+        self.explain.power.close()
         for room in self.choose.size_rooms:
             room.close()
         self.intake.room.close()

@@ -27,12 +27,11 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
-from zeotherm.desk.room import Room
+from zeotherm.desk.room import Kept, Room
 from zeotherm.desk.scheduler import Cancelled, Emit
 from zeotherm.shop.own_waits import block_cooling, own_pace
 
 log = logging.getLogger(__name__)
-MOST_KEPT = 24
 LOOSE = "loose_nozzle"
 ROUGH_SOAK_S = 180.0
 
@@ -98,16 +97,17 @@ class WorkRoom(Room):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._known: dict[str, Ready] = {}
+        self._known: Kept[Ready] = Kept(24)
         self._under_way = ""
 
     def show(self, job: Job, line: Line, state: Mapping[str, str], catalogue: Catalogue) -> None:
         """Compute the aids of the step at hand."""
         name = name_of(job, line, state, catalogue)
-        if name in self._known:
+        known = self._known.get(name)
+        if known is not None:
             self.stop()
             self._under_way = ""
-            self.changed.emit(self._known[name])
+            self.changed.emit(known)
             return
         if self.busy and name == self._under_way:
             return
@@ -121,10 +121,7 @@ class WorkRoom(Room):
         except (NotConvergedError, TooSmallError, DoesNotFitError) as wrong:
             log.info("no curve for %s: %r", want.line.key, wrong)
             aids = _roughly(job, want, catalogue)
-        self._known[name] = Ready(name, aids)
-        while len(self._known) > MOST_KEPT:
-            del self._known[next(iter(self._known))]
-        emit(self._known[name])
+        emit(self._known.keep(name, Ready(name, aids)))
 
 
 def _aids(job: Job, want: Wanted, catalogue: Catalogue, cancelled: Cancelled) -> Aids:

@@ -39,21 +39,20 @@ def shown_flags(found: Found) -> list[Flag]:
 
 def paint_flags(painter: QPainter, section: Section, found: Found, box: QRectF) -> None:
     """Every flag beside its pin, spread so that none covers another."""
-    pinned = shown_flags(found)
+    pins = {flag.station: place for flag in shown_flags(found) if (place := section.place_of(flag.station)) is not None}
+    pinned = [flag for flag in shown_flags(found) if flag.station in pins]
     left = [flag for flag in pinned if flag.station == "fan_inlet"]
-    right = sorted(
-        (flag for flag in pinned if flag.station != "fan_inlet"), key=lambda flag: section.place_of(flag.station).y()
-    )
+    right = sorted((flag for flag in pinned if flag.station != "fan_inlet"), key=lambda flag: pins[flag.station].y())
     flag_height = theme.scaled(FLAG_HEIGHT)
     width = min(theme.scaled(FLAG_WIDTH), box.right() - section.x(section.at.fin) - 20)
-    wishes = [section.place_of(flag.station).y() for flag in right]
+    wishes = [pins[flag.station].y() for flag in right]
     places = pushed_apart(wishes, flag_height + 6, box.top() + 26, section.y(section.at.block_top) + 46)
     for flag, y in zip(right, places, strict=True):
         frame = QRectF(box.right() - width - 12, y - flag_height / 2, width, flag_height)
-        _paint_flag(painter, flag, frame, section.place_of(flag.station), frame.left())
+        _paint_flag(painter, flag, frame, pins[flag.station], frame.left())
     for flag in left:
         frame = QRectF(box.left() + 12, box.top() + 10, width, flag_height)
-        _paint_flag(painter, flag, frame, section.place_of(flag.station), frame.left() + 12)
+        _paint_flag(painter, flag, frame, pins[flag.station], frame.left() + 12)
 
 
 def _paint_flag(painter: QPainter, flag: Flag, frame: QRectF, pin: QPointF, knee: float) -> None:

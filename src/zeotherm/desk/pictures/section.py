@@ -157,8 +157,8 @@ class Section:
         """Temperature of the core where a fin stands [°C]."""
         return float(self.sample(self._filled, np.array([self.at.core]), np.array([height]))[0, 0])
 
-    def place_of(self, station: str) -> QPointF:
-        """Where a station's pin stands."""
+    def place_of(self, station: str) -> QPointF | None:
+        """Where a station's pin stands; None: not on the hotend."""
         at = self.at
         middle = 0.5 * (at.block_bottom + at.block_top)
         fan_x = -(at.fin + FAN_GAP + FAN_DEPTH)
@@ -173,7 +173,7 @@ class Section:
             "fan_inlet": (fan_x, at.neck_top + 0.3 * (at.sink_top - at.neck_top)),
             "fan_outlet": (at.fin + 2e-3, at.neck_top + 0.6 * (at.sink_top - at.neck_top)),
         }
-        return self.point(*places[station])
+        return self.point(*places[station]) if station in places else None
 
 
 def _between(knots: Array, at: Array) -> tuple[npt.NDArray[np.intp], Array]:

@@ -24,11 +24,9 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
-from zeotherm.desk.bedview import bed_ladder
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.boardroom import BoardRoom
 from zeotherm.desk.boardview import BoardView, Solved, board, shown_column
-from zeotherm.desk.caseview import case_ladder
 from zeotherm.desk.reports import Change
 from zeotherm.desk.room import Room
 from zeotherm.desk.shapes import state_colour
@@ -36,6 +34,8 @@ from zeotherm.desk.viewmodels import ladder_of_set
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.views.size_bed import SizeBed
 from zeotherm.desk.views.size_case import SizeCase
+from zeotherm.desk.views.size_page import SizePage
+from zeotherm.desk.views.size_power import SizePower
 from zeotherm.desk.widgets.board import HEAD, Board
 from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.ladder import Ladder
@@ -83,8 +83,10 @@ class Note(QLabel):
         super().paintEvent(event)
 
 
-BOARD, SIZE, SIZE_CASE = "board", "size", "size_case"
-PAGES = {BOARD: _("Options"), SIZE: _("Size the bed"), SIZE_CASE: _("Size the case")}
+BOARD, SIZE, SIZE_CASE, SIZE_POWER = "board", "size", "size_case", "size_power"
+PAGES = {
+    BOARD: _("Options"), SIZE: _("Size the bed"), SIZE_CASE: _("Size the case"), SIZE_POWER: _("Size the power"),
+}  # fmt: skip
 
 
 class ChooseView(QWidget):
@@ -102,6 +104,10 @@ class ChooseView(QWidget):
         self.board = Board()
         self.sizing = SizeBed(bench)
         self.case_sizing = SizeCase(bench)
+        self.power_sizing = SizePower(bench)
+        self.sized: dict[str, SizePage] = {
+            SIZE: self.sizing, SIZE_CASE: self.case_sizing, SIZE_POWER: self.power_sizing,
+        }  # fmt: skip
         self.tabs = {key: QPushButton(text) for key, text in PAGES.items()}
         self.add, self.keep, self.take, self.off = (QPushButton(long) for long, _short in WORDS)
         for button, (long, _short) in zip(self._buttons, WORDS, strict=True):
@@ -153,7 +159,7 @@ class ChooseView(QWidget):
         self.foot.setContentsMargins(16, 5, 16, 7)
         options.addWidget(self.foot)
         self._pages = QStackedWidget()
-        for one in (page, self.sizing, self.case_sizing):
+        for one in (page, *self.sized.values()):
             self._pages.addWidget(one)
         body = QVBoxLayout()
         body.setSpacing(0)
@@ -162,13 +168,13 @@ class ChooseView(QWidget):
         frame(self, self.column, self.verdict, body)
 
     def turn_to(self, page: str) -> None:
-        """The board, or the sizes of the bed or of the case."""
+        """The board, or the sizes of the bed, the case or the power path."""
         self.tabs[page].setChecked(True)
         self._pages.setCurrentIndex(list(PAGES).index(page))
         for button in (self.add, self.keep, self.off, self.take):
             button.setVisible(page == BOARD)
         if page != BOARD:
-            shown = self.sizing if page == SIZE else self.case_sizing
+            shown = self.sized[page]
             shown.begin()
             shown.show_found()
         elif self._solved is not None:
@@ -182,8 +188,8 @@ class ChooseView(QWidget):
     def _connect(self) -> None:
         bench = self._bench
         QShortcut(QKeySequence("Ctrl+Tab"), self).activated.connect(self.turn_on)
-        self.sizing.told.connect(self._show_sizes)
-        self.case_sizing.told.connect(self._show_case_sizes)
+        for page, sized in self.sized.items():
+            sized.told.connect(lambda told, page=page: self._show_sizes(page, told))
         bench.job_changed.connect(self._job_changed)
         bench.answered.connect(self._answered)
         self.room.changed.connect(self._show_solved)
@@ -209,7 +215,7 @@ class ChooseView(QWidget):
     @property
     def size_rooms(self) -> tuple[Room, ...]:
         """Those of the pages that size."""
-        return self.sizing.room, self.case_sizing.room
+        return self.sizing.room, self.case_sizing.room, self.power_sizing.room
 
     # what arrives
 
@@ -261,19 +267,13 @@ class ChooseView(QWidget):
         if view is not None and self.tabs[BOARD].isChecked():
             self.ladder.show_view(view)
 
-    def _show_sizes(self, told: Verdict) -> None:
-        """The sizes' own sentence, and the bed on the ladder, while their page is shown."""
-        if self.tabs[SIZE].isChecked():
+    def _show_sizes(self, page: str, told: Verdict) -> None:
+        """A page's own sentence, and what it sizes on the ladder, while it is shown."""
+        if self.tabs[page].isChecked():
             self.verdict.show_verdict(told)
-            if self.sizing.bed is not None and self.sizing.bed.answer is not None:
-                self.ladder.show_view(bed_ladder(self.sizing.bed))
-
-    def _show_case_sizes(self, told: Verdict) -> None:
-        """As `_show_sizes`, for the case."""
-        if self.tabs[SIZE_CASE].isChecked():
-            self.verdict.show_verdict(told)
-            if self.case_sizing.case is not None:
-                self.ladder.show_view(case_ladder(self.case_sizing.case))
+            view = self.sized[page].ladder_view
+            if view is not None:
+                self.ladder.show_view(view)
 
     # what is done
 
@@ -317,8 +317,8 @@ class ChooseView(QWidget):
         self.column.refresh()
         for button in (*self.tabs.values(), self.add, self.keep, self.off, self.take):
             button.setFont(theme.font(13))
-        self.sizing.refresh()
-        self.case_sizing.refresh()
+        for sized in self.sized.values():
+            sized.refresh()
         self.foot.setFont(theme.font(13, 600))
         self.foot.setStyleSheet(f"background: {theme.tokens().panel}; border-top: 1px solid {theme.tokens().line};")
         if self._solved is not None:

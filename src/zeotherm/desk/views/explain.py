@@ -1,4 +1,5 @@
-"""Explain: what is too hot, by how much and why; and what each lever does to it: of the hotend, the bed or the case."""
+"""Explain: what is too hot, by how much and why; and what each lever does to it: of the hotend, the bed, the case or
+the power path."""
 
 from __future__ import annotations
 
@@ -26,6 +27,7 @@ from zeotherm.desk.timeview import strip
 from zeotherm.desk.viewmodels import LeverRow, ladder, lever_rows, margin_rows
 from zeotherm.desk.views.explain_bed import BedTeller
 from zeotherm.desk.views.explain_case import CaseTeller
+from zeotherm.desk.views.explain_power import PowerTeller
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.widgets.bed_board import BedBoard
 from zeotherm.desk.widgets.case_board import CaseBoard
@@ -35,6 +37,7 @@ from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.levers import Levers
 from zeotherm.desk.widgets.line import Line
 from zeotherm.desk.widgets.margins import Margins
+from zeotherm.desk.widgets.power_board import PowerBoard
 from zeotherm.desk.widgets.tall import TallScroll
 from zeotherm.desk.widgets.timestrip import TimeStrip
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
@@ -45,8 +48,9 @@ from zeotherm.wording.margins import label
 from zeotherm.wording.numbers import plain, with_unit
 from zeotherm.wording.verdict import BEYOND, verdict
 
-HOTEND, BED, CASE = "hotend", "bed", "case"
-PARTS = {HOTEND: _("Hotend"), BED: _("Bed"), CASE: _("Case")}
+HOTEND, BED, CASE, POWER = "hotend", "bed", "case", "power"
+PARTS = {HOTEND: _("Hotend"), BED: _("Bed"), CASE: _("Case"), POWER: _("Power")}
+WIDTHS = {False: _("A"), True: _("W")}  # of the power strip
 SPANS = {False: _("Warm-up"), True: _("Whole print")}  # of the bed's time strip
 
 
@@ -54,6 +58,7 @@ class ExplainView(QWidget):
     """Ladder, verdict, picture, margins and levers of the job on the bench; one part of the machine at a time."""
 
     bed_answered = pyqtSignal(object)  # BedFound
+    asked_for = pyqtSignal(str)  # numbers and parts of the machine, by words in their name or place
 
     def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -67,8 +72,10 @@ class ExplainView(QWidget):
         self.cutaway = Cutaway()
         self.board = BedBoard()
         self.case_board = CaseBoard()
+        self.power_board = PowerBoard()
         self.tabs = {key: QPushButton(text) for key, text in PARTS.items()}
         self.spans = {whole: QPushButton(text) for whole, text in SPANS.items()}
+        self.widths = {watts: QPushButton(text) for watts, text in WIDTHS.items()}
         self.elsewhere = Line()
         self.margins = Margins()
         self.levers = Levers(self._understood)
@@ -81,6 +88,7 @@ class ExplainView(QWidget):
         self._side = TallScroll(self._side_content)
         self.bed = BedTeller(bench, self)
         self.case = CaseTeller(bench, self)
+        self.power = PowerTeller(bench, self)
         self._lay_out()
         self._connect()
         self.refresh()
@@ -114,7 +122,7 @@ class ExplainView(QWidget):
         foot.addWidget(self.foot, 1)
         foot.addWidget(self.sure)
         self._pictures = QStackedWidget()
-        for widget in (self.cutaway, self.board, self.case_board):
+        for widget in (self.cutaway, self.board, self.case_board, self.power_board):
             self._pictures.addWidget(widget)
         picture = QVBoxLayout()
         picture.setSpacing(0)
@@ -134,7 +142,7 @@ class ExplainView(QWidget):
         bar = QHBoxLayout()
         bar.setContentsMargins(16, 6, 16, 2)
         bar.setSpacing(6)
-        parts, spans = QButtonGroup(self), QButtonGroup(self)
+        parts, spans, widths = QButtonGroup(self), QButtonGroup(self), QButtonGroup(self)
         for key, button in self.tabs.items():
             button.setCheckable(True)
             button.setChecked(key == self.part)
@@ -148,6 +156,14 @@ class ExplainView(QWidget):
             button.setVisible(False)
             button.clicked.connect(lambda _on=False, whole=whole: self.bed.show_span(whole))
             spans.addButton(button)
+            bar.addWidget(button)
+        for watts, button in self.widths.items():
+            button.setCheckable(True)
+            button.setChecked(not watts)
+            button.setVisible(False)
+            button.setToolTip(_("Width of the strip by watts") if watts else _("Width of the strip by amps"))
+            button.clicked.connect(lambda _on=False, watts=watts: self.power.show_watts(watts))
+            widths.addButton(button)
             bar.addWidget(button)
         return bar
 
@@ -170,11 +186,12 @@ class ExplainView(QWidget):
         self.cutaway.set_scale(span.value)
         self.board.set_scale(span.value)
         self.case_board.set_scale(span.value)
+        self.power_board.set_scale(span.value)
 
     # parts of the machine
 
     def turn_to(self, part: str) -> None:
-        """The hotend, the bed or the case."""
+        """The hotend, the bed, the case or the power path."""
         self.tabs[part].setChecked(True)
         if part == self.part:
             return
@@ -184,6 +201,8 @@ class ExplainView(QWidget):
         self.column.set_span(Span.FULL if part == HOTEND else Span.COOL)
         for button in self.spans.values():
             button.setVisible(part == BED)
+        for button in self.widths.values():
+            button.setVisible(part == POWER)
         self.rivals.setVisible(part != HOTEND)
         for widget in (self.fit, self.fits):
             widget.setVisible(False)
@@ -196,6 +215,8 @@ class ExplainView(QWidget):
         self.bed.solve()
         self.case.solve()
         self.case.tell()
+        self.power.solve()
+        self.power.tell()
         self.picture.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def scrub(self, time: float | None) -> None:
@@ -204,6 +225,8 @@ class ExplainView(QWidget):
             self.bed.scrub(time)
         elif self.part == CASE:
             self.case.scrub(time)
+        elif self.part == POWER:
+            self.power.scrub(time)
         else:
             self._bench.scrub(time)
 
@@ -215,12 +238,13 @@ class ExplainView(QWidget):
     @property
     def picture(self) -> QWidget:
         """The picture of the part that is shown."""
-        return {HOTEND: self.cutaway, BED: self.board, CASE: self.case_board}[self.part]
+        return {HOTEND: self.cutaway, BED: self.board, CASE: self.case_board, POWER: self.power_board}[self.part]
 
     def show_job(self, job: Job) -> None:
         self._fold()
         self.bed.take_job(job)
         self.case.take_job(job)
+        self.power.take_job(job)
         if self.part != HOTEND:
             return
         found = self._bench.found
@@ -235,6 +259,7 @@ class ExplainView(QWidget):
     def show_found(self, found: Found) -> None:
         self.bed.take_run(found)
         self.case.take_run(found)
+        self.power.take_run(found)
         if self.part != HOTEND:
             return
         self.ladder.show_view(ladder(found))
@@ -267,7 +292,7 @@ class ExplainView(QWidget):
         self.foot.setFont(theme.font(12, 600))
         self.sure.setFont(theme.font(12))
         self._rule.setStyleSheet(f"background: {theme.tokens().line};")
-        for button in (*self.tabs.values(), *self.spans.values()):
+        for button in (*self.tabs.values(), *self.spans.values(), *self.widths.values()):
             button.setFont(theme.font(13))
         for widget in (self.rivals, self.fits):
             widget.setFont(theme.font(12))
@@ -280,6 +305,7 @@ class ExplainView(QWidget):
             self.show_found(self._bench.found)
         self.bed.refresh()
         self.case.tell()
+        self.power.tell()
 
     def fold_strip(self) -> None:
         """Fold the time strip to its sentence, or open it."""

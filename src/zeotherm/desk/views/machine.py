@@ -3,7 +3,17 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QDialog, QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QDialog,
+    QFrame,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
@@ -23,6 +33,11 @@ class MachineDialog(QDialog):
         self.setWindowFlag(Qt.WindowType.Window, True)
         self._bench = bench
         self.levers = Levers(self._understood, _("Every number and part"))
+        self.sought = QLineEdit()
+        self.sought.setPlaceholderText(_("Find: bed lead, supply, case, fan ..."))
+        self.sought.setAccessibleName(_("Find a number or part"))
+        self.sought.setClearButtonEnabled(True)
+        self.sought.textChanged.connect(lambda _text: self.show_job(bench.job))
         self.timed = QVBoxLayout()
         self._hint = QLabel(
             _("Type into the entry line: sun 90 W 11:54 to 15:42 · pause after 200 min for 12 min · fan stops at 12:30")
@@ -43,6 +58,10 @@ class MachineDialog(QDialog):
         stack.setContentsMargins(0, 0, 0, 0)
         stack.setSpacing(0)
         stack.setSizeConstraint(QVBoxLayout.SizeConstraint.SetNoConstraint)
+        finding = QHBoxLayout()
+        finding.setContentsMargins(16, 10, 16, 4)
+        finding.addWidget(self.sought)
+        stack.addLayout(finding)
         stack.addWidget(scroll, 1)
         stack.addLayout(below)
         self.levers.set_to.connect(lambda path, value, dragging: bench.set_value(path, value, dragging=dragging))
@@ -53,13 +72,17 @@ class MachineDialog(QDialog):
 
     def refresh(self) -> None:
         """Take up the theme and the job."""
+        self.sought.setFont(theme.font(13))
         self._head.setFont(theme.font(14, 700))
         self._hint.setFont(theme.font(12))
         self._hint.setStyleSheet(f"color: {theme.tokens().soft};")
         self.show_job(self._bench.job)
 
     def show_job(self, job: Job) -> None:
-        self.levers.show_rows(machine_rows(job, self._bench.catalogue))
+        words = self.sought.text().lower().split()
+        rows = machine_rows(job, self._bench.catalogue)
+        told = [row for row in rows if all(word in f"{row.label} {row.path}".lower() for word in words)]
+        self.levers.show_rows(tuple(told))
         while self.timed.count():
             item = self.timed.takeAt(0)
             if item is not None and (widget := item.widget()) is not None:

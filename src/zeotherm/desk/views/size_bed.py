@@ -11,10 +11,12 @@ from PyQt6.QtWidgets import QFileDialog, QPushButton, QWidget
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Variant
 from zeotherm.core.machine.patches import Patch
+from zeotherm.desk.bedview import bed_ladder
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.plateroom import BedFound
 from zeotherm.desk.sizeroom import SizeFound, SizeRoom, Wish
 from zeotherm.desk.sizeview import sizing_view
+from zeotherm.desk.viewmodels import LadderView
 from zeotherm.desk.views.size_page import Asked, SizePage
 from zeotherm.desk.widgets.size_list import SizeCurve, SizeList
 from zeotherm.shop.cut_files import write_outline
@@ -114,6 +116,10 @@ class SizeBed(SizePage):
             self.told.emit(self.verdict(found))
         self.put.setEnabled(shown is not None and shown.allowed)
         self.outline.setEnabled(found.cut is not None)
+
+    @property
+    def ladder_view(self) -> LadderView | None:
+        return bed_ladder(self.bed) if self.bed is not None and self.bed.answer is not None else None
 
     def verdict(self, found: SizeFound) -> Verdict:
         """What the sizes come to, in one sentence."""

@@ -18,6 +18,8 @@ from zeotherm.desk.bench import Bench
 from zeotherm.desk.caseroom import CaseFound
 from zeotherm.desk.casesizeroom import CaseSizeFound, CaseSizeRoom, CaseWish
 from zeotherm.desk.casesizeview import WarmthView, case_sizing_view
+from zeotherm.desk.caseview import case_ladder
+from zeotherm.desk.viewmodels import LadderView
 from zeotherm.desk.views.size_page import Asked, SizePage
 from zeotherm.desk.widgets.warmth_chart import WarmthChart
 from zeotherm.shop.cut_files import write_outlines
@@ -141,6 +143,10 @@ class SizeCase(SizePage):
     def case(self) -> CaseFound | None:
         """The case that is sized, as the ladder shows it."""
         return CaseFound(self.found.job, self.found.answer) if self.found is not None else None
+
+    @property
+    def ladder_view(self) -> LadderView | None:
+        return case_ladder(self.case) if self.case is not None else None
 
     def verdict(self, found: CaseSizeFound) -> Verdict:
         """What the filament on the machine meets in this case, in one sentence."""

@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.viewmodels import LadderView
 from zeotherm.desk.widgets.tall import scrolled
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain
@@ -53,6 +54,15 @@ class SizePage(QWidget):
         self.fields = {key: QLineEdit() for key in self.FIELDS}
         self.texts = {key: QLabel() for key in self.HEADS}
         self.trouble = QLabel()
+
+    def begin(self) -> None:
+        """Size what has not been sized, where it is looked at."""
+        raise NotImplementedError
+
+    @property
+    def ladder_view(self) -> LadderView | None:
+        """What is sized, on the ladder."""
+        return None
 
     def solve(self) -> None:
         """Size all of it."""

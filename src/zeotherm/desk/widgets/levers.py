@@ -346,6 +346,11 @@ class Levers(QWidget):
         self._advice.setText("<br>".join(lines))
         self._advice.setAccessibleName(" ".join(filter(None, (enough, reading))))
 
+    @property
+    def shown(self) -> list[str]:
+        """Paths of the levers that are there, from the top."""
+        return [path for line in self._order for path, one in self._lines.items() if one is line]
+
     def line(self, path: str) -> LeverLine:
         """The line of one lever."""
         return self._lines[path]

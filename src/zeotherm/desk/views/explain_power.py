@@ -1,0 +1,71 @@
+"""The power path in Explain: what is shown of it while its tab is on."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from zeotherm.core.judgement.power.ageing import retorque_hours
+from zeotherm.core.judgement.power.answer import PowerAnswer
+from zeotherm.desk.bench import Bench
+from zeotherm.desk.powerroom import PowerFound, PowerRoom
+from zeotherm.desk.powerview import PowerPictureView, power_ladder, power_picture, power_strip
+from zeotherm.desk.timeview import StripView
+from zeotherm.desk.viewmodels import LadderView
+from zeotherm.desk.views.course_teller import CourseTeller
+from zeotherm.wording import power as words
+from zeotherm.wording.language import _
+from zeotherm.wording.verdict import Verdict
+
+if TYPE_CHECKING:
+    from zeotherm.desk.views.explain import ExplainView
+
+POWER = "power"
+
+
+class PowerTeller(CourseTeller[PowerFound]):
+    """Fills Explain with the power path while its tab is on."""
+
+    HEAD = _("Read and reckoned")
+
+    def __init__(self, bench: Bench, view: ExplainView) -> None:
+        super().__init__(bench, view, POWER, PowerRoom(), view.power_board)
+        self.by_watts = False
+        view.fit.clicked.connect(lambda: view.asked_for.emit(f"{POWER}.") if view.part == POWER else None)
+
+    def show_watts(self, by_watts: bool) -> None:
+        """The strip's width by watts, or by amps."""
+        self.by_watts = by_watts
+        self.tell_moment()
+
+    def picture(self, found: PowerFound) -> PowerPictureView:
+        return power_picture(found, by_watts=self.by_watts)
+
+    def ladder(self, found: PowerFound) -> LadderView:
+        return power_ladder(found)
+
+    def strip(self, found: PowerFound) -> StripView | None:
+        return power_strip(found)
+
+    def verdict(self, answer: PowerAnswer) -> Verdict:
+        return words.verdict(answer)
+
+    def nothing(self) -> tuple[Verdict, str]:
+        return words.undescribed(), _("Not described")
+
+    def lines(self, found: PowerFound) -> list[str]:
+        answer = found.answer
+        assert answer is not None
+        lines = [words.mismatch(one) for one in answer.wrong]
+        lines += [words.told(one, words.PARTS[name]) for name, one in found.told] + list(found.refused)
+        wall = found.job.readings.get("power_wall")
+        lines += [words.wall_read(wall.value, answer)] if wall is not None else []
+        lines += [words.wall(answer), words.retorque(retorque_hours(answer))]
+        return lines + ([words.lasts(found.lasting)] if answer.strengths else [])
+
+    def foot(self, answer: PowerAnswer) -> str:
+        return words.foot(answer, by_watts=self.by_watts)
+
+    def offer(self) -> None:
+        """All numbers and parts of the path, to describe it."""
+        self._view.fit.setText(_("All of the path"))
+        self._view.fit.setVisible(True)

@@ -1,0 +1,333 @@
+"""Choose's fourth page: sizes of the power path, and the bed's own switch wired on paper before it is wired."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import ClassVar
+
+from PyQt6.QtCore import QRectF
+from PyQt6.QtGui import QImage, QPainter
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QHBoxLayout,
+    QLabel,
+    QPushButton,
+    QSpinBox,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zeotherm.core.judgement.power.nets import Fault, check, end_points, proposed
+from zeotherm.core.judgement.power.sizing import own_switch_rating
+from zeotherm.core.machine.documents import Job, Variant
+from zeotherm.core.machine.patches import Patch
+from zeotherm.core.machine.wiring import Link, Wiring
+from zeotherm.core.twin.power.inputs import described
+from zeotherm.desk import theme
+from zeotherm.desk.bench import Bench
+from zeotherm.desk.pictures.wiring import paint_wiring, wire_list
+from zeotherm.desk.powerroom import PowerFound
+from zeotherm.desk.powersizeroom import PowerSizeFound, PowerSizeRoom
+from zeotherm.desk.powerview import power_ladder
+from zeotherm.desk.viewmodels import LadderView
+from zeotherm.desk.views.size_page import SizePage
+from zeotherm.desk.widgets.wiring_board import WiringBoard
+from zeotherm.desk.wiringview import WiringView, wiring_view
+from zeotherm.shop import edits
+from zeotherm.wording import power as words
+from zeotherm.wording.language import _
+from zeotherm.wording.verdict import Verdict
+
+MODULE_COST, MODULE_MIN = 28.0, 120.0  # of a module, fuse, cut-off and wire, and of the work: usual
+SUPPLY_COST, SUPPLY_A_WATT, SUPPLY_MIN = 14.0, 0.09, 45.0
+PRINTED = (1200, 760)  # px
+
+
+class SizePower(SizePage):
+    """Supply, wires, fuse, joints and switch sized; a wiring that is checked while its ends are chosen."""
+
+    HEADS: ClassVar = {
+        "supply": _("Supply"), "wires": _("Wires and fuse"), "contacts": _("The bed's plug"),
+        "switches": _("The bed's switch"), "outputs": _("On the board"), "faults": _("This wiring"),
+    }  # fmt: skip
+    BELOW: ClassVar = ("faults",)
+
+    def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
+        super().__init__(bench, None, parent)
+        self.room = PowerSizeRoom(self)
+        self.found: PowerSizeFound | None = None
+        self.board = WiringBoard()
+        self.put = QPushButton(_("Offer a supply"))
+        self.module = QPushButton(_("Offer the bed's own switch"))
+        self.propose = QPushButton(_("Take the proposal"))
+        self.print = QPushButton(_("Picture of the wiring"))
+        for button, tip in (
+            (self.put, _("The supply that is proposed, as an option on the board")),
+            (self.module, _("A switch of its own for the bed, with fuse and joint, as an option on the board")),
+            (self.propose, _("A way of wiring that is right for this bed, to begin with")),
+            (self.print, _("The wiring with its end points and wire list, as a picture to print")),
+        ):
+            button.setToolTip(tip)
+        self.lay_out((self._editor(), self.board))
+        self.room.changed.connect(self._take)
+        self.room.failed.connect(lambda wrong: self.say(str(wrong)))
+        bench.job_changed.connect(self.take_job)
+        bench.answered.connect(lambda _found: self.begin())
+        self.put.clicked.connect(self.supply_on_board)
+        self.module.clicked.connect(self.module_on_board)
+        self.propose.clicked.connect(self.take_proposal)
+        self.print.clicked.connect(self.ask_picture)
+        self.refresh()
+
+    def _editor(self) -> QWidget:
+        """One wire at a time: its number and its two ends."""
+        row = QWidget()
+        self.number, self.one, self.other = QSpinBox(), QComboBox(), QComboBox()
+        self.add, self.remove = QPushButton(_("Add")), QPushButton(_("Take out"))
+        self.number.setMinimum(1)
+        for widget, name in (
+            (self.number, _("Wire")), (self.one, _("From")), (self.other, _("To")),
+        ):  # fmt: skip
+            widget.setAccessibleName(name)
+        self.number.valueChanged.connect(lambda _n: self._show_wire())
+        for box in (self.one, self.other):
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+            box.setMinimumContentsLength(8)
+            box.activated.connect(lambda _n: self._rewire())
+        self.add.clicked.connect(self.add_wire)
+        self.remove.clicked.connect(self.remove_wire)
+        line = QHBoxLayout(row)
+        line.setContentsMargins(16, 2, 16, 2)
+        line.addWidget(QLabel(_("Wire")))
+        line.addWidget(self.number)
+        line.addWidget(self.one, 1)
+        line.addWidget(self.other, 1)
+        line.addWidget(self.add)
+        line.addWidget(self.remove)
+        whole = QWidget()
+        stack = QVBoxLayout(whole)
+        stack.setContentsMargins(0, 0, 0, 0)
+        stack.addWidget(row)
+        return whole
+
+    @property
+    def buttons(self) -> tuple[QPushButton, ...]:
+        return self.put, self.module, self.propose, self.print
+
+    # what arrives
+
+    def take_job(self, job: Job) -> None:
+        """Another state of the job; sized while the page is looked at."""
+        if self.found is not None and self.found.job.number != job.number:
+            self.found = None
+        self._stale = True
+        self._show_wiring()
+        self.begin()
+
+    def begin(self) -> None:
+        """Size what has not been sized, where it is looked at."""
+        if not self.isVisible() or not self._stale:
+            return
+        if not described(self._bench.job.setup(), self._bench.catalogue):
+            self.found = None
+            self.show_found()
+            self.say(_("The power path is not described: choose it in Explain, Power."))
+            return
+        self.solve()
+
+    def solve(self) -> None:
+        job, found = self._bench.job, self._bench.found
+        if not described(job.setup(), self._bench.catalogue):
+            return
+        run = found.course.run if found is not None and found.course is not None and found.job == job else None
+        self._stale = run is None
+        self.say("")
+        self.room.show(job, self._bench.catalogue, run)
+
+    def _take(self, found: PowerSizeFound) -> None:
+        if found.job.number == self._bench.job.number:
+            self.found = found
+            self.show_found()
+
+    @property
+    def power(self) -> PowerFound | None:
+        """The path that is sized, as the ladder shows it."""
+        return PowerFound(self.found.job, self.found.answer) if self.found is not None else None
+
+    @property
+    def ladder_view(self) -> LadderView | None:
+        return power_ladder(self.power) if self.power is not None else None
+
+    def show_found(self) -> None:
+        found = self.found
+        sizes = found.sizes if found is not None else None
+        self.put.setEnabled(sizes is not None and sizes.supply.offered is not None)
+        self.module.setEnabled(found is not None and found.answer.resolved.inputs.kind.shared_feed)
+        self.propose.setEnabled(found is not None)
+        self._show_wiring()
+        if found is None or sizes is None:
+            self.show_texts(dict.fromkeys((key for key in self.HEADS if key != "faults"), ()))
+            return
+        catalogue = found.catalogue
+        self.show_texts({
+            "supply": (words.supply(sizes.supply), words.staged(sizes.staged), words.wall(found.answer)),
+            "wires": (*(words.wire(one) for one in sizes.wires), words.fuse(sizes.fuse)),
+            "contacts": tuple(words.part_size(one, catalogue, "contacts") for one in sizes.contacts),
+            "switches": tuple(words.part_size(one, catalogue, "switches") for one in sizes.switches),
+            "outputs": tuple(words.output(one) for one in sizes.outputs),
+        })  # fmt: skip
+        self.told.emit(self.verdict(found))
+
+    def verdict(self, found: PowerSizeFound) -> Verdict:
+        """What the path lacks, and what suffices, in one sentence."""
+        told = words.verdict(found.answer)
+        sizes = found.sizes
+        if sizes is None or sizes.supply.offered is None or not told.state.bad:
+            return told
+        return Verdict(told.headline, f"{words.supply(sizes.supply)} {words.fuse(sizes.fuse)}", told.state)
+
+    # the wiring
+
+    @property
+    def amps(self) -> float:
+        """Of the bed [A]; nought until it is known."""
+        return self.found.answer.full.amps.bed if self.found is not None else 0.0
+
+    @property
+    def faults(self) -> list[Fault]:
+        """What is wrong with the wiring of the job on the bench."""
+        wiring = self._bench.job.wiring
+        if not wiring.links:
+            return []
+        rated = own_switch_rating(self.found.answer) if self.found is not None else 0.0
+        return check(wiring, self._bench.catalogue, self.amps, rated)
+
+    def take_proposal(self) -> None:
+        """A way of wiring that is right, to begin with."""
+        if self.found is not None:
+            kind = "mains" if self.found.answer.resolved.inputs.kind.mains else "module"
+            self._set(proposed(kind, self.amps), _("wiring as proposed"))
+
+    def add_wire(self) -> None:
+        """One more wire, between the ends that are chosen."""
+        wiring = self._bench.job.wiring
+        link = Link(ends=[self.one.currentData(), self.other.currentData()])
+        if self._set(wiring.model_copy(update={"links": [*wiring.links, link]}), _("wire added")):
+            self.number.setValue(len(self._bench.job.wiring.links))
+
+    def remove_wire(self) -> None:
+        """Without the wire that is chosen."""
+        wiring, n = self._bench.job.wiring, self.number.value() - 1
+        links = [link for at, link in enumerate(wiring.links) if at != n]
+        self._set(wiring.model_copy(update={"links": links}), _("wire taken out"))
+
+    def _rewire(self) -> None:
+        """The wire that is chosen, between the ends that are chosen."""
+        wiring, n = self._bench.job.wiring, self.number.value() - 1
+        if not 0 <= n < len(wiring.links):
+            return
+        link = wiring.links[n].model_copy(update={"ends": [self.one.currentData(), self.other.currentData()]})
+        links = [link if at == n else one for at, one in enumerate(wiring.links)]
+        self._set(wiring.model_copy(update={"links": links}), _("wire {number} elsewhere").format(number=n + 1))
+
+    def _set(self, wiring: Wiring, said: str) -> bool:
+        return self._bench.edit(lambda job: edits.with_wiring(job, wiring), said)
+
+    @property
+    def labels(self) -> dict[str, str]:
+        """Every end point that there is, with its label."""
+        return end_points(self._bench.catalogue, self._bench.job.wiring.kind)
+
+    def _show_wiring(self) -> None:
+        wiring = self._bench.job.wiring
+        labels = self.labels
+        for box in (self.one, self.other):
+            if [box.itemData(n) for n in range(box.count())] != list(labels):
+                box.clear()
+                for end, label in labels.items():
+                    box.addItem(label, end)
+        self.number.setMaximum(max(len(wiring.links), 1))
+        self.remove.setEnabled(bool(wiring.links))
+        self._show_wire()
+        faults = self.faults
+        view = self._view(faults) if wiring.links else None
+        self.board.show_view(view)
+        self.print.setEnabled(view is not None)
+        lines = [words.fault(one, self._bench.catalogue, wiring.kind) for one in faults]
+        told = (words.wiring(faults, self._bench.catalogue), *lines) if wiring.links else ()
+        self.show_texts({"faults": told})
+
+    def _view(self, faults: list[Fault]) -> WiringView:
+        return wiring_view(self._bench.job.wiring, faults, self._bench.catalogue,
+                           words.wiring(faults, self._bench.catalogue))  # fmt: skip
+
+    def _show_wire(self) -> None:
+        wiring, n = self._bench.job.wiring, self.number.value() - 1
+        if 0 <= n < len(wiring.links):
+            for box, end in zip((self.one, self.other), wiring.links[n].ends, strict=True):
+                box.setCurrentIndex(box.findData(end))
+
+    # what is done
+
+    def supply_on_board(self) -> None:
+        """The supply that is proposed, as an option."""
+        found = self.found
+        if found is None or found.sizes is None or found.sizes.supply.offered is None:
+            return
+        watts = found.sizes.supply.offered
+        label = _("Supply of {watts} W").format(watts=f"{watts:.0f}")
+        change: Patch = {"power": {"supply_w": watts, "years": 0.0}}
+        cost = SUPPLY_COST + SUPPLY_A_WATT * watts
+        self._offer(f"supply_{watts:.0f}", Variant(label=label, change=change, cost=cost, minutes=SUPPLY_MIN))
+
+    def module_on_board(self) -> None:
+        """A switch of its own for the bed, with its fuse and a sound joint, as an option."""
+        found = self.found
+        if found is None or found.sizes is None:
+            return
+        fits = next((one.key for one in found.sizes.contacts if one.fits), "cup_soldered")
+        power: Patch = {"path": "bed_by_module", "switch": "module_transistor",
+                        "plug": {"kind": fits, "state": "sound", "milliohm": 0.0}}  # fmt: skip
+        if found.sizes.fuse.offered is not None:
+            power["fuse_a"] = found.sizes.fuse.offered
+        self._offer("bed_module", Variant(label=_("Bed by a switch of its own"), change={"power": power},
+                                          cost=MODULE_COST, minutes=MODULE_MIN))  # fmt: skip
+
+    def _offer(self, key: str, variant: Variant) -> None:
+        self._bench.offer(key, variant)
+        self._bench.told.emit(_("On the board: {label}").format(label=variant.label))
+
+    def ask_picture(self) -> None:
+        """The wiring as a picture, written where the person says."""
+        name, _kind = QFileDialog.getSaveFileName(
+            self, _("Write the wiring"), f"{self._bench.job.number}-wiring.png", "PNG (*.png)"
+        )
+        if name:
+            self.write_picture(Path(name))
+
+    def write_picture(self, path: Path) -> None:
+        """The wiring with its wire list, as a picture; one with faults is not written."""
+        faults = self.faults
+        if faults:
+            self.say(_("Not printed: put right what is wrong with this wiring first."))
+            return
+        view, labels = self._view(faults), self.labels
+        image = QImage(*PRINTED, QImage.Format.Format_RGB32)
+        image.fill(theme.tokens()["sheet"])
+        painter = QPainter(image)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        wide = PRINTED[0] - 380
+        paint_wiring(painter, view, QRectF(20, 20, wide, PRINTED[1] - 40))
+        painter.setPen(theme.tokens()["ink"])
+        painter.setFont(theme.font(14, 700))
+        job = self._bench.job
+        painter.drawText(wide + 40, 40, f"{job.machine}, {job.number}")
+        painter.setFont(theme.font(13))
+        for n, line in enumerate(wire_list(view, labels)):
+            painter.drawText(wide + 40, 70 + 24 * n, line)
+        painter.end()
+        if image.save(str(path)):
+            self._bench.told.emit(_("Written: {name}").format(name=path.name))
+        else:
+            self.say(_("{name} could not be written: choose another folder.").format(name=path.name))

@@ -1,0 +1,64 @@
+"""A way of wiring as it is drawn: parts with their end points, wires between them, and where it is wrong."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.judgement.power.nets import Fault
+from zeotherm.core.machine.wiring import Wiring
+
+# Where each part stands, as shares of the sheet: middle across, middle down.
+PLACES = {
+    "module": {"supply": (0.0, 0.36), "fuse": (0.30, 0.06), "module": (0.54, 0.38), "cutoff": (0.80, 0.06),
+               "bed": (1.0, 0.52), "board": (0.28, 0.84)},
+    "mains": {"wall": (0.0, 0.28), "fuse": (0.30, 0.06), "switch": (0.54, 0.36), "cutoff": (0.80, 0.06),
+              "bed": (1.0, 0.52), "supply": (0.0, 0.86), "board": (0.30, 0.88)},
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class PartBox:
+    """A part with its end points."""
+
+    key: str
+    label: str
+    x: float
+    y: float
+    points: tuple[tuple[str, str], ...]  # end, label
+
+
+@dataclass(frozen=True, slots=True)
+class WireLine:
+    """A wire, its number, and whether a fault speaks of one of its ends."""
+
+    number: int
+    ends: tuple[str, str]
+    mm2: float
+    wrong: bool
+
+
+@dataclass(frozen=True, slots=True)
+class WiringView:
+    """Everything that is drawn of a way of wiring."""
+
+    parts: tuple[PartBox, ...]
+    wires: tuple[WireLine, ...]
+    wrong_ends: frozenset[str]
+    spoken: str
+
+
+def wiring_view(wiring: Wiring, faults: list[Fault], catalogue: Catalogue, spoken: str) -> WiringView:
+    """A way of wiring as it is drawn."""
+    places = PLACES[wiring.kind]
+    wrong = frozenset(end for one in faults for end in one.ends)
+    parts = tuple(
+        PartBox(key, entry.label, *places[key], tuple((f"{key}.{point}", text) for point, text in entry.points.items()))
+        for key, entry in catalogue.terminals.items()
+        if wiring.kind in entry.kinds and key in places
+    )
+    wires = tuple(
+        WireLine(n, (link.ends[0], link.ends[1]), link.mm2, bool(wrong.intersection(link.ends)))
+        for n, link in enumerate(wiring.links, 1)
+    )
+    return WiringView(parts, wires, wrong, spoken)
