@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from importlib import import_module
 
-NAMES = ("hotend", "time", "causes", "runs", "bed", "chamber", "desk")
+NAMES = ("hotend", "time", "causes", "runs", "bed", "chamber", "power", "desk")
 
 
 def main() -> int:

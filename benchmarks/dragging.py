@@ -23,8 +23,10 @@ part, machine, path, first, by = sys.argv[2], sys.argv[3], sys.argv[4], float(sy
 window.bench.prefer(machine)
 window.bench.open_job(window.bench.key)
 explain = window.explain
-teller, board = (explain.bed, explain.board) if part == "bed" else (explain.case, explain.case_board)
+tellers = {"bed": explain.bed, "case": explain.case, "power": explain.power}
+teller = tellers[part]
 explain.turn_to(part)
+board = explain.picture
 loop, painted = QEventLoop(), {}
 original = board.paintEvent
 

@@ -1,7 +1,9 @@
-"""The measured part of the demo: Curlew's runs and pictures by the virtual printer, Dunlin's by the virtual bed."""
+"""The measured part of the demo: Curlew's runs and pictures by the virtual printer, Dunlin's by the virtual bed and
+the virtual power path."""
 
 from __future__ import annotations
 
+import json
 import sys
 from pathlib import Path
 
@@ -13,6 +15,7 @@ from zeotherm.core.machine.measured import Run
 from zeotherm.core.runs.series import Series
 from zeotherm.shop.run_files import as_csv
 from zeotherm.shop.virtual_bed import BedSetting, bed_day, picture
+from zeotherm.shop.virtual_path import PathSetting, survey
 from zeotherm.shop.virtual_printer import Row, Setting, day, thermal_picture
 
 DEMO = Path(zeotherm.__file__).parent / "demo"
@@ -96,11 +99,25 @@ def bed_picture_text() -> str:
     return "\n".join([*head, *(",".join(f"{value:.1f}" for value in row) for row in shot)]) + "\n"
 
 
+def path_readings() -> dict[str, dict[str, object]]:
+    """Dunlin's plug under load, as its instruments showed it."""
+    read = survey(PathSetting())
+    return {
+        "power_plug": {"value": read.plug_c, "tolerance": 2.0, "instrument": "thermal camera"},
+        "power_plug_drop": {"value": read.drop_v, "tolerance": 0.002, "instrument": "multimeter"},
+        "power_bed_volts": {"value": read.bed_v, "tolerance": 0.1, "instrument": "multimeter"},
+        "power_wall": {"value": float(read.wall_w), "tolerance": 5.0, "instrument": "plug-in meter"},
+    }
+
+
 def main() -> int:
     """Write all of them."""
     for key in BEDS:
         (DEMO / f"3-dunlin-{key}.csv").write_text(bed_run_text(key), encoding="utf-8")
     (DEMO / "3-dunlin-picture1.csv").write_text(bed_picture_text(), encoding="utf-8")
+    dunlin = DEMO / "3-dunlin.json"
+    job = {**json.loads(dunlin.read_text(encoding="utf-8")), "readings": path_readings()}
+    dunlin.write_text(json.dumps(job, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
     for key in RUNS:
         (DEMO / f"2-curlew-{key}.csv").write_text(run_text(key), encoding="utf-8")
     for key in PICTURES:

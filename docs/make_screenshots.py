@@ -21,15 +21,15 @@ HEATED = ("case heater 300 W", "heater place high", "case wanted 60", "case sens
 SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain.png": ("light", (1280, 800), "explain", "Curlew", ()),
     "explain-trial.png": ("light", (1280, 800), "explain", "Curlew", ("vents 60 %", "guard 10 %")),
-    "explain-morning.png": ("light", (1280, 800), "morning", "Curlew", ()),
     "explain-lined.png": ("light", (1280, 800), "explain", "Gannet", ()),
-    "explain-flow.png": ("dark", (1280, 800), "explain", "Dunlin", ()),
+    "explain-power.png": ("light", (1280, 800), "power", "Dunlin", ()),
     "explain-bed.png": ("light", (1280, 800), "bed", "Dunlin", ()),
     "explain-bed-dark.png": ("dark", (1280, 800), "bed", "Dunlin", ("insulation felt",)),
     "explain-case.png": ("light", (1280, 800), "case", "Gannet", HEATED),
     "choose.png": ("light", (1280, 800), "choose", "Curlew", ()),
     "choose-size.png": ("light", (1280, 800), "size", "Dunlin", ()),
     "choose-case.png": ("dark", (1280, 800), "size_case", "Gannet", ()),
+    "choose-power.png": ("dark", (1280, 800), "size_power", "Dunlin", ()),
     "intake.png": ("light", (1280, 800), "intake", "Curlew", INTAKE),
     "measure.png": ("light", (1280, 800), "measure", "Curlew", ()),
     "measure-dark.png": ("dark", (1280, 800), "measure:apart", "Curlew", ()),
@@ -79,11 +79,10 @@ def shoot(name: str, folder: Path) -> None:
         _bed(window)
     elif view == "case":
         _case(window)
-    elif view in ("size", "size_case"):
+    elif view == "power":
+        _power(window)
+    elif view in ("size", "size_case", "size_power"):
         _size(window, view)
-    elif view == "morning":
-        window.bench.scrub(2.0 * 3600.0)
-        settle(window)
     elif view == "report":
         window.show_report()
         QTest.qWait(100)
@@ -125,15 +124,29 @@ def _case(window: Window) -> None:
     QTest.qWait(100)
 
 
+def _power(window: Window) -> None:
+    """Wait until the power path is answered in full."""
+    window.explain.turn_to("power")
+    for _ in range(1500):
+        QTest.qWait(20)
+        found = window.explain.power.found
+        if found is not None and found.job == window.bench.job and found.answer is not None and found.answer.strengths:
+            break
+    QTest.qWait(100)
+
+
 def _size(window: Window, page: str) -> None:
-    """Wait until the bed, or the case, is sized."""
+    """Wait until the bed, the case or the power path is sized."""
     _choose(window)
     window.choose.turn_to(page)
-    sizing = window.choose.sizing if page == "size" else window.choose.case_sizing
+    sizing = window.choose.sized[page]
     for _ in range(1500):
         QTest.qWait(20)
         if sizing.found is not None and sizing.found.done and not sizing.room.busy:
             break
+    if page == "size_power":
+        sizing.take_proposal()
+        QTest.qWait(400)
     QTest.qWait(100)
 
 
