@@ -419,7 +419,14 @@ GANNET = next(str(path) for path in demo_jobs() if "gannet" in path.name)
 def test_chamber_tells_margins_losses_and_what_a_change_does():
     found = run("chamber", GANNET)
     assert found.exit_code == 0
-    for told in ("The case comes to", "time constant", "Supply's air", "openings and fans", "Insulating under the bed"):
+    for told in (
+        "The case comes to",
+        "time constant",
+        "Supply's air",
+        "Gaps",
+        "Vents and door",
+        "Insulating under the bed",
+    ):
         assert told in found.stdout
     data = json.loads(run("chamber", GANNET, "--json").stdout)
     assert data["energy_closure"] < 1e-6
@@ -486,6 +493,18 @@ def test_power_size_and_readings():
     assert "one of the two" in run("power-reading", DUNLIN, "plug").stderr
     assert "swap the probes" in run("power-reading", DUNLIN, "plug", "--drop", "-0.1", "--amps", "9").stderr
     assert "cooler than its wires" in run("power-reading", DUNLIN, "plug", "--warm", "-20").stderr
+
+
+def test_the_report_tells_of_bed_case_and_power_too(tmp_path, qapp):
+    page = tmp_path / "report.html"
+    assert run("report", DUNLIN, "-o", str(page)).exit_code == 0
+    text = page.read_text(encoding="utf-8")
+    assert "<b>Bed:</b>" in text
+    assert "<b>Power:</b>" in text
+    assert "<b>Case:</b>" not in text  # it stands open
+    assert "0.191 V ±0.002 V" in text
+    assert run("report", GANNET, "-o", str(page)).exit_code == 0
+    assert "<b>Case:</b>" in page.read_text(encoding="utf-8")
 
 
 def test_a_wiring_is_proposed_checked_and_refused(tmp_path):

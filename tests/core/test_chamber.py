@@ -116,8 +116,13 @@ def test_a_roof_heater_without_mixing_satisfies_its_sensor_long_before_the_print
 def test_an_exhaust_costs_about_its_enthalpy_flow():
     there, blown = solved(), solved(exhaust_m3h=20.0)
     carried = 20.0 / 3600.0 * 1.16 * 1006.0 * (blown.high - 20.0)
-    assert blown.lost["air"] == pytest.approx(carried, rel=0.15)
+    assert blown.air_lost == pytest.approx(carried, rel=0.15)
     assert 5.0 < there.low - blown.low < 15.0
+    ways = {name: watts for name, watts in blown.lost.items() if name in ("gaps", "vents", "exhaust")}
+    assert sum(ways.values()) == pytest.approx(blown.air_lost)
+    assert max(ways, key=lambda name: ways[name]) == "exhaust"
+    assert "exhaust" not in there.lost
+    assert 0.0 < blown.radiated < blown.given
 
 
 def test_recirculation_at_equal_films_never_lowers_the_mean():

@@ -11,7 +11,8 @@ import zeotherm.shop.virtual_path
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.power.answer import first_power
 from zeotherm.core.judgement.power.readings import from_drop, from_warmth
-from zeotherm.shop.virtual_path import PathSetting, survey
+from zeotherm.shop.picture_files import as_document, read_picture, spots_of
+from zeotherm.shop.virtual_path import PathSetting, plug_picture, survey
 
 
 def test_it_imports_nothing_of_the_model():
@@ -36,3 +37,17 @@ def test_meter_and_camera_find_its_milliohms(demo, springs):
     assert abs(drop.milliohm - read.true_milliohm) < drop.up
     warm = from_warmth(answer, "plug", read.plug_c, 2.0)
     assert -warm.down < read.true_milliohm - warm.milliohm < warm.up
+
+
+def test_a_thermal_picture_of_the_plug_tells_its_milliohms(demo, tmp_path):
+    setting = PathSetting()
+    lines = [",".join(f"{value:.1f}" for value in row) for row in plug_picture(setting)]
+    head = ["# label: plug under load", "# region bed plug: 25 35 50 65", "# emissivity: 0.93",
+            f"# mirrors: {setting.room}"]  # fmt: skip
+    path = tmp_path / "plug.csv"
+    path.write_text("\n".join([*head, *lines]) + "\n", encoding="utf-8")
+    warm = spots_of(as_document(read_picture(path), path.name))["bed plug"]
+    read = survey(setting)
+    assert abs(warm - read.plug_c) < 2.0
+    told = from_warmth(first_power(demo("Dunlin").found, shipped()), "plug", warm, 2.0)
+    assert -told.down < read.true_milliohm - told.milliohm < told.up

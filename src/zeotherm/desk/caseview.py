@@ -48,6 +48,7 @@ class CasePictureView:
     high: float
     walls: dict[str, tuple[float, float]]  # inner and outer face by name [°C]
     lost: tuple[tuple[str, str, float], ...]  # way, its words, watts; most first
+    radiated: float  # W, that the walls take by radiation
     bed: float  # °C
     bed_mm: float
     bed_watts: float
@@ -95,6 +96,7 @@ def case_picture(found: CaseFound) -> CasePictureView:
         high=solved.high,
         walls={wall.name: (solved.face(wall.name), solved.face(wall.name, outer=True)) for wall in given.walls},
         lost=tuple((name, words.WALLS[name], watts) for name, watts in lost),
+        radiated=solved.radiated,
         bed=solved.around.bed,
         bed_mm=bed.width_mm,
         bed_watts=solved.bed_watts,

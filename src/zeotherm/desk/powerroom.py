@@ -25,6 +25,8 @@ from zeotherm.core.twin.power.model import SolvedPath
 from zeotherm.core.twin.whole.run import Run
 from zeotherm.desk.room import Kept, Room, Scrubbed
 from zeotherm.desk.scheduler import Cancelled, Emit, rest
+from zeotherm.shop.picture_files import spots_of
+from zeotherm.wording.power import PARTS
 
 AMPS_DOUBT = 0.03  # of the current through a joint where it is the model's
 
@@ -74,8 +76,10 @@ class PowerRoom(Room):
     def _work(self, job: Job, catalogue: Catalogue, run: Run | None, emit: Emit, cancelled: Cancelled) -> None:
         setup = job.setup()
         told = {key: reading.model_dump() for key, reading in job.readings.items() if key.startswith("power_")}
+        seen = {key: [one.label, one.emissivity, one.reflected_c, one.regions, one.camera_doubt]
+                for key, one in job.measured.pictures.items()}  # fmt: skip
         name = setup.model_dump_json() + json.dumps(
-            [job.tolerances, job.catalogue, run is not None, told], sort_keys=True
+            [job.tolerances, job.catalogue, run is not None, told, seen], sort_keys=True
         )
         known = self._known.get(name)
         if known is not None:
@@ -119,6 +123,15 @@ def _with_readings(found: PowerFound) -> PowerFound:
             told.append((name, from_warmth(answer, name, reading.value, reading.tolerance)))
         except ValueError as wrong:
             refused.append(str(wrong))
+    for picture in found.job.measured.pictures.values():
+        for region, warm in spots_of(picture).items():
+            seen = next((key for key in CONTACTS if PARTS[key].lower() == region.strip().lower()), None)
+            if seen is None:
+                continue
+            try:
+                told.append((seen, from_warmth(answer, seen, warm, picture.camera_doubt)))
+            except ValueError as wrong:
+                refused.append(f"{picture.label}: {wrong}")
     drop = found.job.readings.get("power_plug_drop")
     if drop is not None:
         amps, good = answer.full.amps.bed, answer.resolved.inputs.plug.good

@@ -86,7 +86,7 @@ def power_picture(found: PowerFound, *, by_watts: bool = False) -> PowerPictureV
     assert answer is not None
     full, given, setup = answer.full, answer.resolved.inputs, answer.setup
     on_feed = ("supply_terminal", "feed", "feed_terminal")
-    told = dict(found.told)
+    told = dict(reversed(found.told))  # a probe's or camera's reading before a picture's
     parts, left = [], given.volts
     for name in PARTS:
         amps = full.amps.feed if name in on_feed else full.amps.bed

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import base64
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from typing import TYPE_CHECKING, Any
@@ -19,6 +20,7 @@ from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, declared
 from zeotherm.core.runs.series import differences
 from zeotherm.core.twin.stations import STATIONS
+from zeotherm.shop.other_parts import other_parts
 from zeotherm.shop.series_files import as_series
 from zeotherm.wording import causes, numbers, work
 from zeotherm.wording import course as times
@@ -93,6 +95,8 @@ class Sheet:
 def html(sheet: Sheet, picture: bytes, written: str) -> str:
     """The report as one HTML page; picture: PNG of the section; written: the date as shown."""
     job, answer, course = sheet.job, sheet.answer, sheet.course
+    others = other_parts(answer.setup, answer.catalogue, course.run if course is not None else None)
+    beside = {key: value for one in others for key, value in one.values.items()}
     return template("report.html").render(
         job=job,
         written=written,
@@ -105,7 +109,8 @@ def html(sheet: Sheet, picture: bytes, written: str) -> str:
         change=_change(job, *sheet.change) if sheet.change is not None else None,
         beyond=[BEYOND[law] for law in answer.solved.readout.extrapolated],
         more=max(0, len(answer.margins) - MARGIN_ROWS),
-        readings=[_reading(sheet, key) for key in job.readings],
+        others=others,
+        readings=[_reading(sheet, key, beside) for key in job.readings],
         log=_log(sheet),
         facts=facts(job, answer, sheet.as_found if job.trial else None),
         trial=bool(job.trial),
@@ -187,18 +192,22 @@ def model_at(key: str, reading: Reading, answer: Answer, course: Course | None) 
     return answer.solved.readout.values.get(key)
 
 
-def _reading(sheet: Sheet, key: str) -> dict[str, str]:
+def _reading(sheet: Sheet, key: str, beside: Mapping[str, float]) -> dict[str, str]:
+    """A reading beside the model; beside: what the model has of bed, case and power path, by station."""
     reading, station = sheet.job.readings[key], STATIONS[key]
     course = sheet.course_found or (sheet.course if not sheet.job.trial else None)
     model = model_at(key, reading, sheet.as_found, course)
+    model = beside.get(key) if model is None else model
+    places = 3 if station.unit == "V" and abs(reading.value) < 1.0 else None
     unit = numbers.difference_unit(station.unit)
     when = f", {numbers.clock(reading.clock_h)}" if reading.clock_h is not None else ""
     return {
         "label": station.label,
-        "measured": f"{numbers.with_unit(reading.value, station.unit)} ±{numbers.with_unit(reading.tolerance, unit)}",
+        "measured": f"{numbers.with_unit(reading.value, station.unit, places)} "
+        f"±{numbers.with_unit(reading.tolerance, unit, places)}",
         "by": f"{reading.instrument}{when}".removeprefix(", "),
-        "model": numbers.with_unit(model, station.unit),
-        "apart": numbers.with_unit(reading.value - model, unit) if model is not None else "",
+        "model": numbers.with_unit(model, station.unit, places),
+        "apart": numbers.with_unit(reading.value - model, unit, places) if model is not None else "",
     }
 
 

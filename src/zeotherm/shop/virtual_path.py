@@ -82,6 +82,25 @@ def survey(setting: PathSetting) -> PathReadings:
     )
 
 
+def plug_picture(setting: PathSetting, *, emissivity: float = 0.93) -> np.ndarray:
+    """What a camera shows of the board's edge under that load: apparent temperatures, (rows, columns) [°C].
+
+    The plug's shell stands in the middle; its wire leaves to the right and cools along its length.
+    """
+    read = survey(setting)
+    rows, columns = np.mgrid[0:48, 0:64]
+    warm = read.plug_c - setting.camera_off - setting.board
+    across = np.abs(rows - 24.0)
+    shell = (np.abs(columns - 24) < 6) & (across < 5)
+    wire = (columns >= 30) & (across < 2)
+    true = setting.board + 0.25 * warm * np.exp(-np.hypot(rows - 24.0, columns - 24.0) / 9.0)
+    true = np.where(wire, setting.board + 0.8 * warm * np.exp(-(columns - 30) / 22.0), true)
+    true = np.where(shell, setting.board + warm * (1.0 - 0.004 * np.hypot(rows - 24.0, columns - 24.0)), true)
+    kelvin = 273.15
+    seen = (emissivity * (true + kelvin) ** 4 + (1.0 - emissivity) * (setting.room + kelvin) ** 4) ** 0.25 - kelvin
+    return np.asarray(np.round(seen + np.random.default_rng(setting.seed).normal(0.0, 0.15, seen.shape), 1))
+
+
 def _side_by_side(springs: tuple[float, ...], warm: float) -> float:
     """Of contacts side by side, each grown with its warmth [Ω]."""
     grown = [ohms * (1.0 + 0.0029 * (warm - 20.0)) for ohms in springs]

@@ -288,6 +288,7 @@ def paint_losses(painter: QPainter, view: CasePictureView, box: QRectF) -> None:
     painter.setFont(theme.font(12))
     painter.setPen(t["soft"])
     for text in (
+        _("By radiation to the walls {watts} W").format(watts=plain(view.radiated, 0)),
         _("Air between the halves {flow} m³/h").format(flow=plain(view.between, 0)),
         _("Air in and out {flow} m³/h").format(flow=plain(view.through, 1)),
         _("Air changes an hour {times}").format(times=plain(view.changes, 1)),

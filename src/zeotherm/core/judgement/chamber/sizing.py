@@ -107,7 +107,7 @@ def tried(answer: ChamberAnswer, run: Run | None = None, cancelled: Cancelled = 
         found.append(
             Tried(
                 key, after.solved.low, after.solved.low - answer.solved.low, after.solved.bed_watts,
-                after.solved.bed_watts - answer.solved.bed_watts, after.solved.lost["air"],
+                after.solved.bed_watts - answer.solved.bed_watts, after.solved.air_lost,
                 3600.0 * after.solved.laws.moved.through / after.resolved.inputs.volume, _follows(after),
                 math.hypot(*(a - b for a, b in zip(_moved(after), before, strict=True))),
             )

@@ -9,6 +9,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
+from zeotherm.core.physics.radiation import film_between
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import Stage, Step, march, within_step
@@ -62,14 +63,34 @@ class SolvedChamber:
         return _bed(self.around, self.values)
 
     @cached_property
+    def air_lost(self) -> float:
+        """That leaves with the air, through openings and fans [W]."""
+        return float(self.laws.to_room[HIGH] * (self.values[HIGH] - self.around.room))
+
+    @cached_property
+    def radiated(self) -> float:
+        """That the inner faces take by radiation, from the bed and from what the air warms [W]."""
+        faces, (low, high) = self.values[FACES::2], self.model.radiant
+        below, above = float(self.values[BELOW]), float(self.values[ABOVE])
+        by_low = low * film_between(faces, below) * (below - faces)
+        return float((by_low + high * film_between(faces, above) * (above - faces)).sum())
+
+    @cached_property
     def lost(self) -> dict[str, float]:
-        """Where the heat leaves [W]: each wall by its name, and `air` through openings and fans."""
+        """Where the heat leaves [W]: each wall by its name, `gaps` and `vents` by their areas, and the `exhaust` fan by
+        its square in the root of squares that moves the air."""
         laws, room = self.laws, self.around.room
         found = {
             wall.name: float(laws.to_room[FACES + 2 * n + 1] * (self.values[FACES + 2 * n + 1] - room))
             for n, wall in enumerate(self.model.inputs.walls)
         }
-        return found | {"air": float(laws.to_room[HIGH] * (self.values[HIGH] - room))}
+        given = self.model.inputs
+        fan = min((given.exhaust / laws.moved.through) ** 2, 1.0) if laws.moved.through > 0.0 else 0.0
+        vents = given.vent * given.vents_open
+        shares = {"gaps": 0.5 * given.gap, "vents": vents}
+        area = sum(shares.values()) or 1.0
+        ways = {name: (1.0 - fan) * share / area for name, share in shares.items()} | {"exhaust": fan}
+        return found | {name: share * self.air_lost for name, share in ways.items() if share > 0.0}
 
     @property
     def given(self) -> float:
