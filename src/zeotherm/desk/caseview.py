@@ -17,8 +17,10 @@ from zeotherm.wording import numbers
 from zeotherm.wording.bed import minutes
 from zeotherm.wording.language import _
 
-ON_LADDER = ("case_low", "case_high", "case_sensor", "case_face", "case_board", "case_supply", "case_spool",
-             "case_printed", "case_motor")  # fmt: skip
+ON_LADDER = (
+    "case_low", "case_high", "case_sensor", "case_face", "case_board", "case_supply", "case_display", "case_spool",
+    "case_printed", "case_motor",
+)  # fmt: skip
 CURVES = (("case_low", _("Print air"), "ink", False), ("case_high", _("Roof air"), "over", False),
           ("case_face", _("Wall"), "soft", True))  # fmt: skip
 POINTS = 160  # of a course that are drawn
@@ -123,7 +125,14 @@ def case_picture(found: CaseFound) -> CasePictureView:
 def _pins(found: CaseFound) -> tuple[Pinned, ...]:
     answer, values = found.answer, found.values
     assert answer is not None
-    heights = {"case_supply": 0.07, "case_board": 0.24, "case_spool": 0.86, "case_printed": 0.62, "case_motor": 0.42}
+    heights = {
+        "case_supply": 0.07,
+        "case_board": 0.24,
+        "case_display": 0.38,
+        "case_spool": 0.86,
+        "case_printed": 0.62,
+        "case_motor": 0.42,
+    }
     made = []
     for one in answer.catalogue.occupants.values():
         margin = next((each for each in answer.margins if each.station == one.station), None)

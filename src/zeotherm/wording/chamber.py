@@ -37,6 +37,7 @@ PASSED = {
     "case_wanted": _("The print stands {room} colder than the case is wanted"),
     "case_supply": _("The supply's air is {room} too warm"),
     "case_board": _("The board gets {room} too hot"),
+    "case_display": _("The display gets {room} too warm"),
     "case_spool": _("The spool gets {room} too warm"),
     "case_printed": _("Printed parts inside get {room} too warm"),
     "case_motor": _("The motors get {room} too hot"),

@@ -196,7 +196,7 @@ class Power(Document):
         500,
         step=5,
         relative=0.2,
-        names=("lights", "display"),
+        names=("lights",),
         help="What else hangs on the supply: lights, display, camera, second controller.",
     )
     output_fans_w: float = quantity(

@@ -369,6 +369,9 @@ class Case(Document):
     board_at: str = choice(
         "outside", "Board sits", "places", names=("board at", "board sits"), help="Where the controller board sits."
     )
+    display_at: str = choice(
+        "outside", "Display sits", "places", names=("display at", "display sits"), help="Where the display sits."
+    )
     spool_at: str = choice(
         "outside", "Spool sits", "places", names=("spool at", "spool sits"), help="Where the spool hangs."
     )

@@ -65,6 +65,7 @@ STATIONS: dict[str, Station] = {
         Station("case_sensor", "Case sensor", "°C", True, ("case sensor reading",)),
         Station("case_supply", "Supply's air", "°C", True, ("supply air", "supply inlet")),
         Station("case_board", "Board", "°C", True, ("controller board",)),
+        Station("case_display", "Display", "°C", True, ("display reading",)),
         Station("case_spool", "Spool", "°C", True, ("spool reading",)),
         Station("case_printed", "Printed parts", "°C", True, ("printed part", "bracket")),
         Station("case_motor", "Motors", "°C", True, ("motor in the case",)),

@@ -60,7 +60,7 @@ def case_body(inputs: ChamberInputs, around: Around) -> CaseBody:
     faces = values[FACES:]
     wall = float((areas * 0.5 * (faces[::2] + faces[1::2])).sum() / areas.sum())
     lost = float((laws.to_room[FACES + 1 :: 2] * (faces[1::2] - around.room)).sum())
-    gives, _slopes = model.heater_gives(values)
+    gives = model.heater_gives(values)
     low, high = (
         _by_kelvin(_to_walls(values, laws.matrix, nodes), float(values[nodes[0]]) - wall)
         for nodes in ((LOW, BELOW), (HIGH, ABOVE))

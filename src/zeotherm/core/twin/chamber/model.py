@@ -128,20 +128,18 @@ class ChamberModel:
         emissivities = np.array([wall.inside for wall in walls])
         return to_mean(areas * (1.0 - high), emissivities), to_mean(areas * high, emissivities)
 
-    def heater_gives(self, values: Array) -> tuple[Array, Array]:
-        """What the heaters can give to the lower and to the upper air at most [W], and how that falls as each warms
-        [W/K]: by a self-regulating element's curve and by their own caps."""
+    def heater_gives(self, values: Array) -> Array:
+        """What the heaters can give to the lower and to the upper air at most [W]: by a self-regulating element's curve
+        and by their own caps, each falling as its air warms."""
         given = self.inputs
-        watts, slopes = np.zeros(2), np.zeros(2)
+        watts = np.zeros(2)
         for rated, high, cap, fades in ((given.heater, given.heater_high, given.heater_cap, given.heater_fades),
                                         (given.second, given.second_high, given.second_cap, 0.0)):  # fmt: skip
             air = float(values[HIGH if high else LOW])
-            fade, by = (max((fades - air) / (fades - RATED_C), 0.0), -1.0 / (fades - RATED_C)) if fades else (1.0, 0.0)
+            fade = max((fades - air) / (fades - RATED_C), 0.0) if fades else 1.0
             under = min(max((cap - air) / CAP_K, 0.0), 1.0) if cap else 1.0
             watts[int(high)] += rated * fade * under
-            slopes[int(high)] += rated * under * by * (fade > 0.0)
-            slopes[int(high)] -= rated * fade / CAP_K * (0.0 < under < 1.0)
-        return watts, slopes
+        return watts
 
     def reading(self, values: Array) -> float:
         """What the control's sensor reads [°C]."""

@@ -20,6 +20,9 @@ TURNS = 400
 SETTLED = 1e-8  # K, at rest
 IN_STAGE = 0.01  # K, within a step, a fifth of what that may be off; its flows are of the laws it was solved with
 LEAST_DAMPED = 0.05
+AT_A_JUMP = 0.05  # K; the published film above a warm plate jumps by 6 % at Ra 1e7: who stands there comes no nearer
+POSSIBLE = (-80.0, 800.0)  # °C, that laws are asked for
+SWEEPS, WATTS = 12, 1e-9  # over both halves, and W that count as met
 MIXED, MIXED_TURNS, MOST_SHARE = 3, 60, 5.0  # turns that are mixed, for how many turns, and the largest share of one
 TOLERANCE = 0.05  # K a step may be off
 LONGEST_STEP, FIRST_STEP = 900.0, 20.0  # s
@@ -134,48 +137,81 @@ class _Mixed:
         return np.asarray(result - np.diff(np.array(self._results), axis=0).T @ shares)
 
 
+def _full_watts(model: ChamberModel, rest: Array, by_watt: Array) -> Array:
+    """What the heaters give to the lower and the upper air with their control full on [W], laws as they stand: a cap
+    or a fading element gives less the warmer its own air, which by_watt warms above rest [K/W].
+
+    Each half's watts by regula falsi (Illinois: Dowell & Jarratt, BIT 11 (1971) 168) between nothing and what it gives
+    at rest, the halves in turn: what is given falls with every watt, so there is one answer.
+    """
+    most = model.heater_gives(rest)
+    found = most.copy()
+    for _sweep in range(SWEEPS):
+        before = found.copy()
+        for half in np.flatnonzero(most > 0.0):
+            found[half] = _own_watts(model, rest, by_watt, found, int(half), float(most[half]))
+        if float(np.abs(found - before).max()) < WATTS:
+            break
+    return found
+
+
+def _own_watts(model: ChamberModel, rest: Array, by_watt: Array, found: Array, half: int, most: float) -> float:
+    def left(watts: float) -> float:
+        tried = found.copy()
+        tried[half] = watts
+        return float(model.heater_gives(rest + by_watt @ tried)[half]) - watts
+
+    low, high, over, under = 0.0, most, left(0.0), left(most)
+    if under >= -WATTS or over <= WATTS:
+        return high if under >= -WATTS else low
+    for _turn in range(TURNS):
+        middle = (low * under - high * over) / (under - over)
+        now = left(middle)
+        if abs(now) < WATTS or high - low < WATTS:
+            return middle
+        if now > 0.0:
+            low, over, under = middle, now, 0.5 * under
+        else:
+            high, under, over = middle, now, 0.5 * over
+    return 0.5 * (low + high)
+
+
 def _balanced(
     model: ChamberModel, around: Around, guess: Array, inertia: Array, held: Array, on: bool, settled: float
 ) -> tuple[Array, float, bool, Array, Laws]:
     """Temperatures, watts of the heaters, whether their control holds, the matrix and the laws; inertia @ T is taken
-    from held [W]. The laws are taken anew until nothing moves, by less at a time where they swing; what heaters give
-    at most goes with their air."""
+    from held [W]. The laws are taken anew until nothing moves, by less at a time where they swing; what heaters give is
+    solved within each."""
     given = model.inputs
     at, last, damped = guess, np.inf, 1.0
     mixed = _Mixed()
+    heats = np.zeros((model.count, 2))
+    heats[[LOW, HIGH], [0, 1]] = 1.0
     for turn in range(TURNS):
         laws = model.laws(at, around)
         matrix = np.diag(inertia) - laws.matrix
-        most, slopes = model.heater_gives(at) if on else (np.zeros(2), np.zeros(2))
+        solved: Array = np.asarray(np.linalg.solve(matrix, np.column_stack([held + laws.given, heats])))
+        rest, by_watt = solved[:, 0], solved[:, 1:]
+        most = _full_watts(model, rest, by_watt) if on else np.zeros(2)
         whole = float(most.sum())
-        into = np.zeros(model.count)
-        into[[LOW, HIGH]] = most / whole if whole > 0.0 else 0.5
-        rest, by_watt = np.linalg.solve(matrix, np.stack([held + laws.given, into], axis=1)).T
-        asked = (given.target - model.reading(rest)) / model.reading(by_watt) if given.target > 0.0 else np.inf
+        warms = by_watt @ (most / whole) if whole > 0.0 else np.zeros(model.count)
+        gain = model.reading(warms)
+        asked = (given.target - model.reading(rest)) / gain if given.target > 0.0 and gain > 0.0 else np.inf
         power = min(max(asked, 0.0), whole)
-        if asked >= whole and bool(slopes.any()):
-            falling, sources = matrix.copy(), held + laws.given
-            falling[[LOW, HIGH], [LOW, HIGH]] -= slopes
-            sources[[LOW, HIGH]] += most - slopes * at[[LOW, HIGH]]
-            after = np.linalg.solve(falling, sources)
-            power = float((most + slopes * (after - at)[[LOW, HIGH]]).sum())
-        else:
-            after = rest + power * by_watt
+        after = np.asarray(rest + power * warms, dtype=np.float64)
         step = after - at
         size = float(np.abs(step).max())
         if size < settled:
             return at + step, power, 0.0 < asked < whole, matrix, laws
         if turn < MIXED_TURNS:
-            at = (
-                mixed.next(np.asarray(after, dtype=np.float64), step)
-                if size < 2.0 * last
-                else mixed.anew(at + 0.5 * step)
-            )
-            last = size
+            found = mixed.next(after, step) if size < 2.0 * last else mixed.anew(at + 0.5 * step)
+            at, last = np.clip(found, *POSSIBLE), size
             continue
         swings = size > max(0.9, 1.0 - 0.5 * damped) * last  # a damped turn shrinks the miss by its own share only
         damped = max(0.5 * damped, LEAST_DAMPED) if swings else min(1.1 * damped, 1.0)
         at, last = at + damped * step, size
+        if turn == TURNS - 1 and damped * size < AT_A_JUMP:
+            return at, power, 0.0 < asked < whole, matrix, laws
     raise NotSettledError("the enclosure finds no balance: air above and below it swing without end")
 
 
