@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.margins import State
-from zeotherm.core.judgement.power.ageing import lasting, retorque_hours
+from zeotherm.core.judgement.power.ageing import lasting, retorque_hours, runs_away
 from zeotherm.core.judgement.power.answer import PowerAnswer, first_power, path_air
 from zeotherm.core.judgement.power.changes import goes_with, path_of_bed, with_company
 from zeotherm.core.judgement.power.readings import at_wall, compare, from_drop, from_warmth
@@ -92,6 +92,10 @@ def test_what_grows_faster_than_it_is_shed_runs_away_and_says_when():
     after = time_to(path.model, PathMoment(BENCH, 1.0, 60.0), "plug", 85.0)
     assert after is not None
     assert 2.0 < after < 120.0
+    told = runs_away(answer_of(plug={"milliohm": 120.0}))
+    assert (told.part, told.limit) == ("plug", 85.0)
+    assert 2.0 < told.after < 120.0
+    assert runs_away(answer_of()) is None
     cool = answer_of(plug={"milliohm": 3.0}).solved
     assert not cool.runs_away
     assert time_to(cool.model, PathMoment(BENCH, 1.0, 60.0), "plug", 85.0, longest=1200.0) is None

@@ -6,7 +6,7 @@ import math
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.margins import Margin, State
-from zeotherm.core.judgement.power.ageing import Lasting
+from zeotherm.core.judgement.power.ageing import Lasting, RunsAway, runs_away
 from zeotherm.core.judgement.power.answer import PowerAnswer
 from zeotherm.core.judgement.power.nets import Fault, end_points
 from zeotherm.core.judgement.power.readings import AtWall, Survey, Told
@@ -15,6 +15,7 @@ from zeotherm.core.judgement.power.voltage import Mismatch
 from zeotherm.core.physics.wiring import nearest_gauge
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import margins as words
+from zeotherm.wording.bed import minutes
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain, with_unit
 from zeotherm.wording.verdict import Verdict, begun
@@ -59,9 +60,10 @@ def verdict(answer: PowerAnswer) -> Verdict:
     """What is wrong with the power path, in one sentence, and why."""
     if answer.wrong and (answer.wrong[0].burns or not answer.worst.state.bad):
         return Verdict(mismatch_head(answer.wrong[0]), mismatch(answer.wrong[0]), State.OVER)
-    if answer.solved.runs_away:
-        return Verdict(_("{part} runs away: it finds no rest").format(part=begun(runaway_part(answer))),
-                       reason(answer), State.OVER)  # fmt: skip
+    away = runs_away(answer)
+    if away is not None:
+        head = _("{part} runs away: it finds no rest").format(part=PARTS[away.part])
+        return Verdict(head, f"{away_after(away)} {reason(answer)}", State.OVER)
     told = answer.worst
     if told.state.bad:
         headline = PASSED[told.key].format(room=words.room(told).rsplit(" ", 1)[0])
@@ -72,14 +74,6 @@ def verdict(answer: PowerAnswer) -> Verdict:
             volts=with_unit(answer.full.bed_volts, "V")
         )
     return Verdict(headline, reason(answer), told.state)
-
-
-def runaway_part(answer: PowerAnswer) -> str:
-    """What runs away: the hottest part."""
-    solved = answer.solved
-    warm = {name: solved.contact(name) for name in ("supply_terminal", "feed_terminal", "plug", "tabs")}
-    warm |= {name: float(solved.wire(name).max()) for name in ("feed", "lead")} | {"switch": solved.switch_c}
-    return PARTS[max(warm, key=lambda name: warm[name])].lower()
 
 
 def reason(answer: PowerAnswer) -> str:
@@ -290,6 +284,14 @@ def wall(answer: PowerAnswer) -> str:
 def label(margin: Margin) -> str:
     """The place a margin speaks of."""
     return STATIONS[margin.station].label
+
+
+def away_after(one: RunsAway) -> str:
+    """How soon what runs away is at what it stands."""
+    limit = with_unit(one.limit, "°C", 0)
+    if one.after is None:
+        return _("It stands {limit}.").format(limit=limit)
+    return _("From cold it is at the {limit} it stands after {time}.").format(limit=limit, time=minutes(one.after))
 
 
 def lasts(one: Lasting | None) -> str:

@@ -9,7 +9,6 @@ import numpy as np
 from zeotherm.core.physics.air import Number, air
 from zeotherm.core.physics.convection import rayleigh
 
-RESISTIVITY_COPPER = 1.7241e-8  # Ωm at 20 °C, annealed
 CONTACT_PER_COPPER = 2.0 / 3.0
 GROUPING = 0.65
 

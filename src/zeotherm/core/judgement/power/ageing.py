@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from zeotherm.core.judgement.power.answer import PowerAnswer
 from zeotherm.core.judgement.power.readings import ohms_for
-from zeotherm.core.twin.power.inputs import CONTACTS
+from zeotherm.core.twin.power.in_time import PathMoment, time_to
+from zeotherm.core.twin.power.inputs import CONTACTS, WIRES
 
 MOST_YEARS = 30.0
 
@@ -49,6 +50,30 @@ def lasting(answer: PowerAnswer) -> Lasting | None:
         found.append(Lasting(name, *years))
     first = min(found, key=lambda one: one.likely, default=None)
     return first if first is not None and first.likely < MOST_YEARS else None
+
+
+@dataclass(frozen=True, slots=True)
+class RunsAway:
+    """The part that finds no rest, what it stands [°C], and after which time at full current it is there [s]."""
+
+    part: str
+    limit: float
+    after: float | None
+
+
+def runs_away(answer: PowerAnswer) -> RunsAway | None:
+    """What runs away and how soon, from the air's temperature with the bed on; None: everything comes to rest."""
+    solved = answer.solved
+    if not solved.runs_away:
+        return None
+    warm = {name: solved.contact(name) for name in CONTACTS}
+    warm |= {name: float(solved.wire(name).max()) for name in WIRES} | {"switch": solved.switch_c}
+    part = max(warm, key=lambda name: warm[name])
+    margin = answer.margin(f"power_{part}")
+    if part == "switch" or margin is None:
+        return RunsAway(part, solved.model.inputs.switch.service, None)
+    now = PathMoment(answer.air, 1.0, answer.resolved.inputs.others_full)
+    return RunsAway(part, margin.limit, time_to(solved.model, now, part, margin.limit))
 
 
 def retorque_hours(answer: PowerAnswer) -> float | None:
