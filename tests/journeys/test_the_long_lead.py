@@ -79,7 +79,9 @@ def test_from_a_warm_plug_to_a_bed_on_its_own_switch(qtbot, open_window):
     assert "No switch of its own" in refusal(work, doing, bench.job.found, bench.catalogue)
     window.show_do()
     do = window.do
-    assert "power_module" in do.working.picked()
+    picked = set(do.working.picked())
+    assert "power_module" in picked
+    assert not picked & {"power_plug", "power_mains", "power_socket"}
     do.verdict.button.click()
     steps = [line.key for line in do.working.order.lines if line.key.startswith("power_module/")]
     assert steps.index("power_module/check") < steps.index("power_module/wire") < steps.index("power_module/cut")

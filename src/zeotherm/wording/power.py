@@ -86,7 +86,7 @@ def reason(answer: PowerAnswer) -> str:
         part=PARTS[worst],
         mohm=plain(1e3 * ohms),
         watts=plain(amps**2 * ohms),
-        warm=with_unit(solved.contact(worst), "°C", 0),
+        warm=_("no rest") if solved.runs_away else with_unit(solved.contact(worst), "°C", 0),
     )
     if not math.isfinite(answer.resolved.inputs.bed_ohms):
         return _("No heated bed: nothing large is carried.")

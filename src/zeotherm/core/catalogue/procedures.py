@@ -178,6 +178,7 @@ class Procedure(Entry):
     rank: int  # which comes first, of several
     does: tuple[str, ...] = ()  # remedies of the catalogue
     changes: tuple[str, ...] = ()  # numbers or parts of the machine, by path: an option that sets one is its work too
+    unless: tuple[str, ...] = ()  # of those options, not one that sets such a path, too: it is other work's
     mends: tuple[str, ...] = ()  # causes
     machine: Need | Literal["metal"] = ""
     refused: dict[str, tuple[str, Words]] = Field(default_factory=dict)  # choice -> option that forbids it, and why

@@ -185,7 +185,7 @@ def _paint_branches(painter: QPainter, view: PowerPictureView, at: Places, colou
     painter.setFont(theme.font(12))
     for n, (label, amps, watts) in enumerate(view.others):
         y = top + n * row
-        wide = max(3.0, WIDEST * amps / max(part.amps for part in view.parts))
+        wide = min(max(3.0, WIDEST * amps / max(part.amps for part in view.parts)), row - 4.0)
         painter.setPen(QPen(t["ink"], wide + 2.0))
         painter.drawLine(QPointF(left, y), QPointF(right - 4, y))
         painter.setPen(QPen(colour, wide))

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
+from zeotherm.core.catalogue.procedures import Procedure
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.procedures.planning import fits, refusal
 from zeotherm.core.machine.documents import Job
@@ -41,15 +42,16 @@ def proof(job: Job, model_failure_min: float | None = None) -> Proof:
     return Proof(max(job.found.schedule.print_min, LEAST_MIN), None, "print")
 
 
+def _sets_one(change: Patch, work: Procedure) -> bool:
+    """Whether an option is a procedure's work by what it sets."""
+    return any(sets(change, path) for path in work.changes) and not any(sets(change, path) for path in work.unless)
+
+
 def suggested(job: Job, catalogue: Catalogue) -> list[str]:
     """Procedures that carry the taken options out; where none is taken, those that mend the decided cause."""
     changes = [key for key in job.chosen if key in job.variants]
     carried = {
-        name: [
-            key
-            for key in changes
-            if key in work.does or any(sets(job.variants[key].change, path) for path in work.changes)
-        ]
+        name: [key for key in changes if key in work.does or _sets_one(job.variants[key].change, work)]
         for name, work in catalogue.procedures.items()
     }
     found = [name for name, keys in carried.items() if keys]
