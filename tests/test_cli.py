@@ -423,8 +423,8 @@ def test_chamber_tells_margins_losses_and_what_a_change_does():
         "The case comes to",
         "time constant",
         "Supply's air",
-        "Gaps",
-        "Vents and door",
+        "gaps",
+        "vents and door",
         "Insulating under the bed",
     ):
         assert told in found.stdout
