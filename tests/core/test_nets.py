@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import itertools
+
 import pytest
 from pydantic import ValidationError
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.power.nets import RIGHT, check, end_points, proposed
+from zeotherm.core.judgement.power.nets import RIGHT, Nets, check, end_points, proposed
 from zeotherm.core.machine.wiring import Link, Wiring
 
 CATALOGUE = shipped()
@@ -16,7 +18,7 @@ RATED = 25.0
 
 def wiring(kind: str = "module", out: tuple[str, ...] = (), put: tuple[str, ...] = (), **changes: object) -> Wiring:
     """The proposal without some wires, by their ends 'a b', and with others, 'a b' or 'a b mm2'."""
-    base = proposed(kind, AMPS[kind])
+    base = proposed(kind, AMPS[kind]).model_copy(update={"leakage_protected": True})
     gone = [frozenset(one.split()) for one in out]
     kept = [link for link in base.links if frozenset(link.ends) not in gone]
     assert len(kept) == len(base.links) - len(gone), "a wire to take out is not there"
@@ -107,6 +109,14 @@ WRONG_ONES = {  # what it is: (the fault, the wiring)
         put=("board.bed_out_plus bed.a", "board.bed_out_minus bed.b"))),
     "both leads on one terminal": ("bed_idle", wiring(
         out=("module.out_minus bed.b",), put=("cutoff.b bed.b",))),
+    "bed's minus past the switch": ("switch_bridged", wiring(put=("bed.b supply.minus",))),
+    "output tied to input": ("switch_bridged", wiring(put=("module.out_plus module.in_plus",))),
+    "signal on the output": ("signal_meets_power", wiring(put=("module.signal_plus module.out_minus",))),
+    "one signal wire on the supply": ("signal_meets_power", wiring(put=("module.signal_minus supply.minus",))),
+    "both signal wires together": ("signal_meets_power", wiring(put=("module.signal_minus module.signal_plus",))),
+    "fuse without a rating": ("fuse_unrated", wiring(fuse_a=0.0)),
+    "mains, switched line on neutral": ("short", wiring("mains", put=("switch.line_out wall.neutral",))),
+    "mains, line past the switch": ("switch_bridged", wiring("mains", put=("switch.line_out wall.line",))),
     "no cut-off": ("no_cutoff", wiring(out=("module.out_plus cutoff.a", "cutoff.b bed.a"),
                                        put=("module.out_plus bed.a",))),
     "cut-off in the signal": ("cutoff_in_signal", wiring(
@@ -161,10 +171,27 @@ def test_every_fault_of_the_catalogue_is_in_the_bank():
 
 @pytest.mark.parametrize("kind", RIGHT)
 def test_taking_any_wire_out_is_never_right(kind):
-    base = proposed(kind, AMPS[kind])
+    base = wiring(kind)
     for at in range(len(base.links)):
         links = [link for n, link in enumerate(base.links) if n != at]
         assert check(base.model_copy(update={"links": links}), CATALOGUE, AMPS[kind], RATED)
+
+
+@pytest.mark.parametrize("kind", RIGHT)
+def test_joining_any_two_nets_by_one_more_wire_is_never_right(kind):
+    base = wiring(kind)
+    earth = ("bed.frame", "wall.earth")  # a low-voltage pole may be earthed
+    nets, ends = Nets(base), list(end_points(CATALOGUE, kind))
+    for one, other in itertools.combinations(ends, 2):
+        live = {"wall.line", "wall.neutral", "bed.a", "bed.b"} if kind == "mains" else set()
+        earthed = {one, other} & set(earth) and not {one, other} & live
+        if not nets.meet(one, other) and not earthed:
+            more = base.model_copy(update={"links": [*base.links, Link(ends=[one, other])]})
+            assert check(more, CATALOGUE, AMPS[kind], RATED), (one, other)
+
+
+def test_that_the_outlet_trips_on_leakage_is_never_taken_for_granted():
+    assert [one.key for one in check(proposed("mains", 3.0), CATALOGUE, 3.0, RATED)] == ["no_leakage_protection"]
 
 
 def test_an_empty_wiring_and_bad_ends_are_told():

@@ -161,6 +161,13 @@ def test_the_wiring_picture_is_written_only_when_nothing_is_wrong(qtbot, open_wi
     page.one.setCurrentIndex(page.one.findData("module.in_plus"))
     page.one.activated.emit(page.one.currentIndex())
     assert window.bench.job.wiring.links[-1].ends[0] == "module.in_plus"
+    # of mains, nothing is taken for granted
+    page._set(proposed("mains", 3.0), "mains")
+    assert page.leakage.isVisible()
+    assert "no leakage protection" in page.texts["faults"].accessibleName()
+    page.leakage.click()
+    assert window.bench.job.wiring.leakage_protected
+    assert "no leakage protection" not in page.texts["faults"].accessibleName()
     page.supply_on_board()
     page.module_on_board()
     assert {"supply_600", "bed_module"} <= set(window.bench.job.variants)

@@ -12,8 +12,8 @@ from zeotherm.core.machine.wiring import Wiring
 PLACES = {
     "module": {"supply": (0.0, 0.36), "fuse": (0.30, 0.06), "module": (0.54, 0.38), "cutoff": (0.80, 0.06),
                "bed": (1.0, 0.52), "board": (0.28, 0.84)},
-    "mains": {"wall": (0.0, 0.28), "fuse": (0.30, 0.06), "switch": (0.54, 0.36), "cutoff": (0.80, 0.06),
-              "bed": (1.0, 0.52), "supply": (0.0, 0.86), "board": (0.30, 0.88)},
+    "mains": {"wall": (0.0, 0.24), "fuse": (0.36, 0.04), "switch": (0.58, 0.36), "cutoff": (0.80, 0.06),
+              "bed": (1.0, 0.52), "supply": (0.0, 0.90), "board": (0.38, 0.92)},
 }  # fmt: skip
 
 

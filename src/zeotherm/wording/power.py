@@ -272,11 +272,13 @@ def wall(answer: PowerAnswer) -> str:
     """What a meter at the wall should show while everything warms up, and the outlet's load."""
     values = answer.values
     inrush = answer.resolved.inputs.supply.inrush_a
+    band = answer.bands.values.get("power_wall") if answer.bands is not None else None
+    around = f" ±{plain(max(band.down, band.up), 0)}" if band is not None else ""
     text = _("At the wall {watts} W while everything warms up; the outlet carries {amps} of {rated}, "
              "for a moment at switching on {inrush} ±{doubt} A.")  # fmt: skip
     return text.format(
         inrush=plain(inrush.value, 0), doubt=plain(inrush.tolerance, 0),
-        watts=plain(values["power_wall"], 0), amps=with_unit(values["power_outlet"], "A"),
+        watts=plain(values["power_wall"], 0) + around, amps=with_unit(values["power_outlet"], "A"),
         rated=with_unit(answer.resolved.inputs.outlet, "A", 0),
     )  # fmt: skip
 

@@ -8,6 +8,7 @@ from typing import ClassVar
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import (
+    QCheckBox,
     QComboBox,
     QFileDialog,
     QHBoxLayout,
@@ -109,6 +110,12 @@ class SizePower(SizePage):
         stack = QVBoxLayout(whole)
         stack.setContentsMargins(0, 0, 0, 0)
         stack.addWidget(row)
+        self.leakage = QCheckBox(_("Looked up: the outlet trips on leakage to earth"))
+        self.leakage.clicked.connect(self._confirm)
+        below = QHBoxLayout()
+        below.setContentsMargins(16, 0, 16, 0)
+        below.addWidget(self.leakage)
+        stack.addLayout(below)
         return whole
 
     @property
@@ -231,6 +238,11 @@ class SizePower(SizePage):
         links = [link if at == n else one for at, one in enumerate(wiring.links)]
         self._set(wiring.model_copy(update={"links": links}), _("wire {number} elsewhere").format(number=n + 1))
 
+    def _confirm(self, on: bool) -> None:
+        """That the outlet trips on leakage, by somebody who looked."""
+        wiring = self._bench.job.wiring.model_copy(update={"leakage_protected": on})
+        self._set(wiring, _("leakage protection looked up"))
+
     def _set(self, wiring: Wiring, said: str) -> bool:
         return self._bench.edit(lambda job: edits.with_wiring(job, wiring), said)
 
@@ -249,6 +261,8 @@ class SizePower(SizePage):
                     box.addItem(label, end)
         self.number.setMaximum(max(len(wiring.links), 1))
         self.remove.setEnabled(bool(wiring.links))
+        self.leakage.setVisible(wiring.kind == "mains")
+        self.leakage.setChecked(wiring.leakage_protected)
         self._show_wire()
         faults = self.faults
         view = self._view(faults) if wiring.links else None

@@ -142,6 +142,17 @@ def _signal(nets: Nets, part: str) -> Iterator[Fault]:
         yield Fault("cutoff_in_signal", ("cutoff.a", "cutoff.b"))
 
 
+def _apart(nets: Nets, part: str, outs: tuple[str, ...], feeds: tuple[str, ...]) -> Iterator[Fault]:
+    """What must never meet, whatever else is right: the switch's two sides, and its signal with anything that feeds."""
+    for one, other in itertools.product(outs, feeds):
+        if nets.between(one, other) is not None:
+            yield Fault("switch_bridged", (one, other))
+    signals = tuple(f"{part}.signal_{pole}" for pole in ("plus", "minus"))
+    for one, other in (*itertools.product(signals, (*outs, "supply.plus", "supply.minus")), signals):
+        if nets.between(one, other) is not None:
+            yield Fault("signal_meets_power", (one, other))
+
+
 def _links(nets: Nets, before: frozenset[str] | None, behind: frozenset[str], signal_cut: bool) -> Iterator[Fault]:
     """Fuse and cut-off; before: links between supply and switch; behind: between switch and bed."""
     for name, bridged in (("fuse", "fuse_bridged"), ("cutoff", "cutoff_bridged")):
@@ -168,6 +179,8 @@ def _module(nets: Nets, _wiring: Wiring) -> Iterator[Fault]:
         before = None
     if nets.between("module.out_plus", "module.out_minus") is not None:
         yield Fault("short", ("module.out_plus", "module.out_minus"))
+    outs, feeds = ("module.out_plus", "module.out_minus"), ("supply.plus", "supply.minus")
+    yield from _apart(nets, "module", outs, feeds)
     behind = yield from _low_bed(nets)
     yield from _links(nets, before, behind, any(one.key == "cutoff_in_signal" for one in signal))
 
@@ -228,6 +241,9 @@ def _mains(nets: Nets, wiring: Wiring) -> Iterator[Fault]:
         return
     if before is None:
         yield Fault("module_unfed", ("switch.line_in",))
+    if nets.between("switch.line_out", "wall.neutral") is not None:
+        yield Fault("short", ("switch.line_out", "wall.neutral"))
+    yield from _apart(nets, "switch", ("switch.line_out",), ("wall.line", "switch.line_in"))
     behind = yield from _mains_bed(nets)
     yield from _links(nets, before, behind, any(one.key == "cutoff_in_signal" for one in signal))
 
@@ -272,16 +288,21 @@ def _sizes(nets: Nets, wiring: Wiring, amps: float, rated: float) -> Iterator[Fa
             yield Fault("fuse_small", ("fuse.a", "fuse.b"))
         if thinnest is not None and wiring.fuse_a > THIN_A_MM2 * thinnest:
             yield Fault("fuse_large", ("fuse.a", "fuse.b"))
+    else:
+        yield Fault("fuse_unrated", ("fuse.a", "fuse.b"))
     if rated > 0.0 and amps > FULL_LOAD * rated:
         yield Fault("switch_small", (f"{switch}.{'in_plus' if switch == 'module' else 'line_in'}",))
 
 
 def proposed(kind: str, amps: float) -> Wiring:
-    """A way of wiring that is right, to begin with; amps: of the bed [A]."""
+    """A way of wiring that is right, to begin with; amps: of the bed [A].
+
+    That the outlet of a mains bed trips on leakage is for a person to confirm.
+    """
     thick = next((one for one in (1.0, 1.5, 2.5, 4.0, 6.0, 10.0) if amps <= RULE_A_MM2 * one), 16.0)
     links = [{"ends": list(ends), "mm2": thick if size == "thick" else 0.5} for *ends, size in RIGHT[kind]]
     fuse = next((one for one in FUSES_A if amps <= FUSE_LOAD * one), 0.0)
-    return Wiring.model_validate({"kind": kind, "links": links, "fuse_a": fuse, "leakage_protected": kind == "mains"})
+    return Wiring.model_validate({"kind": kind, "links": links, "fuse_a": fuse})
 
 
 RIGHT = {
