@@ -21,7 +21,7 @@ from zeotherm.core.judgement.chamber.answer import (
 from zeotherm.core.judgement.chamber.sizing import cut_out, gone_wrong, heater_for, tried, vents_for
 from zeotherm.core.judgement.chamber.sure import full_case, with_case_bands
 from zeotherm.core.machine.documents import Setup, patched
-from zeotherm.core.twin.chamber.inputs import resolve_chamber
+from zeotherm.core.twin.chamber.inputs import resolve_chamber, with_chamber_number
 from zeotherm.core.twin.chamber.model import Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import SolvedChamber, solve_chamber
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
@@ -251,9 +251,9 @@ def test_bands_and_strengths():
 def test_a_heater_holds_what_it_is_sized_for():
     answer = first_case(setup_of(), CATALOGUE)
     heater = heater_for(answer, 60.0, 1800.0, 15.0)
-    assert 0.0 < heater.band < 0.5 * heater.hold
-    assert heater.fast > heater.hold
-    given = replace(answer.resolved.inputs, heater=heater.hold, target=0.0)
+    assert 0.0 < heater.hold.band < 0.5 * heater.hold.value
+    assert heater.fast.value > heater.hold.value
+    given = replace(answer.resolved.inputs, heater=heater.hold.value, target=0.0)
     again = solve_chamber(ChamberModel(given), replace(answer.solved.around, room=15.0))
     assert again.low == pytest.approx(60.0, abs=0.2)
     assert heater_for(answer, 110.0, 60.0, 0.0).fast is None
@@ -262,11 +262,28 @@ def test_a_heater_holds_what_it_is_sized_for():
 def test_how_far_to_open():
     answer = first_case(setup_of(vents_open_pct=0.0), CATALOGUE)
     share = vents_for(answer, answer.solved.low - 5.0)
-    assert 0.0 < share < 0.5
-    opened = first_case(setup_of(vents_open_pct=100.0 * share), CATALOGUE)
+    assert 0.0 < share.value < 0.5
+    opened = first_case(setup_of(vents_open_pct=100.0 * share.value), CATALOGUE)
     assert opened.solved.low == pytest.approx(answer.solved.low - 5.0, abs=0.3)
-    assert vents_for(answer, 90.0) == 0.0
+    assert vents_for(answer, 90.0).value == 0.0
     assert vents_for(answer, 20.5) is None
+
+
+@pytest.mark.parametrize("name", ["film", "wall_factor", "gap"])
+def test_a_size_found_anew_with_one_doubt_lies_within_its_band(name):
+    """The bands are of first order: what each doubt does to a size against the size looked for again with it."""
+    answer = first_case(setup_of(vents_open_pct=0.0), CATALOGUE)
+    doubts, given = answer.resolved.doubts, answer.resolved.inputs
+    off = replace(answer.resolved, inputs=with_chamber_number(given, name, getattr(given, name) + doubts[name]))
+    alone = replace(answer, resolved=replace(answer.resolved, doubts={name: doubts[name]}))
+
+    def sizes(one):
+        heater = heater_for(one, 60.0, 1800.0, 15.0)
+        return heater.hold, heater.fast, vents_for(one, answer.solved.low - 5.0)
+
+    solved = solve_chamber(ChamberModel(off.inputs), answer.solved.around)
+    for told, again in zip(sizes(alone), sizes(replace(answer, resolved=off, solved=solved)), strict=True):
+        assert abs(again.value - told.value) == pytest.approx(told.band, rel=0.15, abs=0.004 * told.value)
 
 
 def test_a_cut_out_stands_between_control_and_the_weakest_part():

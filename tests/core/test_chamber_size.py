@@ -114,6 +114,7 @@ def test_the_fit_adds_up_and_lacks_where_it_lacks(gannet):
     ways = {one.way: one for one in fits(setup)}
     assert ways["depth"].needs == 410.0 + 30.0 + 55.0 + 20.0
     assert ways["depth"].spare == pytest.approx(5.0)
+    assert 1.0 < ways["depth"].band < 30.0
     assert ways["door"].spare == pytest.approx(160.0)
     assert fits(patched(setup, {"case": {"depth_mm": 500.0}}))[1].spare == pytest.approx(-15.0)
     assert next(one for one in fits(patched(setup, {"case": {"door_room_mm": 0.0}})) if one.way == "door").spare is None
@@ -198,15 +199,24 @@ def test_places_mixing_and_all_sizes_at_once(gannet):
     assert (low.place, high.place) == ("floor", "roof")
     assert low.minutes is not None
     assert high.minutes is None
+    assert 0.5 < low.minutes.band < low.minutes.value
+    assert high.band > low.band > 0.0  # the floor's is held
     roof = first_case(patched(setup, {"case": {"heater_w": 300.0, "heater_at": "roof", "target_c": 50.0}}), CATALOGUE)
     flow = mixing_for(roof, 50.0, 4.0)
-    mixed = first_case(patched(roof.setup, {"case": {"recirculation_m3h": 3600.0 * flow}}), CATALOGUE)
+    mixed = first_case(patched(roof.setup, {"case": {"recirculation_m3h": 3600.0 * flow.value}}), CATALOGUE)
     assert mixed.solved.high - mixed.solved.low == pytest.approx(4.0, abs=0.2)
-    assert mixing_for(roof, 50.0, 60.0) == 0.0
+    assert 0.0 < flow.band < flow.value
+    assert mixing_for(roof, 50.0, 60.0).value == 0.0
     found = size_case(answer, run, 50.0, 2700.0, 15.5, 5.0)
     assert found.done
-    assert found.watts > found.heater.hold
-    assert found.outlet_w > found.watts + 200.0
+    assert found.watts > found.heater.hold.value
+    assert found.outlet.value > found.watts + 200.0
+    assert 10.0 < found.outlet.band < 100.0
+    assert found.parts.life[0] < found.parts.life[1] < found.parts.life[2]
+    assert found.cut_helped.band > 3.0
+    for part in found.parts.parts:
+        assert part.margin.band is not None
+        assert all(1.0 < way.band < 30.0 for way in part.ways)
     assert {one.key for one in found.gone} == {"sticks", "door"}
     assert with_heater(answer, 50.0, found.watts).solved.low == pytest.approx(50.0, abs=0.6)
 

@@ -213,6 +213,31 @@ def test_replayed_surroundings_are_those_of_a_new_run(record, demo):
     assert apart < 0.15
 
 
+def test_a_replayed_case_heater_is_every_scenes_own(record, demo):
+    """Put in, taken out, turned down, moved to the roof, too weak: each against the whole run once more."""
+    cold = demo("Gannet").setup()
+    heater = {"heater_w": 400.0, "target_c": 60.0, "heater_at": "floor", "sensor_pct": 25.0, "cutout_c": 75.0}
+    warm = patched(cold, {"case": heater})
+    worst = 0.0
+    for base, changes in (
+        (cold, [heater]), (warm, [{"heater_w": 0.0}, {"target_c": 50.0}, {"heater_at": "roof"}, {"heater_w": 150.0}])
+    ):  # fmt: skip
+        run = simulate(base, shipped())
+        others = [patched(base, {"case": change}) for change in changes]
+        capacity = run.printing.system.model.air.capacity
+        reduced = replay(run, [Scene(resolve_around(one, shipped()).around, capacity) for one in others])
+        for n, other in enumerate(others):
+            again = simulate(other, shipped())
+            assert abs(again.moment(4000.0).air.fan - run.moment(4000.0).air.fan) > 4.0  # each does something
+            for time in (4000.0, 3.0 * 3600.0):
+                one, new = reduced.airs(time)[n], again.moment(time).air
+                worst = max(
+                    worst, *(abs(getattr(one, name) - getattr(new, name)) for name in ("fan", "block", "mount"))
+                )
+    record("Replayed case heater, five changes of it", "the whole run once more", f"{worst:.2f} K", "0.6 K")
+    assert worst < 0.6
+
+
 # what must follow from the physics
 
 

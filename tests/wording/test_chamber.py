@@ -6,7 +6,7 @@ import pytest
 
 from tests.core.test_chamber import CATALOGUE, setup_of
 from zeotherm.core.judgement.chamber.answer import first_case
-from zeotherm.core.judgement.chamber.sizing import CutOut, Gone, Heater, Tried, changes_of
+from zeotherm.core.judgement.chamber.sizing import CutOut, Gone, Heater, Size, Tried, changes_of
 from zeotherm.core.judgement.margins import State
 from zeotherm.wording import chamber
 
@@ -45,10 +45,10 @@ def test_a_change_in_words():
     ("heater", "told"),
     [
         (
-            Heater(168.0, 14.0, 187.0, 2700.0, 40.0),
-            "within 45 min 00 s 187 W. As it is fitted it comes to 40 °C.",
+            Heater(Size(168.0, 14.0), Size(187.0, 12.2), 2700.0, Size(40.0, 1.6)),
+            "takes 168 ±14 W, bringing it there within 45 min 00 s 187 ±12 W. As it is fitted it comes to 40 ±2 °C.",
         ),
-        (Heater(168.0, 14.0, None, 600.0, 40.0), "within 10 min 00 s. As it is fitted it comes to 40 °C."),
+        (Heater(Size(168.0, 14.0), None, 600.0, Size(40.0)), "within 10 min 00 s. As it is fitted it comes to 40 °C."),
     ],
 )
 def test_a_heater_in_words(heater, told):
@@ -64,6 +64,7 @@ def test_a_heater_in_words(heater, told):
             CutOut(65.0, 80.0, "case_board", 95.0),
             "at 95 °C lets board pass the limit; 80 °C at most.",
         ),
+        (CutOut(65.0, 80.0, "case_board", 70.0, 6.4), "between 65 °C and 80 ±6 °C (board)."),
         (CutOut(70.0, 44.0, "case_supply", 0.0), "Move, shield or replace that first."),
     ],
 )
@@ -75,8 +76,9 @@ def test_faults_and_vents_in_words():
     assert "board: past the limit after 12 min 00 s" in chamber.gone(Gone("sticks", 95.0, 99.0, "case_board", 720.0))
     assert chamber.gone(Gone("door", 21.0, 22.0, "", None)) == "Door opens: 21 °C at the print, 22 °C under the roof."
     assert chamber.vents(None, 35.0).startswith("Wide open")
-    assert chamber.vents(0.0, 35.0).startswith("It stays below")
-    assert chamber.vents(0.118, 35.0) == "Open 12 % to stay below 35 °C."
+    assert chamber.vents(Size(0.0), 35.0).startswith("It stays below")
+    assert chamber.vents(Size(0.118), 35.0) == "Open 12 % to stay below 35 °C."
+    assert chamber.vents(Size(0.118, 0.021), 35.0) == "Open 12 ±2 % to stay below 35 °C."
 
 
 def test_what_a_fan_costs_is_told_by_changes_watts_and_how_far_the_room_comes_through():

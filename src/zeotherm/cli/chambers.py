@@ -96,7 +96,7 @@ def chamber_size(
         return
     setup = answer.setup
     lines = [words.heater(found.heater, asked), *(sizes.placed(one, answer.catalogue, asked) for one in found.places)]
-    lines += [sizes.outlet(found.outlet_w), sizes.mixing(found.mixing, spread), words.vents(found.vents, asked)]
+    lines += [sizes.outlet(found.outlet), sizes.mixing(found.mixing, spread), words.vents(found.vents, asked)]
     lines += [words.cut_out(found.cut)] if found.cut is not None else []
     lines += sizes.parts(found.parts, job.currency, setup.case.printed_count, setup.case.printed_g)
     lines += [words.gone(one) for one in found.gone]

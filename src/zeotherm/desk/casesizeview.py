@@ -66,7 +66,7 @@ def case_sizing_view(found: CaseSizeFound) -> CaseSizingView:
         return CaseSizingView(warmth, (_("Sizing the heater ..."),), (), (), (), (), ())
     heater = [case_words.heater(sized.heater, wish.wanted_c)]
     heater += [words.placed(one, catalogue, wish.wanted_c) for one in sized.places]
-    heater += [words.outlet(sized.outlet_w)] if sized.places else []
+    heater += [words.outlet(sized.outlet)] if sized.places else []
     heater += [case_words.cut_out(sized.cut)] if sized.cut is not None else []
     if sized.cut_helped is not None and sized.cut_helped.possible:
         heater.append(_("With the help below: {cut}").format(cut=begun(case_words.cut_out(sized.cut_helped))))

@@ -7,7 +7,7 @@ from typing import Any
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.chamber.answer import ChamberAnswer
 from zeotherm.core.judgement.chamber.sized import Sized
-from zeotherm.core.judgement.chamber.sizing import Tried
+from zeotherm.core.judgement.chamber.sizing import Size, Tried
 from zeotherm.core.judgement.chamber.warmth import Warmth
 from zeotherm.core.machine.documents import Job
 from zeotherm.shop.results import margin_as_data
@@ -42,40 +42,50 @@ def sizes_as_data(found: Sized, catalogue: Catalogue) -> dict[str, Any]:
     """Sizes of an enclosure as plain data."""
     heater, cut, parts = found.heater, found.cut, found.parts
     return {
-        "hold_w": heater.hold,
-        "hold_w_band": heater.band,
-        "fast_w": heater.fast,
+        **_size("hold_w", heater.hold),
+        **_size("fast_w", heater.fast),
+        **_size("reached_c", heater.reached),
         "within_s": heater.within,
         "proposed_w": found.watts,
-        "outlet_w": found.outlet_w,
-        "open_share": found.vents,
-        "mixing_m3h": None if found.mixing is None else 3600.0 * found.mixing,
+        **_size("outlet_w", found.outlet),
+        **_size("open_share", found.vents),
+        **_size("mixing_m3h", found.mixing, 3600.0),
         "places": [
             {"place": one.place, "label": catalogue.heater_places[one.place].label, "print_c": one.low,
-             "roof_c": one.high, "w": one.power, "minutes": one.minutes}
+             "roof_c": one.high, "c_band": one.band, "w": one.power, **_size("minutes", one.minutes)}
             for one in found.places
         ],
         "cut_out": None
         if cut is None
-        else {"low_c": cut.low, "high_c": cut.high, "weakest": cut.weakest, "possible": cut.possible,
-              "blocked": cut.blocked},
+        else {"low_c": cut.low, "high_c": cut.high, "high_c_band": cut.band,
+              "weakest": cut.weakest, "possible": cut.possible, "blocked": cut.blocked},
         "parts": [
             {"part": one.station, "c": one.value, "over_k": -(one.margin.room or 0.0),
-             "ways": [{"key": way.key, "label": way.protection.label, "room_k": way.room, "enough": way.enough,
-                       "cost": way.protection.cost, "minutes": way.protection.minutes} for way in one.ways]}
+             "ways": [{"key": way.key, "label": way.protection.label, "room_k": way.room, "room_k_band": way.band,
+                       "enough": way.enough, "cost": way.protection.cost,
+                       "minutes": way.protection.minutes} for way in one.ways]}
             for one in parts.parts
         ],
-        "board_life": parts.life,
+        "board_life": dict(zip(("least", "likely", "most"), parts.life, strict=True)),
         "faults": [
             {"key": one.key, "low_c": one.low, "high_c": one.high, "part": one.station or None, "after_s": one.after,
              "text": words.gone(one)}
             for one in found.gone
         ],
         "fit": [
-            {"way": one.way, "needs_mm": one.needs, "has_mm": one.has, "spare_mm": one.spare} for one in found.fits
+            {"way": one.way, "needs_mm": one.needs, "has_mm": one.has, "spare_mm": one.spare,
+             "mm_band": one.band}
+            for one in found.fits
         ],
         "lines": [sizes.control_line(one) for one in found.lines],
     }  # fmt: skip
+
+
+def _size(name: str, one: Size | None, scale: float = 1.0) -> dict[str, float | None]:
+    """A size and its 95 % half-width under their names."""
+    if one is None:
+        return {name: None, f"{name}_band": None}
+    return {name: scale * one.value, f"{name}_band": scale * one.band}
 
 
 def warmths_as_data(found: list[Warmth], catalogue: Catalogue) -> list[dict[str, Any]]:

@@ -5,13 +5,13 @@ from __future__ import annotations
 import math
 
 from zeotherm.core.judgement.chamber.answer import ChamberAnswer
-from zeotherm.core.judgement.chamber.sizing import TRIED_M3H, CutOut, Gone, Heater, Tried
+from zeotherm.core.judgement.chamber.sizing import TRIED_M3H, CutOut, Gone, Heater, Size, Tried
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import margins as words
 from zeotherm.wording.bed import minutes
 from zeotherm.wording.language import _
-from zeotherm.wording.numbers import plain, signed, with_unit
+from zeotherm.wording.numbers import give_or_take, plain, signed, with_unit
 from zeotherm.wording.verdict import Verdict, begun
 
 WALLS = {
@@ -119,17 +119,18 @@ def _by(one: Tried) -> str:
 
 def heater(one: Heater, wanted: float) -> str:
     """Watts for what is wanted."""
-    text = _("Holding {wanted} at the print takes {hold} ±{band} W").format(
-        wanted=with_unit(wanted, "°C", 0), hold=plain(one.hold, 0), band=plain(one.band, 0)
+    text = _("Holding {wanted} at the print takes {hold}").format(
+        wanted=with_unit(wanted, "°C", 0), hold=give_or_take(one.hold.value, one.hold.band, "W")
     )
     if one.fast is None:
         text += _("; no heater brings it there within {time}.").format(time=minutes(one.within))
     else:
-        text += _(", bringing it there within {time} {fast} W.").format(
-            time=minutes(one.within), fast=plain(one.fast, 0)
+        text += _(", bringing it there within {time} {fast}.").format(
+            time=minutes(one.within), fast=give_or_take(one.fast.value, one.fast.band, "W")
         )
-    if one.reached < wanted - 1.0:
-        text += " " + _("As it is fitted it comes to {reached}.").format(reached=with_unit(one.reached, "°C", 0))
+    if one.reached.value < wanted - 1.0:
+        reached = give_or_take(one.reached.value, one.reached.band, "°C")
+        text += " " + _("As it is fitted it comes to {reached}.").format(reached=reached)
     return text
 
 
@@ -138,15 +139,15 @@ def cut_out(one: CutOut) -> str:
     weakest = begun(STATIONS[one.weakest].label)
     if one.blocked:
         return _("Blocked: a cut-out at {set} lets {weakest} pass the limit; {high} at most.").format(
-            set=with_unit(one.set_to, "°C", 0), weakest=weakest, high=with_unit(one.high, "°C", 0)
+            set=with_unit(one.set_to, "°C", 0), weakest=weakest, high=give_or_take(one.high, one.band, "°C")
         )
     if not one.possible:
         return _("No place for a cut-out: above {low} it never cuts in work, {weakest} wants it below {high}. "
                  "Move, shield or replace that first.").format(
-            low=with_unit(one.low, "°C", 0), weakest=weakest, high=with_unit(one.high, "°C", 0)
+            low=with_unit(one.low, "°C", 0), weakest=weakest, high=give_or_take(one.high, one.band, "°C")
         )  # fmt: skip
     text = _("A cut-out of its own, apart from the control, between {low} and {high} ({weakest}).").format(
-        low=with_unit(one.low, "°C", 0), high=with_unit(one.high, "°C", 0), weakest=weakest
+        low=with_unit(one.low, "°C", 0), high=give_or_take(one.high, one.band, "°C"), weakest=weakest
     )
     return text if one.set_to > 0.0 else text + " " + _("None is fitted: sizing is shown, the work is not offered.")
 
@@ -166,11 +167,12 @@ def gone(one: Gone) -> str:
     )
 
 
-def vents(share: float | None, at_most: float) -> str:
+def vents(share: Size | None, at_most: float) -> str:
     """How far to open for a temperature at most."""
     limit = with_unit(at_most, "°C", 0)
     if share is None:
         return _("Wide open it still stands above {limit}.").format(limit=limit)
-    if share <= 0.0:
+    if share.value <= 0.0:
         return _("It stays below {limit} shut.").format(limit=limit)
-    return _("Open {share} % to stay below {limit}.").format(share=math.ceil(100 * share), limit=limit)
+    told = give_or_take(math.ceil(100 * share.value), 100.0 * share.band, "%")
+    return _("Open {share} to stay below {limit}.").format(share=told, limit=limit)

@@ -7,14 +7,14 @@ from zeotherm.core.judgement.chamber.control_lines import ControlLine
 from zeotherm.core.judgement.chamber.fitting import Fit
 from zeotherm.core.judgement.chamber.leads import DOUBT_MM, OUTSIDE_MM, SLACK_MM, Lead
 from zeotherm.core.judgement.chamber.panels import Panel
-from zeotherm.core.judgement.chamber.protecting import LIFE_BASE_C, Helped, Protected
-from zeotherm.core.judgement.chamber.sizing import Placed
+from zeotherm.core.judgement.chamber.protecting import LIFE_BASE_C, TOOLHEAD_DOUBT_K, Helped, Protected
+from zeotherm.core.judgement.chamber.sizing import Placed, Size
 from zeotherm.core.judgement.chamber.warmth import Warmth
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording.bed import minutes
 from zeotherm.wording.chamber import WALLS
 from zeotherm.wording.language import _
-from zeotherm.wording.numbers import plain, with_unit
+from zeotherm.wording.numbers import give_or_take, plain, with_unit
 
 WAYS = {"width": _("Across"), "depth": _("Front to back"), "height": _("Up"), "door": _("Door")}
 PARTS = {
@@ -67,8 +67,8 @@ def fit(one: Fit) -> str:
     if one.spare is None:
         return text + _("; room before it not measured")
     if one.spare < 0.0:
-        return text + _("; {lack} mm short").format(lack=plain(-one.spare, 0))
-    return text + _("; {spare} mm to spare").format(spare=plain(one.spare, 0))
+        return text + _("; {lack} short").format(lack=give_or_take(-one.spare, one.band, "mm"))
+    return text + _("; {spare} to spare").format(spare=give_or_take(one.spare, one.band, "mm"))
 
 
 LEADS = {
@@ -115,30 +115,33 @@ def placed(one: Placed, catalogue: Catalogue, wanted: float) -> str:
     """A heater at a place."""
     label = catalogue.heater_places[one.place].label
     text = _("{label}: {low} at the print, {high} under the roof").format(
-        label=label, low=with_unit(one.low, "°C", 0), high=with_unit(one.high, "°C", 0)
+        label=label, low=give_or_take(one.low, one.band, "°C"), high=with_unit(one.high, "°C", 0)
     )
     if one.minutes is None:
         return text + _("; the print is never at {wanted}.").format(wanted=with_unit(wanted, "°C", 0))
-    return text + _("; there after {time}.").format(time=minutes(60.0 * one.minutes))
+    return text + _("; there after {time}.").format(time=give_or_take(one.minutes.value, one.minutes.band, "min"))
 
 
-def mixing(flow: float | None, spread: float) -> str:
+def mixing(flow: Size | None, spread: float) -> str:
     """Air to turn over for a spread."""
     apart = with_unit(spread, "K", 0)
     if flow is None:
         return _("No mixing fan brings print and roof within {apart}: heat lower.").format(apart=apart)
-    if flow <= 0.0:
+    if flow.value <= 0.0:
         return _("Print and roof stay within {apart} without a mixing fan.").format(apart=apart)
-    return _("A mixing fan of {flow} m³/h brings print and roof within {apart}.").format(
-        flow=plain(3600.0 * flow, 0), apart=apart
+    return _("A mixing fan of {flow} brings print and roof within {apart}.").format(
+        flow=give_or_take(3600.0 * flow.value, 3600.0 * flow.band, "m³/h", 1 if flow.value < 2e-3 else 0), apart=apart
     )
 
 
-def outlet(watts: float) -> str:
+def outlet(watts: Size) -> str:
     """What the outlet carries."""
     return _(
-        "The outlet carries {watts} W at most: {one} A at 230 V, {other} A at 120 V, all else on it besides."
-    ).format(watts=plain(watts, 0), one=plain(watts / 230.0), other=plain(watts / 120.0))
+        "The outlet carries {watts} at most: {one} A at 230 V, {other} A at 120 V, all else on it besides."
+    ).format(
+        watts=give_or_take(watts.value, watts.band, "W"), one=plain(watts.value / 230.0),
+        other=plain(watts.value / 120.0),
+    )  # fmt: skip
 
 
 def helped(one: Helped, currency: str) -> list[str]:
@@ -150,9 +153,10 @@ def helped(one: Helped, currency: str) -> list[str]:
         else _("{part} {value}, {room} room: too near the limit for a heater's cut-out:")
     )
     part = STATIONS[one.station].label
-    lines = [text.format(part=part, value=with_unit(one.value, "°C", 0), room=with_unit(abs(room), "K", 0))]
+    width = max(one.margin.band.down, one.margin.band.up) if one.margin.band is not None else 0.0
+    lines = [text.format(part=part, value=with_unit(one.value, "°C", 0), room=give_or_take(abs(room), width, "K"))]
     for way in one.ways:
-        reached = _("{room} room").format(room=with_unit(way.room, "K", 0)) if way.enough else _("not enough")
+        reached = _("{room} room").format(room=give_or_take(way.room, way.band, "K")) if way.enough else _("not enough")
         text = _("{label}: {reached}, {cost}, {time} min").format(
             label=way.protection.label, reached=reached,
             cost=f"{currency}{plain(way.protection.cost, 0)}", time=plain(way.protection.minutes, 0),
@@ -174,14 +178,15 @@ def parts(one: Protected, currency: str, count: float = 0.0, grams: float = 0.0)
         )
         lines.append(text.format(count=plain(count, 0), grams=plain(grams, 0)))
     lines.append(
-        _("Controller board: {life} of its life at {base} °C (halved every 10 K).").format(
-            life=f"x{plain(one.life, 2)}", base=plain(LIFE_BASE_C, 0)
+        _("Controller board: x{likely} of its life at {base} °C, {least} to {most} (halved every 10 K).").format(
+            **{name: plain(life, 2) for name, life in zip(("least", "likely", "most"), one.life, strict=True)},
+            base=plain(LIFE_BASE_C, 0),
         )
     )
     if one.toolhead_c is not None:
         lines.append(
             _("Toolhead board about {value} without a fan; {flow} m³/h over it keep it at 80 °C.").format(
-                value=with_unit(one.toolhead_c, "°C", 0), flow=plain(one.toolhead_m3h)
+                value=give_or_take(one.toolhead_c, TOOLHEAD_DOUBT_K, "°C"), flow=plain(one.toolhead_m3h)
             )
         )
     lines.append(_("Motors: above 60 °C they burn the hand, whatever their rating."))

@@ -73,6 +73,13 @@ def band(width: Band, unit: str) -> str:
     return f"+{plain(width.up, places)}/{MINUS}{plain(width.down, places)} {unit}"
 
 
+def give_or_take(value: float, half: float, unit: str, decimals: int = 0) -> str:
+    """A number with its 95 % half-width; alone where that is nothing."""
+    if float(f"{half:.{decimals}f}") <= 0.0:
+        return with_unit(value, unit, decimals)
+    return f"{plain(value, decimals)} ±{plain(half, decimals)}{unit and ' ' + unit}"
+
+
 def ohms(value: float | None) -> str:
     """A resistance."""
     if value is None:

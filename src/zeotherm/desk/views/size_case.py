@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 from pathlib import Path
 from typing import ClassVar
@@ -191,8 +192,8 @@ class SizeCase(SizePage):
         cut = sized.cut_helped or sized.cut
         if cut is not None and cut.possible:
             case["cutout_c"] = float(round(0.5 * (cut.low + cut.high)))
-        if sized.mixing:
-            case["recirculation_m3h"] = float(round(3600.0 * sized.mixing))
+        if sized.mixing is not None and sized.mixing.value > 0.0:
+            case["recirculation_m3h"] = float(math.ceil(3600.0 * sized.mixing.value))
         label = _("Case heater {watts} W for {wanted} °C").format(
             watts=plain(watts, 0), wanted=plain(found.wish.wanted_c, 0)
         )

@@ -5,12 +5,15 @@ Ways are computed where they change the enclosure, and told by their estimate wh
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass
 
 from zeotherm.core.catalogue.enclosures import Protection
+from zeotherm.core.judgement.bands import Band
 from zeotherm.core.judgement.chamber.answer import ChamberAnswer, around_of, first_case
 from zeotherm.core.judgement.chamber.sizing import ROOM_FOR_CUTOUT_K
+from zeotherm.core.judgement.chamber.sure import DOMINANT, with_case_bands
 from zeotherm.core.judgement.margins import Margin
 from zeotherm.core.machine.documents import patched
 from zeotherm.core.machine.patches import Patch, merged
@@ -22,7 +25,7 @@ AMPLE_W = 3000.0  # of a heater that is supposed where none that suffices is fit
 LIFE_BASE_C = 40.0  # at which a board's life counts as one: stated beside every factor
 LIFE_HALVES_K = 10.0  # Arrhenius rule of thumb for capacitors, valid about 40 to 105 °C
 TOOLHEAD_C = 80.0  # of drivers and capacitors on a toolhead's board, data sheet range
-TOOLHEAD_RISE_K = 25.0  # above its air without a fan of its own: estimate, 20 to 30
+TOOLHEAD_RISE_K, TOOLHEAD_DOUBT_K = 25.0, 5.0  # above its air without a fan of its own: estimate
 KINDS = ("move", "duct", "cool", "replace", "shield")  # in the order in which they are tried
 Cancelled = Callable[[], bool]
 
@@ -34,6 +37,7 @@ class Way:
     key: str
     protection: Protection
     room: float  # K to its limit with it
+    band: float  # 95 % half-width [K]
 
     @property
     def enough(self) -> bool:
@@ -68,8 +72,8 @@ class Protected:
     wanted: float  # °C
     parts: tuple[Helped, ...]  # that do not stand it with room for a cut-out, least room first
     stand: tuple[str, ...]  # stations that do
-    life: float  # of the controller board, of that at `LIFE_BASE_C` [-]
-    toolhead_c: float | None  # of the toolhead's board without a fan; None: there is none
+    life: tuple[float, float, float]  # of the board, of that at `LIFE_BASE_C` [-]: least, likely, most
+    toolhead_c: float | None  # of the toolhead's board without a fan, ±`TOOLHEAD_DOUBT_K`; None: there is none
     toolhead_m3h: float  # air that would keep it at its limit
 
     @property
@@ -102,7 +106,8 @@ def protected(
         if cancelled():
             raise CancelledError
         setup = patched(wished, protection.change) if protection is not None else wished
-        return first_case(setup, answer.catalogue, arounds=around_of(setup, answer.catalogue, run))
+        found = first_case(setup, answer.catalogue, arounds=around_of(setup, answer.catalogue, run))
+        return with_case_bands(found, cancelled, DOMINANT)
 
     base = at(None)
     parts, stand = [], []
@@ -113,7 +118,7 @@ def protected(
             stand.append(margin.station)
             continue
         ways = [
-            Way(key, one, _room(one, margin, at(one) if one.change else base))
+            Way(key, one, *_room(one, margin, at(one) if one.change else base))
             for key, one in answer.catalogue.protections.items()
             if one.station == margin.station
         ]
@@ -124,18 +129,25 @@ def protected(
     air = base.solved.low
     state = air_at(air, answer.resolved.inputs.pressure)
     spare = max(TOOLHEAD_C - air, 1.0)
+    at_board = base.values["case_board"]
+    width = base.bands.values["case_board"] if base.bands is not None else Band(0.0, 0.0)
     return Protected(
-        wanted, tuple(parts), tuple(stand), life_factor(base.values["case_board"]),
+        wanted, tuple(parts), tuple(stand),
+        (life_factor(at_board + width.up), life_factor(at_board), life_factor(at_board - width.down)),
         air + TOOLHEAD_RISE_K if board > 0.0 else None,
         3600.0 * board / (float(state.density * state.heat_capacity) * spare),
     )  # fmt: skip
 
 
-def _room(one: Protection, margin: Margin, after: ChamberAnswer) -> float:
+def _room(one: Protection, margin: Margin, after: ChamberAnswer) -> tuple[float, float]:
+    """Room of a part with a way, and its half-width [K]."""
     now = after.margin(margin.key)
-    room = now.room if now is not None and now.room is not None else margin.room
-    assert room is not None
-    return room + (one.cooler_k.value if one.cooler_k is not None else 0.0)
+    told = now if now is not None and now.room is not None else margin
+    assert told.room is not None
+    widths = [max(told.band.down, told.band.up)] if told.band is not None else []
+    if one.cooler_k is None:
+        return told.room, math.hypot(*widths)
+    return told.room + one.cooler_k.value, math.hypot(*widths, one.cooler_k.tolerance)
 
 
 def life_factor(board: float) -> float:

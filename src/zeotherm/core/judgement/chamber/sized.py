@@ -14,6 +14,7 @@ from zeotherm.core.judgement.chamber.sizing import (
     Gone,
     Heater,
     Placed,
+    Size,
     cut_out,
     gone_wrong,
     heater_for,
@@ -27,6 +28,7 @@ from zeotherm.core.machine.documents import patched
 from zeotherm.core.twin.whole.run import Run
 
 SPARE = 1.15  # of a heater over what it has to give in the coldest room
+NOTHING = Size(0.0)
 SOAKS = 2.0  # time constants after which a passive case counts as soaked
 Cancelled = Callable[[], bool]
 
@@ -40,12 +42,12 @@ class Sized:
     fits: tuple[Fit, ...]
     parts: Protected
     places: tuple[Placed, ...] = ()
-    mixing: float | None = None  # m³/s
-    vents: float | None = None
+    mixing: Size | None = None  # m³/s
+    vents: Size | None = None
     cut: CutOut | None = None
     cut_helped: CutOut | None = None  # once what lacks is helped
     gone: tuple[Gone, ...] = ()
-    outlet_w: float = 0.0
+    outlet: Size = NOTHING  # W
     lines: tuple[ControlLine, ...] = ()
     done: bool = False
 
@@ -59,17 +61,17 @@ def sizing(
     """
     heater = heater_for(answer, wanted, within, coldest)
     fitted = answer.resolved.inputs.rated
-    watts = fitted if fitted > 0.0 else SPARE * max(heater.hold, heater.fast or 0.0)
+    watts = fitted if fitted > 0.0 else SPARE * max(heater.hold.value, heater.fast.value if heater.fast else 0.0)
     found = Sized(heater, watts, tuple(fits(answer.setup)), protected(answer, wanted, run, cancelled))
     yield found
     heated = with_heater(answer, wanted, watts) if watts > 0.0 else answer
     places = tuple(places_for(answer, wanted, watts, cancelled))
     there = next((one.minutes for one in places if one.minutes is not None), None)
-    seconds = 60.0 * there if there is not None else answer.settles_in * SOAKS
+    seconds = 60.0 * there.value if there is not None else answer.settles_in * SOAKS
     reached = wanted if there is not None else places[0].low
     found = replace(
         found, places=places, mixing=mixing_for(heated, wanted, spread), vents=vents_for(answer, wanted),
-        cut=cut_out(heated), outlet_w=outlet(answer, watts),
+        cut=cut_out(heated), outlet=outlet(answer, watts),
         lines=tuple(control_lines(heated, wanted, reached, seconds)),
     )  # fmt: skip
     if found.parts.change:

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
+
+import numpy as np
 
 from zeotherm.core.judgement.chamber.answer import ChamberAnswer, around_of, first_case, stations
 from zeotherm.core.machine.documents import patched
+from zeotherm.core.machine.numbers import doubt_of
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.twin.chamber.inputs import ChamberInputs, with_chamber_number
@@ -16,7 +19,8 @@ from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
 from zeotherm.core.twin.whole.run import Run
 
 MOST_W = 5000.0
-HALVINGS = 14
+CLOSE = 2e-3  # to which a size is found, of its logarithm or of what it may be at most
+PROBED = 0.05  # of a size, over which its slope is taken
 TRIED_M3H = 20.0  # of a fan that is tried
 LONGEST_WAIT = 4.0 * 3600.0  # s
 MOST_MIXED = 400.0 / 3600.0  # m³/s
@@ -27,6 +31,10 @@ CUTOUT_OVER_K = 10.0  # that a cut-out stands above the set value at least, so t
 CUTOUT_UNDER_K = 5.0  # and below the weakest part
 ROOM_FOR_CUTOUT_K = CUTOUT_OVER_K + CUTOUT_UNDER_K  # that every part inside has to have, for one to fit between
 DOUBTED = ("film", "wall_factor", "gap", "frame")  # that decide how warm a case gets
+SOON = (*DOUBTED, "content")  # and how soon
+OTHERS_DOUBT_W = 15.0
+EFFICIENCY_DOUBT = 0.05
+RATED_DOUBT = 0.05  # of a heater's watts
 Cancelled = Callable[[], bool]
 
 
@@ -46,14 +54,21 @@ class Tried:
 
 
 @dataclass(frozen=True, slots=True)
+class Size:
+    """A size that was looked for, and its 95 % half-width."""
+
+    value: float
+    band: float = 0.0
+
+
+@dataclass(frozen=True, slots=True)
 class Heater:
     """A heater for an enclosure."""
 
-    hold: float  # W that hold what is wanted
-    band: float  # 95 % half-width of those [W]
-    fast: float | None  # W that bring it up within the time; None: no heater does
+    hold: Size  # W that hold what is wanted
+    fast: Size | None  # W that bring it up within the time; None: no heater does
     within: float  # s
-    reached: float  # °C at the print, with the heater that is there now
+    reached: Size  # °C at the print, with the heater that is there now
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,6 +79,7 @@ class CutOut:
     high: float  # below the weakest part
     weakest: str  # station of that part
     set_to: float  # as fitted; nought: none
+    band: float = 0.0  # 95 % half-width of the upper one: of the part's limit and its own rise [K]
 
     @property
     def possible(self) -> bool:
@@ -117,12 +133,37 @@ def tried(answer: ChamberAnswer, run: Run | None = None, cancelled: Cancelled = 
 
 def _moved(answer: ChamberAnswer) -> list[float]:
     """What each of the `DOUBTED` at its half-width does to the print's air [K]."""
-    given, doubts, solved = answer.resolved.inputs, answer.resolved.doubts, answer.solved
-    found = []
-    for name in DOUBTED:
-        inputs = with_chamber_number(given, name, getattr(given, name) + doubts.get(name, 0.0))
-        found.append(solve_chamber(ChamberModel(inputs), solved.around, solved.values).low - solved.low)
-    return found
+    solved = answer.solved
+    return [
+        solve_chamber(ChamberModel(inputs), solved.around, solved.values).low - solved.low
+        for inputs in doubtful(answer.resolved.inputs, answer.resolved.doubts)
+    ]
+
+
+def doubtful(
+    given: ChamberInputs, doubts: Mapping[str, float], names: tuple[str, ...] = DOUBTED
+) -> Iterator[ChamberInputs]:
+    """The enclosure with each of these doubts at its half-width, one after the other."""
+    for name in names:
+        if doubts.get(name, 0.0) > 0.0:
+            yield with_chamber_number(given, name, getattr(given, name) + doubts[name])
+
+
+def looked_for(
+    lacks: Callable[[float, ChamberInputs], float], given: ChamberInputs, doubts: Mapping[str, float], low: float,
+    high: float, names: tuple[str, ...] = DOUBTED,
+) -> Size:  # fmt: skip
+    """The size between two at which nothing is lacking, by Brent's method; its band by what the doubts make it lack,
+    over the slope there. lacks: of unlike sign at the two."""
+    from scipy.optimize import brentq
+
+    value = float(brentq(lambda size: lacks(size, given), low, high, xtol=0.1 * CLOSE * (high - low)))
+    step = max(PROBED * (value - low), CLOSE * (high - low))
+    step = -step if value + step > high else step
+    here = lacks(value, given)
+    slope = (lacks(value + step, given) - here) / step
+    moved = [lacks(value, inputs) - here for inputs in doubtful(given, doubts, names)]
+    return Size(value, math.hypot(*moved) / max(abs(slope), 1e-12))
 
 
 def _follows(answer: ChamberAnswer) -> float:
@@ -141,16 +182,23 @@ def heater_for(answer: ChamberAnswer, wanted: float, within: float, room: float)
     given = replace(answer.resolved.inputs, target=wanted, sensor=0.25, second=0.0, heater_cap=0.0, heater_fades=0.0)
     around = replace(answer.solved.around, room=room)
 
-    def hold(film: float = 0.0, walls: float = 0.0) -> float:
-        inputs = replace(given, heater=MOST_W, film=given.film + film, wall_factor=given.wall_factor + walls)
-        return solve_chamber(ChamberModel(inputs), around).power
+    def hold(inputs: ChamberInputs) -> float:
+        return solve_chamber(ChamberModel(replace(inputs, heater=MOST_W)), around).power
 
-    watts = hold()
-    doubts = answer.resolved.doubts
-    moved = [hold(film=doubts.get("film", 0.0)), hold(walls=-doubts.get("wall_factor", 0.0))]
-    now = solve_chamber(ChamberModel(replace(answer.resolved.inputs, target=wanted)), around)
-    return Heater(watts, math.hypot(*(one - watts for one in moved)), _fast(given, around, wanted, within, watts),
-                  within, now.low)  # fmt: skip
+    def reaches(inputs: ChamberInputs) -> float:
+        return solve_chamber(ChamberModel(replace(inputs, target=wanted)), around).low
+
+    doubts, fitted = answer.resolved.doubts, answer.resolved.inputs
+    watts = with_band(hold, given, doubts)
+    return Heater(
+        watts, _fast(given, doubts, around, wanted, within, watts.value), within, with_band(reaches, fitted, doubts)
+    )
+
+
+def with_band(figure: Callable[[ChamberInputs], float], given: ChamberInputs, doubts: Mapping[str, float]) -> Size:
+    """A figure of an enclosure, and what its doubts do to it."""
+    value = figure(given)
+    return Size(value, math.hypot(*(figure(inputs) - value for inputs in doubtful(given, doubts))))
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,9 +207,10 @@ class Placed:
 
     place: str
     low: float  # air at the print [°C]
+    band: float  # 95 % half-width of both [K]
     high: float
     power: float  # W
-    minutes: float | None  # until the print is as warm as wanted; None: never
+    minutes: Size | None  # until the print is as warm as wanted; None: never
 
 
 def places_for(
@@ -171,20 +220,37 @@ def places_for(
 
     Raises CancelledError and NotSettledError.
     """
-    found = []
+    found, doubts, around = [], answer.resolved.doubts, answer.solved.around
     for key, place in answer.catalogue.heater_places.items():
-        if cancelled():
-            raise CancelledError
         inputs = replace(
             answer.resolved.inputs, target=wanted, heater=watts, heater_high=place.high, second=0.0, heater_cap=0.0,
             heater_fades=0.0,
         )  # fmt: skip
-        model = ChamberModel(inputs)
-        rest = solve_chamber(model, answer.solved.around)
-        run = run_chamber(model, lambda _time: answer.solved.around, LONGEST_WAIT)
-        there = next((t for t in run.times[1:] if run.moment(float(t)).low >= wanted - NEAR), None)
-        found.append(Placed(key, rest.low, rest.high, rest.power, float(there) / 60.0 if there is not None else None))
+        rest = solve_chamber(ChamberModel(inputs), around)
+        others = [solve_chamber(ChamberModel(one), around, rest.values) for one in doubtful(inputs, doubts)]
+        band = math.hypot(*(max(abs(one.low - rest.low), abs(one.high - rest.high)) for one in others))
+        minutes = _minutes(inputs, around, wanted, cancelled)
+        if minutes is not None:
+            tries = (_minutes(one, around, wanted, cancelled) for one in doubtful(inputs, doubts, SOON))
+            moved = [one - minutes if one is not None else LONGEST_WAIT / 60.0 - minutes for one in tries]
+            found.append(Placed(key, rest.low, band, rest.high, rest.power, Size(minutes, math.hypot(*moved))))
+        else:
+            found.append(Placed(key, rest.low, band, rest.high, rest.power, None))
     return sorted(found, key=lambda one: -one.low)
+
+
+def _minutes(inputs: ChamberInputs, around: Around, wanted: float, cancelled: Cancelled) -> float | None:
+    """Until the print is as warm as wanted [min]; None: never."""
+    if cancelled():
+        raise CancelledError
+    run = run_chamber(ChamberModel(inputs), lambda _time: around, LONGEST_WAIT)
+    before = (0.0, around.room)
+    for time in run.times[1:]:
+        low = run.moment(float(time)).low
+        if low >= wanted - NEAR:
+            return float(np.interp(wanted - NEAR, (before[1], low), (before[0], float(time)))) / 60.0
+        before = (float(time), low)
+    return None
 
 
 def with_heater(answer: ChamberAnswer, wanted: float, watts: float) -> ChamberAnswer:
@@ -199,67 +265,69 @@ def with_heater(answer: ChamberAnswer, wanted: float, watts: float) -> ChamberAn
     return first_case(setup, answer.catalogue, arounds=lambda _time: answer.solved.around)
 
 
-def mixing_for(answer: ChamberAnswer, wanted: float, spread: float) -> float | None:
+def mixing_for(answer: ChamberAnswer, wanted: float, spread: float) -> Size | None:
     """Air that a mixing fan has to turn over [m³/s], so that roof and print are at most a spread apart [K] with the air
     at the sensor held at a temperature; nought where they are without, None where no fan that is tried does it."""
 
-    def apart(flow: float) -> float:
-        inputs = replace(answer.resolved.inputs, target=wanted, recirculation=flow)
+    def apart(flow: float, given: ChamberInputs) -> float:
+        inputs = replace(given, target=wanted, recirculation=flow)
         solved = solve_chamber(ChamberModel(inputs), answer.solved.around)
-        return abs(solved.high - solved.low)
+        return abs(solved.high - solved.low) - spread
 
-    low, high = 0.0, MOST_MIXED
-    if apart(low) <= spread:
-        return 0.0
-    if apart(high) > spread:
+    given = answer.resolved.inputs
+    if apart(0.0, given) <= 0.0:
+        return Size(0.0)
+    if apart(MOST_MIXED, given) > 0.0:
         return None
-    for _halving in range(HALVINGS):
-        middle = 0.5 * (low + high)
-        low, high = (middle, high) if apart(middle) > spread else (low, middle)
-    return high
+    return looked_for(apart, given, answer.resolved.doubts, 0.0, MOST_MIXED)
 
 
-def outlet(answer: ChamberAnswer, heater: float) -> float:
+def outlet(answer: ChamberAnswer, heater: float) -> Size:
     """What the outlet carries at most [W]: heater of the case, bed, hotend and electronics at once."""
     setup = answer.setup
     bed = setup.bed.heater_w if setup.bed.target_c > 0.0 else 0.0
-    return heater + (bed + setup.hotend.heater_power_w + OTHERS_W) / SUPPLY_EFFICIENCY
+    inside = (bed + setup.hotend.heater_power_w + OTHERS_W) / SUPPLY_EFFICIENCY
+    widths = (
+        (doubt_of(setup, "bed.heater_w", {}) if bed > 0.0 else 0.0) / SUPPLY_EFFICIENCY,
+        doubt_of(setup, "hotend.heater_power_w", {}) / SUPPLY_EFFICIENCY,
+        OTHERS_DOUBT_W / SUPPLY_EFFICIENCY, inside * EFFICIENCY_DOUBT,
+        RATED_DOUBT * heater,
+    )  # fmt: skip
+    return Size(heater + inside, math.hypot(*widths))
 
 
-def _fast(given: ChamberInputs, around: Around, wanted: float, within: float, hold: float) -> float | None:
-    def late(watts: float) -> bool:
-        inputs = replace(given, heater=watts, target=0.0)
-        run = run_chamber(ChamberModel(inputs), lambda _time: around, within)
-        return run.moment(within).low < wanted - NEAR
+def _fast(
+    given: ChamberInputs, doubts: Mapping[str, float], around: Around, wanted: float, within: float, hold: float
+) -> Size | None:
+    def lacks(log: float, inputs: ChamberInputs) -> float:
+        tried = replace(inputs, heater=math.exp(log), target=0.0)
+        run = run_chamber(ChamberModel(tried), lambda _time: around, within)
+        return wanted - NEAR - run.moment(within).low
 
     low, high = max(hold, 1.0), MOST_W
-    if late(high):
+    if lacks(math.log(high), given) > 0.0:
         return None
-    if not late(low):
-        return low
-    for _halving in range(HALVINGS):
-        middle = math.sqrt(low * high)
-        low, high = (middle, high) if late(middle) else (low, middle)
-    return high
+    if lacks(math.log(low), given) <= 0.0:
+        return Size(low)
+    found = looked_for(lacks, given, doubts, math.log(low), math.log(high), SOON)
+    watts = math.exp(found.value)
+    return Size(watts, watts * found.band)
 
 
-def vents_for(answer: ChamberAnswer, at_most: float) -> float | None:
+def vents_for(answer: ChamberAnswer, at_most: float) -> Size | None:
     """The share of the openings [-] that keeps the air at the print at a temperature at most [°C]; None where they do
     not suffice, nought where it stays below by itself."""
 
-    def low(share: float) -> float:
-        inputs = replace(answer.resolved.inputs, vents_open=share)
-        return solve_chamber(ChamberModel(inputs), answer.solved.around, answer.solved.values).low
+    def over(share: float, given: ChamberInputs) -> float:
+        model = ChamberModel(replace(given, vents_open=share))
+        return solve_chamber(model, answer.solved.around, answer.solved.values).low - at_most
 
-    if low(0.0) <= at_most:
-        return 0.0
-    if low(1.0) > at_most:
+    given = answer.resolved.inputs
+    if over(0.0, given) <= 0.0:
+        return Size(0.0)
+    if over(1.0, given) > 0.0:
         return None
-    less, more = 0.0, 1.0
-    for _halving in range(HALVINGS):
-        middle = 0.5 * (less + more)
-        less, more = (middle, more) if low(middle) > at_most else (less, middle)
-    return more
+    return looked_for(over, given, answer.resolved.doubts, 0.0, 1.0)
 
 
 def cut_out(answer: ChamberAnswer) -> CutOut | None:
@@ -274,9 +342,12 @@ def cut_out(answer: ChamberAnswer) -> CutOut | None:
     inside = [one for one in answer.margins if one.kind == "ceiling" and one.room is not None]
     weakest = min(inside, key=lambda one: one.room if one.room is not None else math.inf)
     assert weakest.room is not None
+    rises = [one.rise_k.tolerance for one in answer.catalogue.occupants.values() if one.station == weakest.station]
+    doubt = next(one.limit.tolerance for one in answer.limits if one.key == weakest.key)
     return CutOut(
-        given.target + CUTOUT_OVER_K, hot + weakest.room - CUTOUT_UNDER_K, weakest.station, answer.setup.case.cutout_c
-    )
+        given.target + CUTOUT_OVER_K, hot + weakest.room - CUTOUT_UNDER_K, weakest.station, answer.setup.case.cutout_c,
+        math.hypot(doubt, *rises),
+    )  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

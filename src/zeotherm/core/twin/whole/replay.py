@@ -2,7 +2,8 @@
 
 The hotend is the reduced part here: over the hours it follows its surroundings within minutes, so its heat into the air
 changes with that air by one conductance, its own loss per kelvin. The bodies' difference to the run is stepped along
-the run's own steps by backward Euler, with the vents' law in full; where nothing differs the difference is nought.
+the run's own steps by backward Euler, with the vents' law in full and every scene's own case heater under its own
+control; where nothing differs the difference is nought.
 """
 
 from __future__ import annotations
@@ -19,7 +20,7 @@ from zeotherm.core.twin.whole.network import AIR, BED, BOARD, BODIES, MOTOR, ROO
 from zeotherm.core.twin.whole.run import Run
 
 Array = npt.NDArray[np.float64]
-CORRECTIONS = 3
+CORRECTIONS = 6
 SETTLED = 1e-3  # K
 CARRIES = frozenset(  # what lets heat out: less of it warms by more than as much more of it cools
     {"outer", "inner", "inner_high", "leak", "gap", "vent_area", "vent_rise", "vent_discharge", "wall_heat", "between"}
@@ -83,8 +84,11 @@ class _Batch:
         self.pressure = np.array([a.pressure for a in around])
         self.bed_target = np.array([a.bed_target for a in around])
         self.bed_reads_by = np.array([a.bed_reads_by for a in around])
-        self.case_target = np.array([a.case_target for a in around])
-        self.case_power = np.array([a.case_power for a in around])
+        loops = [network.loops["case"] for network in networks]
+        self.case_target = np.array([loop.target for loop in loops])
+        self.case_power = np.array([loop.most for loop in loops])
+        self.case_heats = np.array([loop.heats for loop in loops])
+        self.case_reads = np.array([loop.reads for loop in loops])
         self.own = np.array([[a.motor_watts, a.board_watts, a.own_low, a.own_high] for a in around])
         self.bed_power = np.array([a.bed_power for a in around])
 
@@ -116,6 +120,40 @@ class _Batch:
         return into, np.stack(by, axis=1).reshape(-1, 2, 2)
 
 
+class _Heaters:
+    """The case heaters of all scenes: what each gives, or that it holds its set value."""
+
+    def __init__(self, batch: _Batch) -> None:
+        self.batch = batch
+        self.rows = np.arange(len(batch.case_power))
+        self.most = batch.case_power
+        self.holds = np.zeros(len(batch.case_power), dtype=bool)
+        self.gives = batch.case_power.copy()
+
+    def switch(self, *, on: bool) -> None:
+        """Begin a step with them switched on or off."""
+        self.most = self.batch.case_power if on else np.zeros_like(self.batch.case_power)
+        self.holds &= self.most > 0.0
+        self.gives = np.minimum(self.gives, self.most) if not on else np.where(self.gives > 0.0, self.most, 0.0)
+
+    def solve(self, matrix: Array, wrong: Array, bodies: Array) -> tuple[Array, bool]:
+        """One Newton step of the scenes [K], and whether every heater is still as it was taken; matrix, wrong: their
+        balances without these heaters; bodies: where they stand, (scenes, bodies) [°C]."""
+        given, rows, at = self.batch, self.rows, self.batch.case_heats
+        own, lacking = matrix[rows, at].copy(), wrong[rows, at].copy()
+        over = np.einsum("ki,ki->k", given.case_reads, bodies) - given.case_target
+        wrong[rows, at] = np.where(self.holds, over, lacking - self.gives)
+        matrix[rows, at] = np.where(self.holds[:, None], given.case_reads, own)
+        step = np.asarray(np.linalg.solve(matrix, -wrong[..., None])[..., 0], dtype=np.float64)
+        needs = lacking + np.einsum("ki,ki->k", own, step)
+        over = over + np.einsum("ki,ki->k", given.case_reads, step)
+        leaves = self.holds & ((needs > self.most) | (needs < 0.0))
+        back = ~self.holds & (self.most > 0.0) & np.where(self.gives > 0.0, over > SETTLED, over < -SETTLED)
+        self.gives = np.where(self.holds, np.where(needs > self.most, self.most, 0.0), self.gives)
+        self.holds = (self.holds & ~leaves) | back
+        return step, not bool((leaves | back).any())
+
+
 def replay(run: Run, scenes: list[Scene]) -> Replayed:
     """The run's bodies in other surroundings, all scenes at once."""
     base = [
@@ -130,6 +168,7 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
     by = np.zeros((len(run.marks), len(scenes), len(BODIES)))
     start = run.clock(0.0)
     by[0] = np.array([[scene.around.room(start) - run.around.around.room(start)] * len(BODIES) for scene in scenes])
+    heaters = _Heaters(batch)
     for n in range(1, len(run.marks)):
         mark, stretch = run.marks[n], run.stretches[run.marks[n].stretch]
         length = mark.time - run.marks[n - 1].time
@@ -140,6 +179,7 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
         own = found.heat[0]
         inertia = batch.heat / length
         apart = by[n - 1].copy()
+        heaters.switch(on=load.case)
         for _ in range(CORRECTIONS):
             now, slopes = batch.rates(bodies[n] + apart, clock, load)
             wrong = inertia * (apart - by[n - 1]) - (now - was[0]) + (batch.heat - own) * drift
@@ -148,12 +188,7 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
             matrix[:, :WALL, :WALL] -= slopes
             matrix[:, AIR, AIR] += loss[n]
             matrix[:, WALL, WALL] += batch.outer
-            loop = stretch.system.network.loops["case"]
-            if mark.case.holds:  # by its reading
-                matrix[:, loop.heats] = loop.reads
-                wrong[:, loop.heats] = apart @ loop.reads - (batch.case_target - found.case_target[0])
-            elif mark.case.watts > 0.0:
-                wrong[:, loop.heats] -= batch.case_power - found.case_power[0]
+            wrong[:, stretch.system.network.loops["case"].heats] += mark.case.watts
             if mark.bed.holds:  # by its reading: the bed, and what its watts lift the sensor above it
                 by_watt = batch.bed_reads_by
                 matrix[:, BED] *= by_watt[:, None]
@@ -162,9 +197,9 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
                 wrong[:, BED] += apart[:, BED] - (batch.bed_target - found.bed_target[0])
             elif load.bed:
                 wrong[:, BED] -= batch.bed_power - found.bed_power[0]
-            step = np.linalg.solve(matrix, -wrong[..., None])[..., 0]
+            step, stay = heaters.solve(matrix, wrong, bodies[n] + apart)
             apart = apart + step
-            if float(np.abs(step).max()) < SETTLED:
+            if stay and float(np.abs(step).max()) < SETTLED:
                 break
         by[n] = apart
     return Replayed(run, scenes, by)
