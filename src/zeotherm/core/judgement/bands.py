@@ -268,18 +268,23 @@ def limit_doubts(limits: Iterable[Held]) -> dict[str, list[Outcome]]:
 
 def summed_doubts(base: Outcome, changes: dict[str, list[Outcome]]) -> Doubted:
     """Rises and falls of every figure as roots of squares, apart, from what each doubt does up and down."""
+    names, keys = list(changes), list(base)
+    up, down = np.zeros((len(names), len(keys))), np.zeros((len(names), len(keys)))
+    for n, sides in enumerate(changes.values()):
+        for side in sides:
+            by = np.array([side.get(key, 0.0) for key in keys])
+            up[n], down[n] = np.maximum(up[n], by), np.maximum(down[n], -by)
+    squares = up**2 + down**2
+    widths = zip(np.sqrt((down**2).sum(axis=0)).tolist(), np.sqrt((up**2).sum(axis=0)).tolist(), strict=True)
     values: dict[str, Band] = {}
     rooms: dict[str, Band] = {}
     shares: dict[str, dict[str, float]] = {}
-    for key in base:
-        up = {name: max(0.0, *(side.get(key, 0.0) for side in sides)) for name, sides in changes.items()}
-        down = {name: max(0.0, *(-side.get(key, 0.0) for side in sides)) for name, sides in changes.items()}
-        band = Band(math.hypot(*down.values()), math.hypot(*up.values()))
+    for k, (key, width) in enumerate(zip(keys, widths, strict=True)):
         kind, _, name = key.partition(":")
         if kind == "value":
-            values[name] = band
+            values[name] = Band(*width)
             continue
-        rooms[name] = band
-        total = band.down**2 + band.up**2 or 1.0
-        shares[name] = {source: (up[source] ** 2 + down[source] ** 2) / total for source in changes}
+        rooms[name] = Band(*width)
+        total = float(squares[:, k].sum()) or 1.0
+        shares[name] = dict(zip(names, (squares[:, k] / total).tolist(), strict=True))
     return Doubted(values, rooms, shares)

@@ -60,5 +60,5 @@ def touching_share(mean: Array, softening: float, span: float) -> tuple[Array, A
     which the stiffness of a polymer falls from glass to rubber (van Krevelen, Properties of Polymers, 4th ed., ch. 13),
     for a strand under the drive's force.
     """
-    x = np.clip((mean - softening) / span, 0.0, 1.0)
+    x = np.minimum(np.maximum((mean - softening) / span, 0.0), 1.0)
     return x * x * (3.0 - 2.0 * x), 6.0 * x * (1.0 - x) / span

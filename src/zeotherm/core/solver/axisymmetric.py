@@ -10,8 +10,8 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
-from functools import partial
-from typing import Protocol
+from functools import cached_property, partial
+from typing import NamedTuple, Protocol
 
 import numpy as np
 import numpy.typing as npt
@@ -96,6 +96,11 @@ class Problem:
     stream: Stream
     control: Control
     exchanges: Sequence[Exchange]
+
+    @cached_property
+    def spacing(self) -> Spacing:
+        """Distances along the stream."""
+        return spacing(self.z, self.z_faces)
 
 
 @dataclass(frozen=True)
@@ -191,17 +196,29 @@ class StreamFaces:
     after: Array  # by the cell below
 
 
-def stream_faces(temperature: Array, inlet: float, z: Array, z_faces: Array, slopes: bool = True) -> StreamFaces:
+class Spacing(NamedTuple):
+    """Distances of a stream's rows [m], each (rows, 1): to the row before, to the next, to the face behind."""
+
+    before: Array
+    after: Array
+    reach: Array
+
+
+def spacing(z: Array, z_faces: Array) -> Spacing:
+    """Distances of rows at z (rows,) between faces (rows + 1,) [m]."""
+    before = np.empty((len(z), 1))
+    before[0, 0] = z[0] - z_faces[0]
+    before[1:, 0] = z[1:] - z[:-1]
+    return Spacing(before, np.append(before[1:], [[1.0]], axis=0), (z_faces[1:] - z)[:, None])
+
+
+def stream_faces(temperature: Array, inlet: float, apart: Spacing, slopes: bool = True) -> StreamFaces:
     """Face values by a limited linear reconstruction: second order where smooth, bounded at extremes.
 
-    temperature (rows, columns), inlet scalar [°C]; z (rows,), z_faces (rows + 1,) [m]; slopes: whether the derivatives
-    are wanted too, else they are the value's.
+    temperature (rows, columns), inlet scalar [°C]; slopes: whether the derivatives are wanted too, else they are the
+    value's.
     """
-    to_before = np.empty((len(z), 1))
-    to_before[0, 0] = z[0] - z_faces[0]
-    to_before[1:, 0] = z[1:] - z[:-1]
-    to_after = np.append(to_before[1:], [[1.0]], axis=0)
-    reach = (z_faces[1:] - z)[:, None]
+    to_before, to_after, reach = apart
     behind = np.empty_like(temperature)
     behind[0] = temperature[0] - inlet
     np.subtract(temperature[1:], temperature[:-1], out=behind[1:])
@@ -230,7 +247,7 @@ def stream_faces(temperature: Array, inlet: float, z: Array, z_faces: Array, slo
 def _faces(problem: Problem, temperature: Array, slopes: bool) -> StreamFaces:
     stream = problem.stream
     moving = np.ascontiguousarray(temperature[:, : len(stream.shares)])
-    return stream_faces(moving, stream.inlet, problem.z, problem.z_faces, slopes)
+    return stream_faces(moving, stream.inlet, problem.spacing, slopes)
 
 
 def stream_heat(problem: Problem, temperature: Array) -> Array:
@@ -469,7 +486,7 @@ def _wrong(problem: Problem, temperature: Array, power: float, inertia: Inertia 
     wrong = residual(problem, temperature, power)
     if inertia is not None:
         wrong += inertia.taken_up(temperature)
-        wrong[~problem.active] = 0.0
+        wrong *= problem.active
     return wrong
 
 

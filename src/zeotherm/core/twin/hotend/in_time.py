@@ -59,7 +59,9 @@ class Linear:
     def shifted(self, ambient: float) -> Linear:
         """The same with the surroundings moved: what counts is the difference of the two."""
         by = ambient - self.ambient
-        return self if by == 0.0 else replace(self, watts=self.watts - self.slope * by, ambient=ambient)
+        if by == 0.0:
+            return self
+        return Linear(self.cells, self.at, self.watts - self.slope * by, self.slope, ambient)
 
 
 @dataclass(frozen=True)
@@ -67,6 +69,7 @@ class HotendInTime:
     """One hotend through a stretch in which nothing is switched."""
 
     model: HotendModel
+    closeness: float = STAGE_TOLERANCE  # of a stage's balance
 
     @cached_property
     def storage(self) -> solver.Storage:
@@ -102,7 +105,7 @@ class HotendInTime:
         keep = made_for / REUSE < width < made_for * REUSE
         start = guess if keep else replace(guess, factor=None)
         inertia = solver.Inertia(self.storage, before, push, width)
-        field = solver.solve(problem, start, tolerance=STAGE_TOLERANCE, limit=STAGE_CORRECTIONS, inertia=inertia)
+        field = solver.solve(problem, start, tolerance=self.closeness, limit=STAGE_CORRECTIONS, inertia=inertia)
         return field, exchanges, self._flows(problem, exchanges, field)
 
     def _exchanges(self, outside: Air, temperature: Array, laws: tuple[Linear, ...]) -> tuple[Linear, ...]:

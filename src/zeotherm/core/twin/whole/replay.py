@@ -8,6 +8,7 @@ control; where nothing differs the difference is nought.
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -22,6 +23,7 @@ from zeotherm.core.twin.whole.run import Run
 Array = npt.NDArray[np.float64]
 CORRECTIONS = 6
 SETTLED = 1e-3  # K
+CLOSEST = 20.0  # s
 CARRIES = frozenset(  # what lets heat out: less of it warms by more than as much more of it cools
     {"outer", "inner", "inner_high", "leak", "gap", "vent_area", "vent_rise", "vent_discharge", "wall_heat", "between"}
 )
@@ -168,21 +170,21 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
     by = np.zeros((len(run.marks), len(scenes), len(BODIES)))
     start = run.clock(0.0)
     by[0] = np.array([[scene.around.room(start) - run.around.around.room(start)] * len(BODIES) for scene in scenes])
-    heaters = _Heaters(batch)
-    for n in range(1, len(run.marks)):
+    heaters, kept = _Heaters(batch), _kept(run)
+    for last, n in itertools.pairwise(kept):
         mark, stretch = run.marks[n], run.stretches[run.marks[n].stretch]
-        length = mark.time - run.marks[n - 1].time
+        length = mark.time - run.marks[last].time
         clock, load = run.clock(mark.time), stretch.system.network.load
         found = base[mark.stretch]
         was, _slopes = found.rates(bodies[n][None], clock, load)
-        drift = (bodies[n] - bodies[n - 1]) / length
+        drift = (bodies[n] - bodies[last]) / length
         own = found.heat[0]
         inertia = batch.heat / length
-        apart = by[n - 1].copy()
+        apart = by[last].copy()
         heaters.switch(on=load.case)
         for _ in range(CORRECTIONS):
             now, slopes = batch.rates(bodies[n] + apart, clock, load)
-            wrong = inertia * (apart - by[n - 1]) - (now - was[0]) + (batch.heat - own) * drift
+            wrong = inertia * (apart - by[last]) - (now - was[0]) + (batch.heat - own) * drift
             wrong[:, AIR] += loss[n] * apart[:, AIR]
             matrix = batch.conductance + np.einsum("ki,ij->kij", inertia, np.eye(len(BODIES)))
             matrix[:, :WALL, :WALL] -= slopes
@@ -202,7 +204,23 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
             if stay and float(np.abs(step).max()) < SETTLED:
                 break
         by[n] = apart
+        for between in range(last + 1, n):
+            share = (run.marks[between].time - run.marks[last].time) / length
+            by[between] = (1.0 - share) * by[last] + share * apart
     return Replayed(run, scenes, by)
+
+
+def _kept(run: Run) -> list[int]:
+    """Marks that are stepped to: not those a few seconds after the last, where nothing is switched; the bodies hardly
+    move between."""
+    found, marks = [0], run.marks
+    for n in range(1, len(marks)):
+        mark, before, last = marks[n], marks[n - 1], n == len(marks) - 1
+        turns = last or marks[n + 1].stretch != mark.stretch or mark.stretch != before.stretch
+        turns = turns or (mark.bed.holds, mark.case.holds) != (before.bed.holds, before.case.holds)
+        if turns or mark.time - marks[found[-1]].time >= CLOSEST:
+            found.append(n)
+    return found
 
 
 def doubts_of_air(run: Run) -> tuple[list[str], Replayed]:

@@ -14,7 +14,7 @@ from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.hours import PREHEAT_MOST_MIN
 from zeotherm.core.solver import axisymmetric as solver
 from zeotherm.core.solver.stepping import Stage, Step, march, within_step
-from zeotherm.core.twin.hotend.in_time import HotendInTime
+from zeotherm.core.twin.hotend.in_time import STAGE_TOLERANCE, HotendInTime
 from zeotherm.core.twin.hotend.inputs import Air, Inputs, Resolved, Shift, resolve
 from zeotherm.core.twin.hotend.model import build
 from zeotherm.core.twin.hotend.readout import places, read_moment
@@ -405,7 +405,9 @@ class _Simulation:
             loop=inputs.loop if self.fan_runs else 0.0,
         )
         model = build(inputs, self.fineness)
-        system = Coupled(HotendInTime(model), network, self.setup.schedule.start_h, self.tolerance)
+        loose = max(self.tolerance / TOLERANCE, 1.0) ** 2  # a coarser step need not be balanced as finely
+        hotend = HotendInTime(model, STAGE_TOLERANCE * loose)
+        system = Coupled(hotend, network, self.setup.schedule.start_h, self.tolerance)
         if not len(self.values):
             cells = model.layout.solid.size
             self.values = np.concatenate([np.full(cells, room), np.full(len(BODIES), room)])
