@@ -145,7 +145,7 @@ def _parts_at_start(line: str) -> Iterator[tuple[Declared | Station, str]]:
         if (
             lower == name
             or lower.startswith(name + " ")
-            or re.match(re.escape(name) + r"[\d+\-\N{MINUS SIGN}.,]", lower)
+            or (lower.startswith(name) and lower[len(name) : len(name) + 1] in BEGINS_NUMBER)
         ):
             yield _vocabulary()[name], line[len(name) :].strip()
             return
@@ -214,14 +214,20 @@ def _measure(station: Station, rest: str) -> Read | Unclear:
     return Read(station.key, value, tolerance, text)
 
 
+def _bare(name: str) -> str:
+    """A name without what nobody types."""
+    return name.lower().replace(",", "").replace("_", " ")
+
+
 def _choose(item: Choice, rest: str, shelf: dict[str, Any]) -> Understood:
     labels = {key: entry.label for key, entry in shelf.items()}
-    wanted = rest.lower()
-    options = ", ".join(labels.values())
+    wanted = _bare(rest)
+    options = "; ".join(labels.values())
     if not wanted:
         return Unclear(_("{label}: {options}").format(label=item.label, options=options))
-    exact = [key for key, label in labels.items() if wanted in (key, label.lower())]
-    begun = [key for key, label in labels.items() if key.startswith(wanted) or label.lower().startswith(wanted)]
+    names = {key: (_bare(key), _bare(label)) for key, label in labels.items()}
+    exact = [key for key, both in names.items() if wanted in both]
+    begun = [key for key, both in names.items() if any(name.startswith(wanted) for name in both)]
     hits = exact or begun
     if len(hits) != 1:
         return Unclear(
@@ -250,6 +256,7 @@ def _forget_fact(rest: str, catalogue: Catalogue) -> Fact | None:
     return None
 
 
+BEGINS_NUMBER = frozenset("0123456789+-.,\N{MINUS SIGN}")
 OHMS = re.compile(r"([\d.,]+) ?([kKmM]?) ?(?i:ohms?|Ω)?")
 OHM_SCALES = {"": 1.0, "k": 1e3, "K": 1e3, "m": 1e-3, "M": 1e6}
 
