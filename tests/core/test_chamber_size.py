@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 import numpy as np
@@ -21,7 +22,7 @@ from zeotherm.core.judgement.chamber.panels import VENT_MM, panels_of
 from zeotherm.core.judgement.chamber.protecting import life_factor, protected
 from zeotherm.core.judgement.chamber.sized import size_case
 from zeotherm.core.judgement.chamber.sizing import mixing_for, places_for, with_heater
-from zeotherm.core.judgement.chamber.warmth import airs_of, warmths
+from zeotherm.core.judgement.chamber.warmth import airs_of, on_machine, warmths
 from zeotherm.core.judgement.procedures.planning import order, refusal
 from zeotherm.core.machine.documents import Job, Setup, Variant, patched
 from zeotherm.core.machine.doing import Doing
@@ -155,6 +156,39 @@ def test_parts_that_do_not_stand_it_are_helped_cheapest_first(gannet):
     assert 0.5 < hot.toolhead_m3h < 5.0
 
 
+def test_motors_and_printed_parts_sit_where_they_are_told_to(gannet):
+    setup, run = gannet
+    warm = patched(setup, {"case": {"heater_w": 300.0, "target_c": 60.0, "heater_at": "roof", "sensor_pct": 25.0}})
+
+    def values(**case: str):
+        tried = patched(warm, {"case": case})
+        return first_case(tried, CATALOGUE, arounds=around_of(tried, CATALOGUE, run)).values
+
+    inside, out = values(), values(motors_at="outside", printed_at="inside_low")
+    assert out["case_motor"] == pytest.approx(setup.room.mean_c + 20.0, abs=4.0)  # by the hour
+    assert inside["case_motor"] > out["case_motor"] + 20.0
+    assert inside["case_printed"] > out["case_printed"] + 5.0
+    found = protected(first_case(warm, CATALOGUE, arounds=around_of(warm, CATALOGUE, run)), 60.0, run)
+    motors = next(one for one in found.parts if one.station == "case_motor")
+    assert any(way.key == "motors_out" and way.enough for way in motors.ways)
+
+
+def test_which_machine_can_print_a_plastic(gannet):
+    setup, _run = gannet
+    found = on_machine(setup, CATALOGUE, "asa")
+    assert (found.filament, found.warm_enough) == ("asa", False)
+    assert found.air == pytest.approx(34.8, abs=2.0)
+    own = on_machine(setup, CATALOGUE, setup.printing.filament)
+    assert own.nozzle == setup.printing.nozzle_c
+    heater = {"heater_w": 400.0, "target_c": 60.0, "sensor_pct": 25.0, "cutout_c": 75.0}
+    heated = patched(setup, {"case": heater, "surroundings": {"air_from": "room"}})
+    warm = on_machine(heated, CATALOGUE, "asa")
+    assert warm.holds
+    assert warm.warm_enough
+    with pytest.raises(CancelledError):
+        on_machine(setup, CATALOGUE, "asa", cancelled=lambda: True)
+
+
 def test_a_wall_may_be_built_unlike_the_others():
     plain, clear = solved(), solved(roof_panel="acrylic", front_panel="acrylic")
     assert clear.lost["roof"] > 1.1 * plain.lost["roof"]
@@ -211,6 +245,7 @@ def test_places_mixing_and_all_sizes_at_once(gannet):
     assert found.done
     assert found.watts > found.heater.hold.value
     assert found.outlet.value > found.watts + 200.0
+    assert found.count == math.ceil(found.watts / 300.0)
     assert 10.0 < found.outlet.band < 100.0
     assert found.parts.life[0] < found.parts.life[1] < found.parts.life[2]
     assert found.cut_helped.band > 3.0

@@ -73,13 +73,18 @@ def chamber(job_file: Path, as_json: bool) -> None:
 @click.option("--minutes", "within", type=click.FloatRange(1.0, 240.0), default=45.0, help="Within which it is wanted.")
 @click.option("--coldest", type=click.FloatRange(-20.0, 45.0), help="Room for that, °C; else the job's coldest.")
 @click.option("--spread", type=click.FloatRange(0.5, 40.0), default=5.0, help="Between print and roof, K.")
+@click.option("--on", "others", multiple=True, type=click.Path(path_type=Path),
+              help="Another machine's job: whether it can print the parts to be printed anew.")  # fmt: skip
 @click.option("--json", "as_json", is_flag=True, help="Print the sizes as JSON.")
 def chamber_size(
-    job_file: Path, wanted: float | None, within: float, coldest: float | None, spread: float, as_json: bool
-) -> None:
+    job_file: Path, wanted: float | None, within: float, coldest: float | None, spread: float,
+    others: tuple[Path, ...], as_json: bool,
+) -> None:  # fmt: skip
     """Size a case's heater, cut-out, mixing and openings; tell what stands it, and write the controller's lines."""
     from zeotherm.core.judgement.chamber.leads import lead_schedule
+    from zeotherm.core.judgement.chamber.protecting import printed_anew
     from zeotherm.core.judgement.chamber.sized import size_case
+    from zeotherm.core.judgement.chamber.warmth import on_machine
     from zeotherm.shop.chamber_results import sizes_as_data
     from zeotherm.wording import chamber as words
     from zeotherm.wording import chamber_size as sizes
@@ -96,9 +101,16 @@ def chamber_size(
         return
     setup = answer.setup
     lines = [words.heater(found.heater, asked), *(sizes.placed(one, answer.catalogue, asked) for one in found.places)]
+    if not answer.resolved.inputs.heats and found.watts > 0.0:
+        lines.insert(1, sizes.count(found.watts, found.count))
     lines += [sizes.outlet(found.outlet), sizes.mixing(found.mixing, spread), words.vents(found.vents, asked)]
     lines += [words.cut_out(found.cut)] if found.cut is not None else []
     lines += sizes.parts(found.parts, job.currency, setup.case.printed_count, setup.case.printed_g)
+    for path in others:
+        other = job_of(path)
+        for plastic in sorted(printed_anew(found.parts)):
+            warm = on_machine(other.setup(), answer.catalogue, plastic, other.tolerances)
+            lines += [sizes.prints_it(warm, answer.catalogue, other.machine)] if warm is not None else []
     lines += [words.gone(one) for one in found.gone]
     lines += [sizes.fit(one) for one in found.fits] or [sizes.unmeasured()]
     lines.append(sizes.leads(lead_schedule(setup)))

@@ -357,6 +357,15 @@ class Bench(QObject):
         except ShopError as wrong:
             log.warning("setting %s not remembered: %s", key, wrong)
 
+    def other_machines(self) -> tuple[Job, ...]:
+        """The latest job of every other machine of the workshop."""
+        try:
+            latest = {job.machine: job for _key, job in self._workshop.jobs()}
+        except ShopError as wrong:
+            self.told.emit(str(wrong))
+            return ()
+        return tuple(job for machine, job in latest.items() if machine != self._job.machine)
+
     def list_jobs(self) -> None:
         """Gather every job and its answer in the background; `listed` tells them."""
         try:

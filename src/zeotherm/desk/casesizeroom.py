@@ -6,13 +6,16 @@ from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import QObject
 
-from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.judgement.chamber.answer import ChamberAnswer, around_of, first_case
+from zeotherm.core.judgement.chamber.protecting import printed_anew
 from zeotherm.core.judgement.chamber.sized import Sized, sizing
-from zeotherm.core.judgement.chamber.warmth import Warmth, warmths
+from zeotherm.core.judgement.chamber.warmth import Warmth, on_machine, warmths
 from zeotherm.core.machine.documents import Job
+from zeotherm.core.solver.axisymmetric import NotConvergedError
+from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.run import Run
-from zeotherm.desk.room import Room
+from zeotherm.desk.room import Kept, Room
 from zeotherm.desk.scheduler import Cancelled, Emit
 
 
@@ -36,6 +39,7 @@ class CaseSizeFound:
     answer: ChamberAnswer
     sized: Sized | None = None
     filaments: tuple[Warmth, ...] = ()
+    elsewhere: tuple[tuple[str, Warmth], ...] = ()  # plastics to print anew on the shop's other machines
 
     @property
     def done(self) -> bool:
@@ -49,12 +53,16 @@ class CaseSizeRoom(Room):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._warm: tuple[str, tuple[Warmth, ...]] = ("", ())
+        self._others: Kept[tuple[Warmth, ...]] = Kept()  # one, or none where that machine cannot
 
-    def show(self, job: Job, catalogue: Catalogue, run: Run, wish: CaseWish) -> None:
-        """Size the enclosure of a job whose machine ran so."""
-        self.submit(lambda emit, cancelled: self._work(job, catalogue, run, wish, emit, cancelled))
+    def show(self, job: Job, catalogue: Catalogue, run: Run, wish: CaseWish, others: tuple[Job, ...] = ()) -> None:
+        """Size the enclosure of a job whose machine ran so; others: the shop's other machines, that may print parts."""
+        self.submit(lambda emit, cancelled: self._work(job, catalogue, run, wish, others, emit, cancelled))
 
-    def _work(self, job: Job, catalogue: Catalogue, run: Run, wish: CaseWish, emit: Emit, cancelled: Cancelled) -> None:
+    def _work(
+        self, job: Job, catalogue: Catalogue, run: Run, wish: CaseWish, others: tuple[Job, ...], emit: Emit,
+        cancelled: Cancelled,
+    ) -> None:  # fmt: skip
         setup = job.setup()
         answer = first_case(setup, catalogue, job.tolerances, arounds=around_of(setup, catalogue, run))
         found = CaseSizeFound(job, wish, catalogue, answer)
@@ -66,4 +74,23 @@ class CaseSizeRoom(Room):
         emit(found)
         asked = (wish.wanted_c, 60.0 * wish.minutes, wish.coldest_c, wish.spread_k)
         for sized in sizing(answer, run, *asked, cancelled):
-            emit(replace(found, sized=sized))
+            found = replace(found, sized=sized)
+            emit(found)
+        assert found.sized is not None
+        for plastic in sorted(printed_anew(found.sized.parts)):
+            for other in others:
+                told = tuple((other.machine, one) for one in self._printed_on(other, plastic, cancelled))
+                found = replace(found, elsewhere=(*found.elsewhere, *told))
+                emit(found)
+
+    def _printed_on(self, other: Job, plastic: str, cancelled: Cancelled) -> tuple[Warmth, ...]:
+        """A plastic on another machine; none: it cannot, or nothing is known of it."""
+        name = f"{plastic}{other.setup().model_dump_json()}{other.catalogue}{other.tolerances}"
+        known = self._others.get(name)
+        if known is not None:
+            return known
+        try:
+            warm = on_machine(other.setup(), shipped().with_own(other.catalogue), plastic, other.tolerances, cancelled)
+        except (DoesNotFitError, NotConvergedError, ValueError):
+            warm = None
+        return self._others.keep(name, (warm,) if warm is not None else ())

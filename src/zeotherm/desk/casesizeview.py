@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from zeotherm.core.judgement.chamber.leads import Lead, lead_schedule
+from zeotherm.core.judgement.chamber.protecting import printed_anew
 from zeotherm.core.judgement.chamber.warmth import Warmth
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import patched
@@ -65,6 +66,8 @@ def case_sizing_view(found: CaseSizeFound) -> CaseSizingView:
     if sized is None:
         return CaseSizingView(warmth, (_("Sizing the heater ..."),), (), (), (), (), ())
     heater = [case_words.heater(sized.heater, wish.wanted_c)]
+    if not found.answer.resolved.inputs.heats and sized.watts > 0.0:
+        heater.append(words.count(sized.watts, sized.count))
     heater += [words.placed(one, catalogue, wish.wanted_c) for one in sized.places]
     heater += [words.outlet(sized.outlet)] if sized.places else []
     heater += [case_words.cut_out(sized.cut)] if sized.cut is not None else []
@@ -78,7 +81,8 @@ def case_sizing_view(found: CaseSizeFound) -> CaseSizingView:
         air=air if sized.places else (),
         parts=(
             *words.parts(sized.parts, found.job.currency, case.printed_count, case.printed_g),
-            *(words.prints_it(one, catalogue) for one in found.filaments if one.filament in _printed_anew(found)),
+            *(words.prints_it(one, catalogue) for one in found.filaments if one.filament in printed_anew(sized.parts)),
+            *(words.prints_it(one, catalogue, machine) for machine, one in found.elsewhere),
         ),
         wrong=tuple(case_words.gone(one) for one in sized.gone),
         fit=(*([words.fit(one) for one in sized.fits] or [words.unmeasured()]), words.leads(_leads(found))),
@@ -93,13 +97,6 @@ def _leads(found: CaseSizeFound) -> list[Lead]:
     if setup.case.heater_w > 0.0 or watts <= 0.0:
         return lead_schedule(setup)
     return lead_schedule(patched(setup, {"case": {"heater_w": min(watts, 3000.0), "sensor_pct": 25.0}}))
-
-
-def _printed_anew(found: CaseSizeFound) -> set[str]:
-    """Plastics that parts would be printed anew in."""
-    ways = [one.way for one in found.sized.parts.parts] if found.sized is not None else []
-    changes = [way.protection.change.get("case") for way in ways if way is not None]
-    return {str(one["printed_plastic"]) for one in changes if isinstance(one, dict) and "printed_plastic" in one}
 
 
 def _warmth(found: CaseSizeFound) -> WarmthView:

@@ -47,6 +47,7 @@ def sizes_as_data(found: Sized, catalogue: Catalogue) -> dict[str, Any]:
         **_size("reached_c", heater.reached),
         "within_s": heater.within,
         "proposed_w": found.watts,
+        "heaters": found.count,
         **_size("outlet_w", found.outlet),
         **_size("open_share", found.vents),
         **_size("mixing_m3h", found.mixing, 3600.0),

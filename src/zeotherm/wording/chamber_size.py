@@ -122,6 +122,16 @@ def placed(one: Placed, catalogue: Catalogue, wanted: float) -> str:
     return text + _("; there after {time}.").format(time=give_or_take(one.minutes.value, one.minutes.band, "min"))
 
 
+def count(watts: float, heaters: int) -> str:
+    """How many heaters, and how large each."""
+    each = plain(watts / heaters, 0)
+    if heaters == 1:
+        return _("One heater of {each} W or more.").format(each=each)
+    return _("{heaters} heaters of {each} W or more each, spread out: none blows on the print or on one wall.").format(
+        heaters=heaters, each=each
+    )
+
+
 def mixing(flow: Size | None, spread: float) -> str:
     """Air to turn over for a spread."""
     apart = with_unit(spread, "K", 0)
@@ -193,15 +203,19 @@ def parts(one: Protected, currency: str, count: float = 0.0, grams: float = 0.0)
     return lines
 
 
-def prints_it(one: Warmth, catalogue: Catalogue) -> str:
-    """Whether this machine, as it stands, can print a plastic for its own parts."""
-    label = catalogue.filaments[one.filament].label
+def prints_it(one: Warmth, catalogue: Catalogue, machine: str = "") -> str:
+    """Whether a machine, as it stands, can print a plastic for these parts; else this one."""
+    label, name = catalogue.filaments[one.filament].label, machine or _("This machine")
     if one.holds and one.warm_enough:
-        return _("This machine can print {label} as it stands.").format(label=label)
-    why = _("the case is too cool") if one.holds else _("its cold end creeps")
-    return _("This machine cannot print {label} well as it stands: {why}. Have it printed on another.").format(
-        label=label, why=why
+        return _("{name} can print {label} as it stands.").format(name=name, label=label)
+    air = with_unit(one.air, "°C", 0)
+    why = (
+        _("its air, {air}, is too cool").format(air=air)
+        if one.holds
+        else _("its cold end creeps in its air, {air}").format(air=air)
     )
+    text = _("{name} cannot print {label} well as it stands: {why}.").format(name=name, label=label, why=why)
+    return text if machine else text + " " + _("Have it printed on another.")
 
 
 def control_line(one: ControlLine) -> str:

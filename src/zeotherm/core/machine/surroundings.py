@@ -375,6 +375,16 @@ class Case(Document):
     spool_at: str = choice(
         "outside", "Spool sits", "places", names=("spool at", "spool sits"), help="Where the spool hangs."
     )
+    motors_at: str = choice(
+        "inside_middle", "Motors sit", "places", names=("motors at", "motors sit"), help="Where the belts' motors sit."
+    )
+    printed_at: str = choice(
+        "inside_high",
+        "Printed parts sit",
+        "places",
+        names=("printed parts at", "printed parts sit"),
+        help="Where the highest of the machine's own printed parts sit.",
+    )
     printed_plastic: str = choice(
         "petg",
         "Printed parts inside",

@@ -118,7 +118,8 @@ class SizeCase(SizePage):
         if found is not None and found.course is not None and encloses(job.setup(), self._bench.catalogue):
             self._stale = False
             self.say("")
-            self.room.show(job, self._bench.catalogue, found.course.run, self._wish)
+            self.room.show(job, self._bench.catalogue, found.course.run, self._wish,
+                           self._bench.other_machines())  # fmt: skip
 
     def _take(self, found: CaseSizeFound) -> None:
         self.found = found

@@ -153,3 +153,10 @@ def _room(one: Protection, margin: Margin, after: ChamberAnswer) -> tuple[float,
 def life_factor(board: float) -> float:
     """Life of a board at a temperature [°C] over that at `LIFE_BASE_C` [-]: halved by every `LIFE_HALVES_K`."""
     return float(2.0 ** ((LIFE_BASE_C - board) / LIFE_HALVES_K))
+
+
+def printed_anew(found: Protected) -> set[str]:
+    """Plastics that the cheapest ways would print parts anew in."""
+    ways = [part.way for part in found.parts]
+    changes = [way.protection.change.get("case") for way in ways if way is not None]
+    return {str(one["printed_plastic"]) for one in changes if isinstance(one, dict) and "printed_plastic" in one}

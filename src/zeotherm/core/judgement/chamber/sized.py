@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
@@ -27,6 +28,7 @@ from zeotherm.core.judgement.chamber.sizing import (
 from zeotherm.core.machine.documents import patched
 from zeotherm.core.twin.whole.run import Run
 
+MOST_ONE_W = 300.0  # of one heater with its fan: data sheet range, 100 to 400
 SPARE = 1.15  # of a heater over what it has to give in the coldest room
 NOTHING = Size(0.0)
 SOAKS = 2.0  # time constants after which a passive case counts as soaked
@@ -50,6 +52,11 @@ class Sized:
     outlet: Size = NOTHING  # W
     lines: tuple[ControlLine, ...] = ()
     done: bool = False
+
+    @property
+    def count(self) -> int:
+        """Heaters that the watts are split over, so that none is larger than is usual for one with its fan."""
+        return max(math.ceil(self.watts / MOST_ONE_W), 1)
 
 
 def sizing(

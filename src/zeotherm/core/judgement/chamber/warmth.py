@@ -13,7 +13,7 @@ from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
 from zeotherm.core.twin.hotend.inputs import Air, DoesNotFitError
 from zeotherm.core.twin.whole.network import AIR, BOARD, CARRIAGE, MOTOR, ROOF
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import Run, simulate
 
 LIMITS = ("creep", "creep_retracted")  # of the cold end
 LEAST_C, MOST_C = -10.0, 150.0  # of the air that is tried
@@ -103,6 +103,22 @@ def warmths(
             continue
         found.append(Warmth(key, nozzle, (one.air_low_c, one.air_high_c), limit, band, air))
     return found
+
+
+def on_machine(
+    setup: Setup, catalogue: Catalogue, plastic: str, tolerances: dict[str, float] | None = None,
+    cancelled: Cancelled = lambda: False,
+) -> Warmth | None:  # fmt: skip
+    """A plastic on a machine as it stands, its hours run with what it prints now; None where its heater does not reach
+    the plastic's nozzle. Raises DoesNotFitError, NotConvergedError and CancelledError."""
+    run = simulate(setup, catalogue, tolerances, cancelled=cancelled)
+    own = plastic == setup.printing.filament
+    nozzle = setup.printing.nozzle_c if own else catalogue.filaments[plastic].nozzle_c.value
+    trial = patched(setup, {"printing": {"filament": plastic, "nozzle_c": nozzle}})
+    stated = run.around.around.stated
+    now = stated.fan if stated is not None else float(run.bodies(max(run.off - 1.0, 0.0))[AIR])
+    found = warmths(trial, catalogue, run, now, tolerances, cancelled, own_only=True)
+    return found[0] if found else None
 
 
 def _creeps_from(
