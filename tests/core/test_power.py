@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import math
 from dataclasses import replace
+from datetime import date, timedelta
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.margins import State
-from zeotherm.core.judgement.power.ageing import lasting, retorque_hours, runs_away
-from zeotherm.core.judgement.power.answer import PowerAnswer, first_power, path_air
+from zeotherm.core.judgement.power.ageing import lasting, retorque_hours, retorque_jobs, runs_away
+from zeotherm.core.judgement.power.answer import Loads, PowerAnswer, first_power, path_air, with_power_course
 from zeotherm.core.judgement.power.changes import goes_with, path_of_bed, with_company
 from zeotherm.core.judgement.power.readings import at_wall, compare, from_drop, from_warmth
 from zeotherm.core.judgement.power.sizing import size_power
@@ -26,11 +28,14 @@ from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.power import supply
 from zeotherm.core.twin.power.in_time import PathMoment, time_to
 from zeotherm.core.twin.power.inputs import resolve_path
-from zeotherm.core.twin.power.model import PathAir, PathModel, solve_path
-from zeotherm.core.twin.power.volts import volts_share
+from zeotherm.core.twin.power.model import FULL, Duty, PathAir, PathModel, solve_path
+from zeotherm.core.twin.power.volts import lost_late, volts_share
+from zeotherm.core.twin.whole.around import resolve_around
+from zeotherm.core.twin.whole.run import simulate
+from zeotherm.wording import power as words
 
 CATALOGUE = shipped()
-BENCH = PathAir(25.0, 25.0, 40.0, 25.0, 25.0, 80.0)
+BENCH = PathAir(25.0, 25.0, 40.0, 25.0, 25.0, 80.0, 35.0)
 LOAD = {"bed": {"part": "wide_bed", "heater_w": 310.0, "target_c": 75.0}, "room": {"mean_c": 20.0}}
 
 
@@ -89,7 +94,7 @@ def test_clad_wire_loses_half_as_much_again_as_copper():
 def test_what_grows_faster_than_it_is_shed_runs_away_and_says_when():
     path = answer_of(plug={"milliohm": 120.0}).solved
     assert path.runs_away
-    after = time_to(path.model, PathMoment(BENCH, 1.0, 60.0), "plug", 85.0)
+    after = time_to(path.model, PathMoment(BENCH, FULL), "plug", 85.0)
     assert after is not None
     assert 2.0 < after < 120.0
     told = runs_away(answer_of(plug={"milliohm": 120.0}))
@@ -98,7 +103,7 @@ def test_what_grows_faster_than_it_is_shed_runs_away_and_says_when():
     assert runs_away(answer_of()) is None
     cool = answer_of(plug={"milliohm": 3.0}).solved
     assert not cool.runs_away
-    assert time_to(cool.model, PathMoment(BENCH, 1.0, 60.0), "plug", 85.0, longest=1200.0) is None
+    assert time_to(cool.model, PathMoment(BENCH, FULL), "plug", 85.0, longest=1200.0) is None
 
 
 @settings(max_examples=25, deadline=None)
@@ -116,6 +121,78 @@ def test_more_ohms_never_cool_a_contact_and_more_copper_never_warms_a_wire(mohm,
     assert made == pytest.approx(given_off, rel=1e-6)
 
 
+def test_a_worn_hotend_plug_costs_volts_long_before_it_browns():
+    """A few amps hardly warm it; the hotend falls short of its watts while the bed is sound."""
+    sound, worn = answer_of(), answer_of(heater_plug={"milliohm": 900.0, "state": "aged"})
+    assert sound.margin("power_heater_volts").state is State.CLEAR
+    assert worn.margin("power_heater_volts").state is State.SHORT
+    assert worn.margin("power_heater_plug").state is State.CLEAR
+    assert worn.solved.contact("heater_plug") > sound.solved.contact("heater_plug") + 8.0
+    assert worn.full.heater_watts < 0.9 * sound.full.heater_watts
+    assert worn.full.bed_volts == pytest.approx(sound.full.bed_volts, abs=2e-3)
+    told = from_warmth(sound, "heater_plug", worn.solved.contact("heater_plug"), 2.0)
+    assert told.milliohm == pytest.approx(1e3 * worn.solved.contact_ohms("heater_plug"), rel=0.02)
+
+
+def test_loads_on_one_feed_take_volts_from_each_other_and_loads_apart_do_not():
+    thin = {"feed": {"mm2": 0.75, "metres": 1.5}}
+    model = answer_of(**thin).solved.model
+    alone, both = (solve_path(model, BENCH, duty=Duty(bed, 1.0)) for bed in (0.0, 1.0))
+    assert both.heater_volts < alone.heater_volts - 0.3
+    apart = answer_of(path="bed_by_module", switch="module_transistor", **thin).solved.model
+    alone, both = (solve_path(apart, BENCH, duty=Duty(bed, 1.0)) for bed in (0.0, 1.0))
+    assert both.heater_volts == pytest.approx(alone.heater_volts, abs=1e-9)
+
+
+def test_a_plug_that_works_loose_in_the_job_warms_from_then_on():
+    fault = {"label": "Bed's plug works loose", "at_min": 60.0, "change": CATALOGUE.faults["bed_plug_loosens"].change}
+    setup = patched(setup_of(), {"faults": {"loose": fault}})
+    run = simulate(setup, CATALOGUE)
+    answer = with_power_course(first_power(setup, CATALOGUE, air=BENCH), run)
+    warm = answer.run.series("plug")
+    before, after = (float(np.interp(time, answer.run.times, warm)) for time in (3590.0, 4500.0))
+    assert after > before + 10.0
+    assert answer.run.moment(4500.0).contact_ohms("plug") > 3.0 * answer.run.moment(3500.0).contact_ohms("plug")
+    assert answer.run.closure < 1e-6
+
+
+def test_a_switch_that_gets_too_warm_is_told_its_heatsink():
+    hot = first_power(setup_of(), CATALOGUE, air=replace(BENCH, board=60.0))
+    relay = next(one for one in size_power(hot).switches if one.key == "relay")
+    assert relay.sink is not None
+    told = CATALOGUE.switches["relay"]
+    cooled = replace(hot.resolved.inputs.switch, ohms=1e-3 * told.milliohm.value, per_k=told.per_k.value,
+                     drop=told.drop_v.value, own=told.own_w, service=told.service_c.value,
+                     cooled=told.cooled_w_k.value + 1.0 / relay.sink)  # fmt: skip
+    solved = solve_path(PathModel(replace(hot.resolved.inputs, switch=cooled)), hot.air, duty=hot.solved.duty)
+    assert solved.switch_c == pytest.approx(told.service_c.value - 10.0, abs=0.2)
+    hotter = size_power(first_power(setup_of(), CATALOGUE, air=replace(BENCH, board=95.0))).switches
+    assert next(one for one in hotter if one.key == "relay").sink == 0.0
+    cool = size_power(answer_of())
+    assert all(one.sink is None for one in cool.switches if one.fits)
+    assert all(1.0 < one.band < 80.0 for one in (*cool.contacts, *cool.switches))
+    assert 5.0 < cool.supply.asked_band < cool.supply.band < 0.3 * cool.supply.model
+
+
+def test_the_worst_hour_is_found_by_its_mean():
+    times = np.array([0.0, 600.0, 600.1, 7200.0, 10800.0])
+    mean = np.array([400.0, 400.0, 100.0, 100.0, 100.0])
+    hour, start = Loads(mean, mean, mean, mean).worst_hour(times)
+    assert start == 0.0
+    assert hour == pytest.approx((600.0 * 400.0 + 3000.0 * 100.0) / 3600.0, rel=1e-3)
+    short = mean[:2]
+    assert Loads(short, short, short, short).worst_hour(times[:2])[0] == pytest.approx(400.0)
+
+
+def test_what_a_path_loses_warms_its_case():
+    thin = {"lead": {"mm2": 0.75, "metres": 2.0}}
+    inside = {"case": {"part": "bench_locker", "supply_at": "inside_low", "board_at": "inside_low"}}
+    around = [resolve_around(patched(setup_of(**one), inside), CATALOGUE).around for one in ({}, thin)]
+    lost = [lost_late(resolve_path(setup_of(**one), CATALOGUE).inputs, 20.0, 75.0, 120.0) for one in ({}, thin)]
+    assert lost[1]["machine"] > lost[0]["machine"] + 1.0
+    assert around[1].own_low > around[0].own_low + 0.7 * (lost[1]["machine"] - lost[0]["machine"])
+
+
 # what is declared
 
 
@@ -124,6 +201,7 @@ def moved(path: str) -> tuple[PowerAnswer, PowerAnswer]:
     assert isinstance(item, Quantity)
     setup = setup_of(fuse_a=20.0, output_fans_w=6.0, strip_w=100.0, plug={"milliohm": 5.0}, tabs={"milliohm": 1.0},
                      supply_terminal={"milliohm": 1.0}, feed_terminal={"milliohm": 1.0}, feed={"bundle": 6.0},
+                     heater_terminal={"milliohm": 1.0}, heater_plug={"milliohm": 4.0},
                      lead={"bundle": 6.0}, years=4.0)  # fmt: skip
     names = path.split(".")
     value = float(value_at(setup, path))
@@ -306,8 +384,13 @@ def test_a_joint_ages_faster_the_worse_it_stands_and_the_more_it_moves():
     still = lasting(answer_of(plug={"state": "aged"}, lead={"mm2": 2.5, "metres": 1.2, "motion": "still"}))
     assert still is None or still.likely > aged.likely
     assert retorque_hours(answer_of()) == 500.0
-    soldered = {"kind": "direct"}
-    assert retorque_hours(answer_of(supply_terminal=soldered, feed_terminal=soldered)) is None
+    assert retorque_jobs(answer_of()) == pytest.approx(500.0 / 4.0, rel=0.5)
+    told = words.retorque(answer_of(), date(2026, 3, 2))
+    by = date(2026, 3, 2) + timedelta(days=math.floor(retorque_jobs(answer_of())))
+    assert told.endswith(f"by {by}.")
+    soldered = {name: {"kind": "direct"} for name in ("supply_terminal", "feed_terminal", "heater_terminal")}
+    assert retorque_hours(answer_of(**soldered)) is None
+    assert "Nothing" in words.retorque(answer_of(**soldered), date(2026, 3, 2))
 
 
 # the voltage

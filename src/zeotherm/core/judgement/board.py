@@ -166,7 +166,7 @@ def _case_margins(course: Course, wanted: float | None, cancelled: Callable[[], 
 def _power_at(setup: Setup, course: Course) -> PowerAnswer:
     """A power path late in a run, with the bed as often on as it ever was."""
     catalogue, run = course.run.catalogue, course.run
-    return first_power(setup, catalogue, air=late_air(setup, catalogue, run), duty=worst_duty(setup, catalogue, run))
+    return first_power(setup, catalogue, air=late_air(setup, catalogue, run), duty=worst_duty(run))
 
 
 def _power_margins(course: Course, cancelled: Callable[[], bool]) -> dict[str, Margin]:

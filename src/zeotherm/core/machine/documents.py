@@ -18,7 +18,7 @@ from zeotherm.core.machine.quantity import Document, choice, quantity
 from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
 from zeotherm.core.machine.wiring import Wiring
 
-VERSION = "1.8"
+VERSION = "1.9"
 
 
 class Hotend(Document):

@@ -6,7 +6,7 @@ from zeotherm.core.machine.quantity import Document, choice, part, quantity
 
 
 class Contact(Document):
-    """A joint that the bed's current passes, there and back."""
+    """A joint that a load's current passes, there and back."""
 
     kind: str = choice(
         "screw_ferrule", "Kind", "contacts", names=("kind", "type"), help="How the wire is held there, and made."
@@ -76,7 +76,7 @@ class Wire(Document):
 
 
 class Power(Document):
-    """The path of the bed's power, the supply, and the other loads."""
+    """The paths of the bed's and the hotend's power, the supply, and the other loads."""
 
     path: str = choice(
         "unknown",
@@ -233,3 +233,9 @@ class Power(Document):
     plug: Contact = part(Contact(kind="crimped_plug"), "Bed plug", names=("bed plug",))
     lead: Wire = part(Wire(insulation="silicone", motion="moving"), "Bed lead", names=("bed lead", "lead"))
     tabs: Contact = part(Contact(kind="soldered_tab"), "Bed tabs", names=("bed tabs", "tabs"))
+    heater_terminal: Contact = part(Contact(), "Hotend terminal", names=("hotend terminal", "heater terminal"))
+    heater_lead: Wire = part(
+        Wire(mm2=0.5, metres=1.0, insulation="silicone", bundle=6.0, motion="moving"), "Hotend lead",
+        names=("hotend lead", "heater lead"),
+    )  # fmt: skip
+    heater_plug: Contact = part(Contact(kind="crimped_plug"), "Hotend plug", names=("hotend plug", "heater plug"))

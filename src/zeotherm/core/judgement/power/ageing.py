@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from zeotherm.core.judgement.power.answer import PowerAnswer
 from zeotherm.core.judgement.power.readings import ohms_for
 from zeotherm.core.twin.power.in_time import PathMoment, time_to
-from zeotherm.core.twin.power.inputs import CONTACTS, WIRES
+from zeotherm.core.twin.power.inputs import CONTACTS, WIRE_AT, WIRES
+from zeotherm.core.twin.power.model import FULL
 
 MOST_YEARS = 30.0
 
@@ -36,8 +37,7 @@ def lasting(answer: PowerAnswer) -> Lasting | None:
             continue
         told = getattr(answer.setup.power, name)
         state = answer.catalogue.contact_states[told.state]
-        wire = answer.setup.power.feed if name in ("supply_terminal", "feed_terminal") else answer.setup.power.lead
-        hastened = answer.catalogue.motions[wire.motion].ages
+        hastened = answer.catalogue.motions[getattr(answer.setup.power, WIRE_AT[name]).motion].ages
         now = getattr(answer.resolved.inputs, name).ohms
         most = ohms_for(answer, answer.resolved.inputs, answer.air, name, margin.limit)
         if most is None:
@@ -72,8 +72,14 @@ def runs_away(answer: PowerAnswer) -> RunsAway | None:
     margin = answer.margin(f"power_{part}")
     if part == "switch" or margin is None:
         return RunsAway(part, solved.model.inputs.switch.service, None)
-    now = PathMoment(answer.air, 1.0, answer.resolved.inputs.others_full)
+    now = PathMoment(answer.air, FULL)
     return RunsAway(part, margin.limit, time_to(solved.model, now, part, margin.limit))
+
+
+def retorque_jobs(answer: PowerAnswer) -> float | None:
+    """Jobs like this one after which a screw of the path is to be tightened again; None: nothing is screwed."""
+    plan, hours = answer.setup.schedule, retorque_hours(answer)
+    return hours / max((plan.soak_min + plan.print_min) / 60.0, 0.1) if hours is not None else None
 
 
 def retorque_hours(answer: PowerAnswer) -> float | None:

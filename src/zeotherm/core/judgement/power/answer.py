@@ -22,19 +22,51 @@ from zeotherm.core.physics.wiring import carried_current
 from zeotherm.core.twin.bed.equivalent import bed_body
 from zeotherm.core.twin.bed.inputs import resolve_bed
 from zeotherm.core.twin.hotend.inputs import take
-from zeotherm.core.twin.power.in_time import PathMoment, PathRun, run_path
+from zeotherm.core.twin.power.in_time import PathMoment, PathRun, amps_at, run_path
 from zeotherm.core.twin.power.inputs import CONTACTS, WIRES, PathInputs, ResolvedPath, described, resolve_path
-from zeotherm.core.twin.power.model import PathAir, PathModel, SolvedPath, amps_of, solve_path
+from zeotherm.core.twin.power.model import (
+    BRANCH,
+    FULL,
+    Amps,
+    Duty,
+    PathAir,
+    PathModel,
+    SolvedPath,
+    amps_of,
+    solve_path,
+)
 from zeotherm.core.twin.power.supply import CONTINUOUS, aged, at_wall, derated, inlet_limit
-from zeotherm.core.twin.whole.network import AIR, BED, BODIES, ROOF
+from zeotherm.core.twin.whole.network import AIR, BED, BODIES, CARRIAGE, ROOF
 from zeotherm.core.twin.whole.run import Run
 
 Array = npt.NDArray[np.float64]
 REMEMBERS = 120.0  # s over which contacts take the mean of what flows: their own time constant, about
 LEAST_VOLTS = 0.95  # of its rated ones that a bed is to have: a tenth of its watts
 FUSE_SHARE = 0.8  # of its rating that a fuse carries for hours without ageing
+HOUR, MINUTE = 3600.0, 60.0  # s
+USED = 0.01  # share of the time from which a heater counts as used
 CARRIES_IN_C = 30.0  # air in which a wire's current is stated, at least
+CARRIAGE_OVER_K = 10.0  # of a carriage over the air, where no run tells: estimate, 4 to 20
 Cancelled = Callable[[], bool]
+
+
+@dataclass(frozen=True)
+class Loads:
+    """What a supply is asked for and gives over its job, at the times of the path's course [W]."""
+
+    mean: Array  # with every heater's share of the time
+    together: Array  # every heater that is used then on at once
+    gives: Array
+    lost: Array  # on the ways to bed and hotend, on the mean
+
+    def worst_hour(self, times: Array) -> tuple[float, float]:
+        """The largest mean over an hour [W], and when that hour begins [s]; over all of it where it is shorter."""
+        span = min(HOUR, float(times[-1]))
+        added = np.concatenate([[0.0], np.cumsum(np.diff(times) * 0.5 * (self.mean[1:] + self.mean[:-1]))])
+        starts = times[times <= times[-1] - span]
+        means = (np.interp(starts + span, times, added) - np.interp(starts, times, added)) / max(span, 1.0)
+        at = int(means.argmax())
+        return float(means[at]), float(starts[at])
 
 
 @dataclass(frozen=True)
@@ -71,7 +103,12 @@ class PowerAnswer(Ordered):
     def unfused(self) -> bool:
         """Whether the bed's own path has no fuse though nothing else protects it."""
         given = self.resolved.inputs
-        return given.fuse <= 0.0 and not given.kind.shared_feed and math.isfinite(given.bed_ohms)
+        return given.fuse <= 0.0 and not given.kind.shared_feed and given.heated
+
+    @cached_property
+    def loads(self) -> Loads | None:
+        """What the supply is asked for and gives over the run; about a tenth of a second the first time."""
+        return loads_over(self.resolved.inputs, self.run) if self.run is not None else None
 
     @cached_property
     def asked(self) -> float:
@@ -87,10 +124,7 @@ class PowerAnswer(Ordered):
 def asked_of(full: SolvedPath, cold: float) -> float:
     """Of a supply with everything on at once [W]; cold: bed [°C]."""
     given = full.model.inputs
-    if given.kind.mains or not math.isfinite(given.bed_ohms):
-        return given.others_full
-    amps = amps_of(full.model, full, 1.0, given.others_full, cold)
-    return given.volts * amps.bed + given.others_full
+    return _asked(given, amps_of(full.model, full, FULL, cold), FULL)
 
 
 def supply_gives(given: PathInputs, inlet: float) -> float:
@@ -98,12 +132,16 @@ def supply_gives(given: PathInputs, inlet: float) -> float:
     return given.rating * aged(given.supply, given.years) * derated(given.supply, inlet, given.pressure)
 
 
-def path_air(setup: Setup, catalogue: Catalogue, low: float, high: float, room: float, bed: float) -> PathAir:
-    """What the parts of a path stand in [°C]; low, high: air of the case, of an open machine its room's; bed: plate."""
+def path_air(
+    setup: Setup, catalogue: Catalogue, low: float, high: float, room: float, bed: float, carriage: float | None = None
+) -> PathAir:
+    """What the parts of a path stand in [°C]; low, high: air of the case, of an open machine its room's; bed: plate;
+    carriage: of the machine's run, else by an estimate over the air."""
     kind = take(catalogue, "power_paths", setup.power.path, "power.path")
     around = occupants(setup, catalogue, low, high, room, setup.surroundings.pressure_kpa * 1e3)
     (supply, supply_by), (board, board_by) = around["case_supply"], around["case_board"]
-    found = (supply + supply_by, board, board + kind.terminals_k * board_by, board, low, max(bed, room))
+    near = carriage if carriage is not None else low + CARRIAGE_OVER_K
+    found = (supply + supply_by, board, board + kind.terminals_k * board_by, board, low, max(bed, room), near)
     return PathAir(*(float(one) for one in found))
 
 
@@ -114,47 +152,55 @@ def late_air(setup: Setup, catalogue: Catalogue, run: Run | None) -> PathAir:
         bodies = run.bodies(max(run.off - 1.0, 0.0))
         low = float(bodies[AIR])
         high = float(bodies[ROOF]) if encloses(setup, catalogue) else low
-        return path_air(setup, catalogue, low, high, run.around.around.room(run.clock(run.off)), bed)
+        at_end = run.around.around.room(run.clock(run.off))
+        return path_air(setup, catalogue, low, high, at_end, bed, float(bodies[CARRIAGE]))
     if encloses(setup, catalogue):
         solved = first_case(setup, catalogue).solved
         return path_air(setup, catalogue, solved.low, solved.high, room, bed)
     return path_air(setup, catalogue, room, room, room, bed)
 
 
-def worst_duty(setup: Setup, catalogue: Catalogue, run: Run | None) -> float:
-    """The largest mean share of the time that the bed is on, over what contacts remember [-]; without a run, always."""
-    if run is None or run.around.around.stated is not None:
-        return 1.0
-    times, duty = duties(run)
+def worst_duty(run: Run | None) -> Duty | None:
+    """The largest mean share of the time that each heater is on, over what contacts remember; None without a run."""
+    if run is None:
+        return None
+    lengths, shares = np.diff(run.times).tolist(), duties(run)
+    bed = 1.0 if run.around.around.stated is not None else _most(lengths, shares[0])
+    return Duty(bed, _most(lengths, shares[1]))
+
+
+def _most(lengths: list[float], shares: Array) -> float:
     mean, most = 0.0, 0.0
-    for length, share in zip(np.diff(times).tolist(), duty[1:].tolist(), strict=True):
+    for length, share in zip(lengths, shares[1:].tolist(), strict=True):
         mean = share + (mean - share) * math.exp(-length / REMEMBERS)
         most = max(most, mean)
     return min(most, 1.0)
 
 
 def duties(run: Run) -> tuple[Array, Array]:
-    """Over the ends of a run's steps [s]: the share of the time that its bed is on [-]."""
+    """Over the ends of a run's steps: the share of the time that its bed, and its hotend's heater, is on [-]."""
     most = max(run.around.around.bed_power, 1e-9)
-    return run.times, np.array([min(mark.bed.watts / most, 1.0) for mark in run.marks])
+    full = [max(stretch.system.model.problem.control.limit, 1e-9) for stretch in run.stretches]
+    hotend = [min(mark.heater / full[mark.stretch], 1.0) for mark in run.marks]
+    return np.array([min(mark.bed.watts / most, 1.0) for mark in run.marks]), np.array(hotend)
 
 
-def moments_of(setup: Setup, catalogue: Catalogue, given: PathInputs, run: Run) -> Callable[[float], PathMoment]:
-    """What a path is asked for over the machine's run."""
-    times, duty = duties(run)
-    airs, roofs, plates = (run.values[:, -len(BODIES) + n].copy() for n in (AIR, ROOF, BED))
+def moments_of(setup: Setup, catalogue: Catalogue, run: Run) -> Callable[[float], PathMoment]:
+    """What the paths are asked for over the machine's run."""
+    times, (beds, heaters) = run.times, duties(run)
+    airs, roofs, plates, carriages = (run.values[:, -len(BODIES) + n].copy() for n in (AIR, ROOF, BED, CARRIAGE))
     computed = run.around.around.stated is None
     closed = computed and encloses(setup, catalogue)
-    warm_until = run.printing_from if run.printing_from is not None else run.off
 
     def at(time: float) -> PathMoment:
         room = run.around.around.room(run.clock(time))
         low = float(np.interp(time, times, airs)) if closed else room
         high = float(np.interp(time, times, roofs)) if closed else room
         bed = float(np.interp(time, times, plates)) if computed else setup.bed.target_c
-        others = given.others_full if time < warm_until else given.others
-        share = float(np.interp(time, times, duty)) if computed else 1.0
-        return PathMoment(path_air(setup, catalogue, low, high, room, bed), share, others, time < run.off)
+        carriage = float(np.interp(time, times, carriages)) if computed else None
+        share = float(np.interp(time, times, beds)) if computed else 1.0
+        duty = Duty(share, float(np.interp(time, times, heaters)))
+        return PathMoment(path_air(setup, catalogue, low, high, room, bed, carriage), duty, time < run.off)
 
     return at
 
@@ -165,7 +211,7 @@ def first_power(
     tolerances: dict[str, float] | None = None,
     *,
     air: PathAir | None = None,
-    duty: float = 1.0,
+    duty: Duty | None = None,
     like: PowerAnswer | None = None,
 ) -> PowerAnswer:
     """A power path at rest; air and duty: of its job, else of its case at rest and a bed that is always on; like: one
@@ -177,7 +223,7 @@ def first_power(
     model = PathModel(resolved.inputs)
     start = like.solved.values if like is not None and like.solved.model.count == model.count else None
     solved = solve_path(model, around, duty=duty, start=start)
-    full = solve_path(model, around, others=resolved.inputs.others_full, start=solved.values)
+    full = solve_path(model, around, duty=FULL, start=solved.values)
     return judged(setup, catalogue, resolved, around, solved, full)
 
 
@@ -206,7 +252,8 @@ def stations(solved: SolvedPath, full: SolvedPath, air: PathAir, cold: float) ->
         "power_switch": solved.switch_c, "power_inlet": air.supply, "power_load": asked, "power_wall": wall + bed,
         "power_bed_volts": full.bed_volts, "power_plug_drop": full.lost("plug"), "power_plug_amps": full.amps.bed,
         "power_switch_amps": full.amps.bed, "power_fuse": full.amps.bed, "power_fuse_wire": given.fuse,
-        "power_outlet": drawn, "power_output": given.output_load,
+        "power_outlet": drawn, "power_output": given.output_load, "power_heater_volts": full.heater_volts,
+        "power_heater_plug_amps": full.amps.heater,
     }  # fmt: skip
     return found
 
@@ -226,9 +273,11 @@ def held_power(
                   "where its derating curve meets what is asked"),
         "gives": (supply_gives(given, air.supply), 0.04 * given.rating, "its rating in this air, as old as it is"),
         "output": (given.output, 0.0, "what the output may carry"),
+        "least_heater_volts": (LEAST_VOLTS * given.heater_rated_v, 0.0, "a tenth of the hotend's watts"),
+        "heater_plug_rating": (given.heater_plug.rated, RATED_DOUBT * given.heater_plug.rated, sheet),
         "outlet": (CONTINUOUS * given.outlet, 0.0, "four fifths of its rating, for hours"),
     }  # fmt: skip
-    if math.isfinite(given.bed_ohms):
+    if given.heated:
         figures |= {
             "least_volts": (LEAST_VOLTS * given.bed_rated_v, 0.0, "a tenth of the bed's watts"),
             "plug_rating": (given.plug.rated, RATED_DOUBT * given.plug.rated, sheet),
@@ -255,11 +304,11 @@ RATED_DOUBT = 0.15  # of what contacts and switches carry
 def carries(solved: SolvedPath, air: PathAir) -> float:
     """The current that the weakest wire behind the fuse carries for long in its bundle [A]."""
     given = solved.model.inputs
-    names = ("lead",) if given.kind.shared_feed else WIRES
+    names = ("lead",) if given.kind.shared_feed else ("feed", "lead")
     found = []
     for name in names:
         line = solved.model.lines[name]
-        around = max(getattr(air, name), CARRIES_IN_C)
+        around = max(air.at(name), CARRIES_IN_C)
         rise = line.wire.service - around
         if rise <= 0.0:
             return 0.0
@@ -269,11 +318,43 @@ def carries(solved: SolvedPath, air: PathAir) -> float:
 
 
 def with_power_course(answer: PowerAnswer, run: Run, cancelled: Cancelled = lambda: False) -> PowerAnswer:
-    """The answer with the path's course over the machine's run. Raises CancelledError."""
-    moments = moments_of(answer.setup, answer.catalogue, answer.resolved.inputs, run)
+    """The answer with the path's course over the machine's run; what of the job's faults changes the path, as a plug
+    that works loose, comes at its time. Raises CancelledError."""
+    setup, later = answer.setup, []
+    for fault in sorted(setup.faults.values(), key=lambda one: one.at_min):
+        setup = setup.with_fault(fault)
+        if "power" in fault.change:
+            later.append((MINUTE * fault.at_min, PathModel(resolve_path(setup, answer.catalogue).inputs)))
+    moments = moments_of(answer.setup, answer.catalogue, run)
     switched = [run.off] + ([run.printing_from] if run.printing_from is not None else [])
-    course = run_path(answer.solved.model, moments, run.end, switched=tuple(switched), cancelled=cancelled)
+    course = run_path(answer.solved.model, moments, run.end, switched=tuple(switched), later=tuple(later),
+                      cancelled=cancelled)  # fmt: skip
     return replace(answer, run=course, off=run.off)
+
+
+def loads_over(given: PathInputs, run: PathRun) -> Loads:
+    """What the supply is asked for and gives over a path's course."""
+    found = []
+    for time, values in zip(run.times.tolist(), run.values, strict=True):
+        now, solved = run.moments(time), run.solved(time, values)
+        once = Duty(float(now.duty.bed > USED), float(now.duty.heater > USED))
+        together = _asked(given, amps_at(solved.model, replace(now, duty=once), values), once) if now.on else 0.0
+        found.append((*mean_watts(given, run, solved, time), together, supply_gives(given, now.air.supply)))
+    mean, lost, together, gives = np.array(found).T
+    return Loads(mean, together, gives, lost)
+
+
+def mean_watts(given: PathInputs, run: PathRun, solved: SolvedPath, time: float) -> tuple[float, float]:
+    """What a supply is asked for on the mean at a time [s], and what the ways to bed and hotend lose of it [W]."""
+    if not run.moments(time).on:
+        return 0.0, 0.0
+    return _asked(given, solved.amps, solved.duty), sum(solved.lost_mean(name) for name in BRANCH)
+
+
+def _asked(given: PathInputs, amps: Amps, duty: Duty) -> float:
+    """Of a supply by its loads, each with its share [W]."""
+    bed = 0.0 if given.kind.mains else given.volts * duty.bed * amps.bed
+    return given.others + given.heater_volts * duty.heater * amps.heater + bed
 
 
 def bed_watts_wanted(setup: Setup, catalogue: Catalogue) -> float:

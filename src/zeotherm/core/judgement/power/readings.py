@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 
 from zeotherm.core.judgement.power.answer import PowerAnswer
 from zeotherm.core.physics.wiring import warm_resistance
-from zeotherm.core.twin.power.inputs import PathInputs, with_path_number
-from zeotherm.core.twin.power.model import CEILING, PathAir, PathModel, solve_path
+from zeotherm.core.twin.power.inputs import WIRE_AT, PathInputs, with_path_number
+from zeotherm.core.twin.power.model import CEILING, STANDS_IN, PathAir, PathModel, solve_path
 
 LEAST_OHMS, MOST_OHMS = 2e-5, 1.0
 CLOSE = 2e-4  # of its logarithm to which a resistance is found
@@ -62,7 +62,7 @@ def from_warmth(answer: PowerAnswer, contact: str, reading: float, doubt: float)
         width = answer.resolved.doubts.get(f"{contact}.{name}", 0.0)
         tried += [(with_path_number(given, f"{contact}.{name}", sign * width), air, reading) for sign in (1.0, -1.0)]
     tried += [(with_path_number(given, "film", sign * 0.2), air, reading) for sign in (1.0, -1.0)]
-    side = "lead" if contact in ("plug", "tabs") else "feed"
+    side = STANDS_IN[WIRE_AT[contact]][0]
     tried += [(given, replace(air, **{name: getattr(air, name) + sign * by}), reading)
               for name, by in (("terminals", 8.0), (side, 2.0)) for sign in (1.0, -1.0)]  # fmt: skip
     for inputs, around, warm in tried:
@@ -70,8 +70,7 @@ def from_warmth(answer: PowerAnswer, contact: str, reading: float, doubt: float)
         by = (found if found is not None else LEAST_OHMS) - best
         (ups if by > 0.0 else downs).append(abs(by))
     solved = answer.solved
-    amps = solved.amps.feed if contact in ("supply_terminal", "feed_terminal") else solved.amps.bed
-    mean = solved.amps.feed_mean if contact in ("supply_terminal", "feed_terminal") else solved.amps.bed_mean
+    amps, mean = solved.amps.through(contact), solved.amps.mean(contact)
     told = getattr(given, contact)
     now = 1e3 * float(warm_resistance(best, reading, told.per_k))  # as warm as it is, as a meter would have it
     scale, own = now / best, LAWS_DOUBT * best

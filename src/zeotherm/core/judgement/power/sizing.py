@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zeotherm.core.judgement.power.answer import FUSE_SHARE, PowerAnswer, bed_watts_wanted, carries
+from zeotherm.core.judgement.power.answer import FUSE_SHARE, PowerAnswer, asked_of, bed_watts_wanted, carries
 from zeotherm.core.physics.wiring import carried_current
 from zeotherm.core.twin.bed.equivalent import BedBody, bed_body
 from zeotherm.core.twin.bed.inputs import resolve_bed
-from zeotherm.core.twin.power.inputs import PathInputs
-from zeotherm.core.twin.power.model import PathModel, solve_path
+from zeotherm.core.twin.power.inputs import WIRES, ContactIn, PathInputs, SwitchIn, with_path_number
+from zeotherm.core.twin.power.model import PathModel, SolvedPath, solve_path
 from zeotherm.core.twin.power.supply import HEADROOM, aged, derated, next_rating
 
 SIZES_MM2 = (0.25, 0.34, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0)
@@ -22,6 +22,7 @@ COOL_K = 10.0  # below its class that a wire is sized for
 RULE_A_MM2 = 6.0  # amps a square millimetre: the bench's rule for short wires in the open
 FULL_LOAD = 0.8  # of a contact's or switch's rating that is used
 HOTEND_OUTPUT_A = 5.0  # of a board's heater output: data sheet range, 4 to 6
+AIR_DOUBTS = {"supply": 3.5, "board": 2.0, "terminals": 8.0, "feed": 2.0, "lead": 1.5, "bed": 4.0, "carriage": 6.0}  # K
 HOTEND_WARM_MIN = 3.0  # that a hotend takes once the bed is warm: estimate, 1.5 to 4
 
 
@@ -30,8 +31,10 @@ class SupplySize:
     """Watts of a supply for everything at once."""
 
     asked: float  # W
+    asked_band: float  # 95 % half-width
     rule: float  # that plus a quarter
     model: float  # so that it still gives what is asked with room, in its air and of its age
+    band: float  # 95 % half-width of that: of what is asked, of its air and its ageing
     offered: float | None  # the next that is sold
     share: float  # of its rating that one gives there
 
@@ -87,8 +90,12 @@ class PartSize:
     load: float  # share of that
     watts: float
     warm: float  # °C
+    band: float  # 95 % half-width of that [K]
     stands: float
     fits: bool
+    sink: float | None = (
+        None  # of a heatsink that would keep a switch cool enough [K/W]; None: none is wanted; nought: none does
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -129,10 +136,25 @@ def size_power(answer: PowerAnswer) -> PowerSizes:
 def supply_for(answer: PowerAnswer) -> SupplySize:
     """Watts that a supply is to have in its air, at its age, with headroom."""
     given = answer.resolved.inputs
-    share = aged(given.supply, max(given.years, 5.0)) * derated(given.supply, answer.inlet, given.pressure)
+    years, kind = max(given.years, 5.0), given.supply
+    share = aged(kind, years) * derated(kind, answer.inlet, given.pressure)
     rule = answer.asked * (1.0 + HEADROOM)
     model = rule / share if share > 0.0 else math.inf
-    return SupplySize(answer.asked, rule, model, next_rating(model), share)
+    asked_band = _asked_band(answer)
+    warm = derated(kind, answer.inlet + AIR_DOUBTS["supply"], given.pressure) * aged(kind, years)
+    widths = asked_band / answer.asked, (share - warm) / share if share > 0.0 else 0.0, kind.yearly.tolerance * years
+    return SupplySize(answer.asked, asked_band, rule, model, model * math.hypot(*widths) if share > 0.0 else 0.0,
+                      next_rating(model), share)  # fmt: skip
+
+
+def _asked_band(answer: PowerAnswer) -> float:
+    """95 % half-width of what the supply is asked for [W]."""
+    given, doubts = answer.resolved.inputs, answer.resolved.doubts
+    cold, found = answer.setup.room.mean_c, []
+    for name in ("bed_ohms", "volts", "others", "heater_ohms", "heater_volts"):
+        model = PathModel(with_path_number(given, name, doubts.get(name, 0.0)))
+        found.append(asked_of(replace(answer.full, model=model), cold) - answer.asked)
+    return math.hypot(*found)
 
 
 def staged(answer: PowerAnswer) -> Staged:
@@ -142,14 +164,14 @@ def staged(answer: PowerAnswer) -> Staged:
     """
     given, setup = answer.resolved.inputs, answer.setup
     gives = answer.gives
-    hotend = given.others_full - given.others
-    bed = 0.0 if given.kind.mains or not math.isfinite(given.bed_ohms) else answer.asked - given.others_full
+    beside = given.others + given.heater_volts * answer.full.amps.heater
+    bed = 0.0 if given.kind.mains or not given.heated else answer.asked - beside
     held = min(bed_watts_wanted(setup, answer.catalogue), bed)
-    alone = max(given.others_full - hotend + bed, given.others_full + held)
+    alone = max(given.others + bed, beside + held)
     body = bed_body(resolve_bed(setup, answer.catalogue).inputs) if bed > 0.0 else None
     whole = _minutes(body, answer, 1.0) if body is not None else 0.0
     minutes = HOTEND_WARM_MIN if bed > 0.0 else 0.0
-    room = gives - given.others_full
+    room = gives - beside
     share = min(room / bed, 1.0) if bed > 0.0 else 1.0
     possible = share if bed > 0.0 and held / bed < share else (1.0 if bed <= 0.0 else None)
     longer = _minutes(body, answer, share) if body is not None and possible is not None else None
@@ -168,15 +190,16 @@ def _minutes(body: BedBody, answer: PowerAnswer, share: float) -> float:
 
 
 def wires_for(answer: PowerAnswer) -> tuple[WireSize, ...]:
-    """Feed and lead, by the drop they may have and the warmth they stand."""
+    """Every wire, by the drop it may have and the warmth it stands."""
     found = []
-    for name, amps in (("feed", answer.full.amps.feed), ("lead", answer.full.amps.bed)):
-        line = answer.full.model.lines[name]
-        wire, volts = line.wire, answer.resolved.inputs.volts
-        around = getattr(answer.air, name)
+    given = answer.resolved.inputs
+    for name in WIRES:
+        wire, amps = answer.full.model.lines[name].wire, answer.full.amps.through(name)
+        volts = given.heater_volts if name == "heater_lead" else given.volts
+        around = answer.air.at(name)
         drop = [mm2 for mm2 in SIZES_MM2
                 if 2.0 * amps * wire.resistivity * 1.16 * wire.length / (1e-6 * mm2) <= DROP_SHARE * volts]  # fmt: skip
-        warm = [mm2 for mm2 in SIZES_MM2 if _carries(answer.resolved.inputs, name, mm2, around) >= amps]
+        warm = [mm2 for mm2 in SIZES_MM2 if _carries(given, name, mm2, around) >= amps]
         found.append(
             WireSize(name, amps, wire.length, drop[0] if drop else None, warm[0] if warm else None,
                      next((one for one in SIZES_MM2 if one >= amps / RULE_A_MM2), SIZES_MM2[-1]), 1e6 * wire.area)
@@ -209,30 +232,66 @@ def contacts_for(answer: PowerAnswer) -> tuple[PartSize, ...]:
     for key, kind in answer.catalogue.contacts.items():
         told = replace(given.plug, ohms=1e-3 * kind.milliohm.value, good=1e-3 * kind.milliohm.value,
                        to_air=kind.air_w_k.value, to_body=kind.body_w_k.value)  # fmt: skip
-        solved = solve_path(PathModel(replace(given, plug=told)), answer.air, duty=answer.solved.duty)
+        solved = _with_part(answer, "plug", told)
         rated = keeps * kind.rated_a.value
         amps, warm = solved.amps.bed, solved.contact("plug")
         fits = amps <= FULL_LOAD * rated and warm <= kind.service_c.value - COOL_K and not kind.wrong
-        watts = solved.amps.bed_mean**2 * solved.contact_ohms("plug")
-        found.append(PartSize(key, rated, amps / rated, watts, warm, kind.service_c.value, fits))
+        worse = (
+            replace(told, ohms=told.ohms + 1e-3 * kind.milliohm.tolerance),
+            replace(told, to_air=max(told.to_air - kind.air_w_k.tolerance, 0.2 * told.to_air)),
+            replace(told, to_body=max(told.to_body - kind.body_w_k.tolerance, 0.2 * told.to_body)),
+        )
+        band = math.hypot(
+            AIR_DOUBTS["board"], *(_with_part(answer, "plug", one).contact("plug") - warm for one in worse)
+        )
+        found.append(
+            PartSize(key, rated, amps / rated, solved.lost_mean("plug"), warm, band, kind.service_c.value, fits)
+        )
     return tuple(sorted(found, key=lambda one: (not one.fits, one.load)))
 
 
+def _with_part(answer: PowerAnswer, name: str, told: ContactIn | SwitchIn) -> SolvedPath:
+    """The path at rest with another part in a place."""
+    model = PathModel(replace(answer.resolved.inputs, **{name: told}))  # type: ignore[arg-type]  # of its own part
+    return solve_path(model, answer.air, duty=answer.solved.duty)
+
+
 def switches_for(answer: PowerAnswer) -> tuple[PartSize, ...]:
-    """Every switch that may switch this bed, with its loss and how warm it gets; those that fit first."""
+    """Every switch that may switch this bed, with its loss, how warm it gets and the heatsink it wants; those that fit
+    first."""
     given, found = answer.resolved.inputs, []
     for key, kind in answer.catalogue.switches.items():
         if given.kind.mains != kind.mains and (given.kind.mains or kind.drop_v.value > 0.0):
             continue
         told = replace(given.switch, ohms=1e-3 * kind.milliohm.value, per_k=kind.per_k.value, drop=kind.drop_v.value,
                        own=kind.own_w, cooled=kind.cooled_w_k.value, service=kind.service_c.value)  # fmt: skip
-        solved = solve_path(PathModel(replace(given, switch=told)), answer.air, duty=answer.solved.duty)
-        amps = solved.amps.bed
-        watts = solved.lost("switch") * amps * solved.duty + told.own
+        solved = _with_part(answer, "switch", told)
+        amps, watts = solved.amps.bed, solved.lost_mean("switch")
         rated, stands = kind.rated_a.value, kind.service_c.value
         fits = amps <= FULL_LOAD * rated and solved.switch_c <= stands - COOL_K
-        found.append(PartSize(key, rated, amps / rated, watts, solved.switch_c, stands, fits))
+        worse = (
+            replace(told, ohms=told.ohms + 1e-3 * kind.milliohm.tolerance),
+            replace(told, drop=told.drop + kind.drop_v.tolerance),
+            replace(told, cooled=max(told.cooled - kind.cooled_w_k.tolerance, 0.2 * told.cooled)),
+        )
+        moved = (_with_part(answer, "switch", one).switch_c - solved.switch_c for one in worse)
+        band = math.hypot(AIR_DOUBTS["board"], *moved)
+        found.append(PartSize(key, rated, amps / rated, watts, solved.switch_c, band, stands, fits,
+                              heatsink_for(answer, told)))  # fmt: skip
     return tuple(sorted(found, key=lambda one: (not one.fits, one.load)))
+
+
+def heatsink_for(answer: PowerAnswer, told: SwitchIn) -> float | None:
+    """Thermal resistance of a heatsink [K/W] beside what cools a switch as it comes, that keeps it `COOL_K` below what
+    it stands; None: it needs none; nought: its air is too warm for any. P / (T - T_air) = G + 1 / R, at the temperature
+    it may have."""
+    amps, may = answer.solved.amps, told.service - COOL_K
+    if may <= answer.air.board:
+        return 0.0
+    loss = amps.bed_mean**2 * told.ohms * (1.0 + told.per_k * (may - 25.0)) + told.own
+    loss += told.drop * amps.bed * answer.solved.duty.bed
+    wanted = loss / (may - answer.air.board) - told.cooled
+    return 1.0 / wanted if wanted > 0.0 else None
 
 
 def own_switch_rating(answer: PowerAnswer) -> float:
@@ -246,12 +305,10 @@ def own_switch_rating(answer: PowerAnswer) -> float:
 
 def outputs_of(answer: PowerAnswer) -> tuple[Output, ...]:
     """The board's outputs by how loaded they are, most first: what belongs on a switch of its own."""
-    given, setup = answer.resolved.inputs, answer.setup
-    found = []
-    if given.kind.shared_feed and math.isfinite(given.bed_ohms):
+    given, found = answer.resolved.inputs, []
+    if given.kind.shared_feed and given.heated:
         found.append(Output("bed", answer.full.amps.bed, given.switch.rated))
-    hotend = (given.others_full - given.others) / 0.6 / max(setup.power.out_v, 1.0)
-    found.append(Output("hotend", hotend, HOTEND_OUTPUT_A))
+    found.append(Output("hotend", answer.full.amps.heater, HOTEND_OUTPUT_A))
     if given.output_load > 0.0:
         found.append(Output("fans", given.output_load, given.output))
     return tuple(sorted(found, key=lambda one: -one.load))

@@ -9,17 +9,17 @@ from zeotherm.core.judgement.bands import Outcome, limit_doubts, outcome, summed
 from zeotherm.core.judgement.margins import margins_with
 from zeotherm.core.judgement.power.answer import PowerAnswer, first_power, held_power, late_air, stations
 from zeotherm.core.judgement.power.changes import with_company
+from zeotherm.core.judgement.power.sizing import AIR_DOUBTS
 from zeotherm.core.judgement.strengths import solved_again
 from zeotherm.core.machine.documents import patched
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.power.inputs import PathInputs, with_path_number
-from zeotherm.core.twin.power.model import PathAir, PathModel, solve_path
+from zeotherm.core.twin.power.model import FULL, PathAir, PathModel, solve_path
 
-AIR_DOUBTS = {"supply": 3.5, "board": 2.0, "terminals": 8.0, "feed": 2.0, "lead": 1.5, "bed": 4.0}  # K, 95 %
 DOMINANT = frozenset({
     "plug.ohms", "plug.to_air", "plug.to_body", "feed_terminal.ohms", "supply_terminal.ohms", "lead.area", "bed_ohms",
-    "volts", "others_full", "switch.cooled", "film",
+    "volts", "others", "heater_ohms", "heater_plug.ohms", "heater_volts", "switch.cooled", "film",
 })  # fmt: skip
 Cancelled = Callable[[], bool]
 
@@ -39,7 +39,7 @@ def with_power_bands(
         model = PathModel(inputs)
         start = answer.solved.values if model.count == answer.solved.model.count else None
         solved = solve_path(model, air, duty=answer.solved.duty, start=start)
-        full = solve_path(model, air, others=inputs.others_full, start=solved.values if start is not None else None)
+        full = solve_path(model, air, duty=FULL, start=solved.values if start is not None else None)
         values = stations(solved, full, air, answer.setup.room.mean_c)
         limits = held_power(inputs, answer.catalogue, solved, full, air, answer.setup.room.mean_c)
         after = outcome(None, values, limits)

@@ -132,10 +132,13 @@ NO_DOUBT = ("wanted", "aim", "clearance", "sag", "release", "pressure", "mount")
 SPREAD_DOUBT = 0.08  # of the plate's conduction and thickness together
 
 
-def resolve_bed(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None = None) -> ResolvedBed:
+def resolve_bed(
+    setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None = None, *, solved: bool = True
+) -> ResolvedBed:
     """Look up kind, sheet and insulation, convert to SI, gather the doubts.
 
-    tolerances: better known 95 % half-widths by path, in the path's unit. Raises DoesNotFitError: an unknown part, a
+    tolerances: better known 95 % half-widths by path, in the path's unit; solved: whether the volts that its power path
+    leaves are, else the stated ones serve, as to check that parts fit. Raises DoesNotFitError: an unknown part, a
     sensor off the plate.
     """
     known = tolerances or {}
@@ -163,7 +166,7 @@ def resolve_bed(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float]
     }
     for name, figure in figures.items():
         values[name], doubts[name] = figure.value, figure.tolerance
-    share = volts_share(setup, catalogue) if shape.heater.power_w > 0.0 else 0.0
+    share = volts_share(setup, catalogue, solved=solved) if shape.heater.power_w > 0.0 else 0.0
     values["heater"] = bed.heater_w * share**2
     volts = 2.0 * values["heater"] * doubt_of(setup, "bed.volts_pct", known) / bed.volts_pct
     doubts["heater"] = doubt_of(setup, "bed.heater_w", known) * share**2 + volts

@@ -12,7 +12,9 @@ from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.stepping import Stage, Step, march
 from zeotherm.core.twin.power.model import (
     CEILING,
+    OFF,
     Amps,
+    Duty,
     PathAir,
     PathModel,
     SolvedPath,
@@ -34,8 +36,7 @@ class PathMoment:
     """What a path is asked for at one moment."""
 
     air: PathAir
-    duty: float  # share of the time that the bed is on
-    others: float  # W beside it on the feed
+    duty: Duty
     on: bool = True  # the whole machine
 
 
@@ -86,23 +87,26 @@ class PathInTime:
 def amps_at(model: PathModel, now: PathMoment, values: Array) -> Amps:
     """What flows at a moment with its parts so warm."""
     if not now.on:
-        return Amps(0.0, 0.0, 0.0, 0.0)
-    cold = Amps(0.0, 0.0, 0.0, 0.0)
-    solved = SolvedPath(model, now.air, values, cold, now.air.board, now.duty, runs_away=False)
-    return amps_of(model, solved, now.duty, now.others, now.air.bed)
+        return OFF
+    solved = SolvedPath(model, now.air, values, OFF, now.air.board, now.duty, runs_away=False)
+    return amps_of(model, solved, now.duty, now.air.bed)
 
 
 @dataclass(frozen=True)
 class PathRun:
     """A path's course."""
 
-    model: PathModel
+    models: tuple[tuple[float, PathModel], ...]  # each from its time on [s]
     moments: Moments
     times: Array  # s
     values: Array  # (steps, nodes) [°C]
     joules: dict[str, float]
     gained: float  # J
     burnt_at: float | None = None  # when a part passed the ceiling [s]; the course ends there
+
+    def model_at(self, time: float) -> PathModel:
+        """The path as it is made at a time [s]."""
+        return next(model for start, model in reversed(self.models) if start <= time or start <= 0.0)
 
     @property
     def closure(self) -> float:
@@ -111,17 +115,19 @@ class PathRun:
 
     def moment(self, time: float) -> SolvedPath:
         """The path at a time [s]."""
-        now = self.moments(time)
         values = np.array([np.interp(time, self.times, column) for column in self.values.T])
-        amps = amps_at(self.model, now, values)
-        switch, over = switch_at_rest(self.model, now.air, amps, now.duty)
-        return SolvedPath(self.model, now.air, values, amps, switch, now.duty, over)
+        return self.solved(time, values)
+
+    def solved(self, time: float, values: Array) -> SolvedPath:
+        """The path at a time [s], as warm as it is then [°C]."""
+        now, model = self.moments(time), self.model_at(time)
+        amps = amps_at(model, now, values)
+        switch, over = switch_at_rest(model, now.air, amps, now.duty)
+        return SolvedPath(model, now.air, values, amps, switch, now.duty, over)
 
     def series(self, name: str) -> Array:
         """A contact, or the warmest cell of a wire, over the times [°C]."""
-        if name in self.model.at:
-            return self.values[:, self.model.at[name]]
-        return np.asarray(self.values[:, self.model.rows[name]].max(axis=1))
+        return np.asarray(self.values[:, self.models[0][1].nodes[name]].max(axis=1))
 
 
 @dataclass
@@ -142,15 +148,18 @@ def run_path(
     until: float,
     *,
     switched: tuple[float, ...] = (),
+    later: tuple[tuple[float, PathModel], ...] = (),
     cancelled: Callable[[], bool] = lambda: False,
 ) -> PathRun:
-    """A path from its air's temperature, over a time [s]; switched: times at which what is asked of it jumps.
+    """A path from its air's temperature, over a time [s]; switched: times at which what is asked of it jumps; later:
+    the path as a fault leaves it, from its time on, cut into as many cells.
 
     A part that passes the ceiling ends the course. Raises CancelledError.
     """
-    start = solve_path(model, moments(0.0).air, duty=0.0, others=0.0).values
+    start = solve_path(model, moments(0.0).air, on=False).values
     track = _Track([0.0], [start])
-    stops = sorted({one for one in (*switched, until) if 0.0 < one <= until})
+    models = ((0.0, model), *(one for one in sorted(later, key=lambda one: one[0]) if one[1].count == model.count))
+    stops = sorted({one for one in (*switched, *(start for start, _model in models), until) if 0.0 < one <= until})
 
     def ends(step: Step) -> float | None:
         if cancelled():
@@ -159,18 +168,20 @@ def run_path(
             raise TooHotError
         return None
 
-    now, values, burnt = 0.0, start, None
+    now, values, burnt, gained = 0.0, start, None, 0.0
     try:
         for stop in stops:
-            system = PathInTime(model, moments)
-            last = march(system, values, now, stop, first=FIRST_STEP, longest=LONGEST_STEP, ends=ends,
-                         accepted=track.take)  # fmt: skip
-            now, values = stop, last.values
+            model = next(one for start_at, one in reversed(models) if start_at <= now)
+            begun = values
+            march(PathInTime(model, moments), values, now, stop, first=FIRST_STEP, longest=LONGEST_STEP, ends=ends,
+                  accepted=track.take)  # fmt: skip
+            now, values = stop, track.values[-1]
+            gained += float((model.heat * (values - begun)).sum())
     except TooHotError:
         burnt = track.times[-1]
-    gained = float((model.heat * (track.values[-1] - start)).sum())
+        gained += float((model.heat * (track.values[-1] - values)).sum())
     return PathRun(
-        model, moments, np.array(track.times), np.array(track.values),
+        models, moments, np.array(track.times), np.array(track.values),
         dict(zip(FLOWS, track.joules.tolist(), strict=True)), gained, burnt,
     )  # fmt: skip
 

@@ -15,11 +15,14 @@ from zeotherm.core.physics.electric import heater_resistance
 from zeotherm.core.physics.wiring import contact_per_kelvin
 from zeotherm.core.twin.hotend.inputs import DoesNotFitError, take
 
-CONTACTS = ("supply_terminal", "feed_terminal", "plug", "tabs")  # in the order of the current
-WIRES = ("feed", "lead")
+CONTACTS = ("supply_terminal", "feed_terminal", "plug", "tabs", "heater_terminal", "heater_plug")  # along the current
+WIRES = ("feed", "lead", "heater_lead")
+WIRE_AT = {  # the wire that ends at a contact
+    "supply_terminal": "feed", "feed_terminal": "feed", "plug": "lead", "tabs": "lead",
+    "heater_terminal": "heater_lead", "heater_plug": "heater_lead",
+}  # fmt: skip
 MILLI = 1e-3
-HOTEND_FULL = 1.0  # share of its heater's watts while it warms up
-HOTEND_WORK = 0.4  # and late in a print: estimate
+HOTEND_WORK = 0.4  # share of the time that its heater is on late in a print: estimate, 0.2 to 0.6
 BOARD_OWN_W = 8.0  # of a controller board: estimate, 4 to 15
 SURFACE_EMISSIVITY = 0.9  # of insulation
 LEAST_SHARE = 0.05  # of its value that a doubted number keeps
@@ -84,12 +87,18 @@ class PathInputs:
     plug: ContactIn
     lead: WireIn
     tabs: ContactIn
+    heater_terminal: ContactIn
+    heater_lead: WireIn
+    heater_plug: ContactIn
     volts: float  # at the supply's terminals, or of the mains
     bed_ohms: float  # cold; infinite without a bed
     bed_per_k: float
     bed_rated_v: float
-    others: float  # W on the feed while it prints, hotend among them
-    others_full: float  # W while everything warms up
+    heater_volts: float  # at the supply's terminals, that feed the hotend
+    heater_ohms: float  # of its heater
+    heater_rated_v: float
+    heater_work: float  # share of the time that it is on late in a print
+    others: float  # W beside bed and hotend on the supply
     film: float
     rating: float  # W
     years: float
@@ -100,6 +109,21 @@ class PathInputs:
     output: float  # A of a fan output
     output_load: float  # A
     pressure: float
+
+    @property
+    def heated(self) -> bool:
+        """Whether there is a bed with a heater."""
+        return math.isfinite(self.bed_ohms)
+
+    @property
+    def hotend(self) -> float:
+        """Watts of the hotend while it is on, nothing lost on its way."""
+        return self.heater_volts**2 / self.heater_ohms
+
+    @property
+    def beside(self) -> float:
+        """Watts on the supply beside the bed, late in a print."""
+        return self.others + self.heater_work * self.hotend
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,17 +163,22 @@ def resolve_path(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float
         doubts["bed_ohms"] = ohms * doubt_of(setup, "bed.heater_w", known) / setup.bed.heater_w
     kind = take(catalogue, "bed_heaters", shape.heater.kind, "bed.part")
     others = power.motors_w + power.fans_w + power.lights_w + BOARD_OWN_W
-    hotend = setup.hotend.heater_power_w * (power.out_v / setup.hotend.heater_rated_v) ** 2
+    hotend = heater_resistance(setup.hotend.heater_power_w, setup.hotend.heater_rated_v)
+    doubts["heater_ohms"] = hotend * doubt_of(setup, "hotend.heater_power_w", known) / setup.hotend.heater_power_w
+    doubts["heater_volts"] = doubt_of(setup, "power.out_v", known)
     spread = math.hypot(*(doubt_of(setup, f"power.{name}", known) for name in ("motors_w", "fans_w", "lights_w")))
-    doubts |= {"others": spread + 0.2 * hotend, "others_full": spread + 0.1 * hotend, "film": 0.2,
+    doubts |= {"others": spread, "heater_work": 0.2, "film": 0.2,
                "strip": doubt_of(setup, "power.strip_w", known), "mains": doubt_of(setup, "power.mains_v", known),
                "years": doubt_of(setup, "power.years", known)}  # fmt: skip
     inputs = PathInputs(
         kind=path, supply=supply, supply_terminal=contacts["supply_terminal"], feed=wires["feed"],
         feed_terminal=contacts["feed_terminal"], plug=contacts["plug"], lead=wires["lead"], tabs=contacts["tabs"],
+        heater_terminal=contacts["heater_terminal"], heater_lead=wires["heater_lead"],
+        heater_plug=contacts["heater_plug"],
         switch=_switch(setup, catalogue, path, doubts), volts=volts,
         bed_ohms=ohms, bed_per_k=kind.ohms_per_k.value, bed_rated_v=shape.heater.rated_v,
-        others=others + HOTEND_WORK * hotend, others_full=others + HOTEND_FULL * hotend, film=1.0,
+        heater_volts=power.out_v, heater_ohms=hotend, heater_rated_v=setup.hotend.heater_rated_v,
+        heater_work=HOTEND_WORK, others=others, film=1.0,
         rating=power.supply_w, years=power.years, mains=power.mains_v, outlet=power.outlet_a, strip=power.strip_w,
         fuse=power.fuse_a, output=power.output_a, output_load=power.output_fans_w / max(power.out_v, 1.0),
         pressure=setup.surroundings.pressure_kpa * 1e3,
@@ -173,7 +202,8 @@ def _contact(setup: Setup, catalogue: Catalogue, name: str, known: dict[str, flo
     doubts[f"{name}.ohms"] = MILLI * width
     doubts[f"{name}.to_air"] = kind.air_w_k.tolerance
     doubts[f"{name}.to_body"] = kind.body_w_k.tolerance
-    metal = take(catalogue, "wire_metals", setup.power.lead.metal, "power.lead.metal")
+    wire: Wire = getattr(setup.power, WIRE_AT[name])
+    metal = take(catalogue, "wire_metals", wire.metal, f"power.{WIRE_AT[name]}.metal")
     return ContactIn(
         MILLI * milliohm, MILLI * min(kind.milliohm.value, milliohm), contact_per_kelvin(metal.per_k.value),
         kind.air_w_k.value, kind.body_w_k.value, kind.heat_j_k, kind.rated_a.value * motion.keeps,
@@ -183,7 +213,7 @@ def _contact(setup: Setup, catalogue: Catalogue, name: str, known: dict[str, flo
 
 def _motion(setup: Setup, catalogue: Catalogue, name: str) -> Motion:
     """Of the wire that ends at a contact."""
-    wire = "feed" if name in ("supply_terminal", "feed_terminal") else "lead"
+    wire = WIRE_AT[name]
     motion: Motion = take(catalogue, "motions", getattr(setup.power, wire).motion, f"power.{wire}.motion")
     return motion
 

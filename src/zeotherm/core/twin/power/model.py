@@ -10,14 +10,14 @@ from __future__ import annotations
 import itertools
 import math
 from dataclasses import dataclass, replace
-from functools import cached_property
+from functools import cached_property, lru_cache
 
 import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.physics.radiation import flux_to_surroundings
 from zeotherm.core.physics.wiring import grouped_share, warm_resistance, wire_film
-from zeotherm.core.twin.power.inputs import SURFACE_EMISSIVITY, ContactIn, PathInputs, WireIn
+from zeotherm.core.twin.power.inputs import CONTACTS, SURFACE_EMISSIVITY, WIRES, ContactIn, PathInputs, WireIn
 
 Array = npt.NDArray[np.float64]
 FIRST_CELL, CELL_GROWTH = 4e-3, 1.35  # m, at a wire's ends
@@ -27,8 +27,21 @@ TURNS = 60
 STEP_UP = 20.0  # K, taken where everything still warms and the slope says nothing
 MOST_CELLS = 40  # of half a wire
 INSULATION_HEAT = 1.9e6  # J/m³K
-OVER = 560.0 * np.linspace(0.0, 1.0, 161) ** 2  # K over the air at which a wire's heat is tabulated
-JOINTS = ("supply_terminal", "feed_terminal", "plug", "tabs")
+AIRS = 5.0  # K apart, at which that is tabulated; straight between
+HOTTEST, INTERVALS = 560.0, 160  # K over the air to which a wire's heat is tabulated, closer where it is cool
+OVER = HOTTEST * np.linspace(0.0, 1.0, INTERVALS + 1) ** 2
+BED = ("switch", "plug", "lead", "tabs")  # parts of each branch, along the current
+FEED = ("supply_terminal", "feed", "feed_terminal")
+HOTEND = ("heater_terminal", "heater_lead", "heater_plug")
+PARTS = (*FEED, *BED)  # of the way to the bed
+BRANCH = dict.fromkeys(FEED, "feed") | dict.fromkeys(BED, "bed") | dict.fromkeys(HOTEND, "heater")
+ENDS = {"feed": ("supply_terminal", "feed_terminal"), "lead": ("plug", "tabs"),
+        "heater_lead": ("heater_terminal", "heater_plug")}  # fmt: skip
+STANDS_IN = {  # air and body of each contact, air of each wire
+    "supply_terminal": ("supply", "supply"), "feed_terminal": ("board", "terminals"), "plug": ("board", "terminals"),
+    "tabs": ("lead", "bed"), "heater_terminal": ("board", "terminals"), "heater_plug": ("lead", "carriage"),
+    "feed": ("feed", ""), "lead": ("lead", ""), "heater_lead": ("lead", ""),
+}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,16 +54,45 @@ class PathAir:
     feed: float  # along the feed wire
     lead: float
     bed: float  # of the bed, where its tabs sit
+    carriage: float  # of the carriage, where the hotend's plug sits
+
+    def at(self, name: str) -> float:
+        """The air about a contact or wire."""
+        return float(getattr(self, STANDS_IN[name][0]))
+
+
+@dataclass(frozen=True, slots=True)
+class Duty:
+    """Share of the time that each heater is on [-]."""
+
+    bed: float = 1.0
+    heater: float = 1.0
+
+
+FULL = Duty()  # everything warms up
 
 
 @dataclass(frozen=True, slots=True)
 class Amps:
-    """What flows [A]: the direct value while the bed is on, and the root of the mean square with its duty."""
+    """What flows [A]: the direct value while its load is on, and the root of the mean square with their duties."""
 
     bed: float
     feed: float
+    heater: float
     bed_mean: float
     feed_mean: float
+    heater_mean: float
+
+    def through(self, name: str) -> float:
+        """Through a part while its load is on."""
+        return float(getattr(self, BRANCH[name]))
+
+    def mean(self, name: str) -> float:
+        """The root of the mean square through a part."""
+        return float(getattr(self, f"{BRANCH[name]}_mean"))
+
+
+OFF = Amps(0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
 
 
 def cells_of(length: float) -> Array:
@@ -63,6 +105,23 @@ def cells_of(length: float) -> Array:
         size *= CELL_GROWTH
     half.append(left)
     return np.array(half + half[::-1])
+
+
+def _per_metre(metal: Array, air: float, outer_d: float, share: float, through: float, pressure: float) -> Array:
+    surface = metal
+    for _turn in range(2):
+        over = np.where(np.abs(surface - air) < 0.05, air + 0.05, surface)
+        radiated = flux_to_surroundings(over, air, SURFACE_EMISSIVITY) / (over - air)
+        film = wire_film(over, air, outer_d, pressure) + radiated
+        outside = share * math.pi * outer_d * film
+        surface = air + (metal - air) / (1.0 + outside * through)
+    return np.asarray(1.0 / (1.0 / outside + through))
+
+
+@lru_cache(maxsize=512)
+def _shed(outer_d: float, share: float, through: float, pressure: float, air: float) -> Array:
+    """What a metre gives off [W/m] by `OVER`."""
+    return np.asarray(_per_metre(air + OVER, air, outer_d, share, through, pressure) * OVER)
 
 
 class Line:
@@ -80,29 +139,20 @@ class Line:
         self.heat = self.lengths * (wire.metal_heat * wire.area + INSULATION_HEAT * plastic)
         self.share = film * grouped_share(wire.wires)
         self.through = math.log(self.outer_d / self.metal_d) / (2.0 * math.pi * wire.insulation_k)
-        self._shed: tuple[float, Array] | None = None  # air, and what a metre gives off by `OVER`
 
     def per_metre(self, metal: Array, air: float) -> Array:
         """What a metre gives to its air [W/mK] at temperatures of its metal [°C]: film and radiation, through its
         insulation."""
-        surface = metal
-        for _turn in range(2):
-            over = np.where(np.abs(surface - air) < 0.05, air + 0.05, surface)
-            radiated = flux_to_surroundings(over, air, SURFACE_EMISSIVITY) / (over - air)
-            film = wire_film(over, air, self.outer_d, self.pressure) + radiated
-            outside = self.share * math.pi * self.outer_d * film
-            surface = air + (metal - air) / (1.0 + outside * self.through)
-        return np.asarray(1.0 / (1.0 / outside + self.through))
+        return _per_metre(metal, air, self.outer_d, self.share, self.through, self.pressure)
 
-    def given(self, metal: Array, air: float) -> tuple[Array, Array]:
-        """What every cell gives to its air [W], and its slope [W/K], between the points of `OVER`; cooler ones take."""
-        if self._shed is None or self._shed[0] != air:
-            self._shed = (air, self.per_metre(air + OVER, air) * OVER)
-        table, over = self._shed[1], np.abs(metal - air)
-        at = np.clip(np.searchsorted(OVER, over) - 1, 0, len(OVER) - 2)
-        slopes = (table[at + 1] - table[at]) / (OVER[at + 1] - OVER[at])
-        watts = table[at] + slopes * (over - OVER[at])
-        return self.lengths * np.sign(metal - air) * watts, self.lengths * slopes
+    def shed(self, air: float) -> Array:
+        """What a metre gives off at every one of `OVER` above an air [W/m], straight between `AIRS`."""
+        below = math.floor(air / AIRS)
+        share = air / AIRS - below
+        one, other = (
+            _shed(self.outer_d, self.share, self.through, self.pressure, AIRS * n) for n in (below, below + 1)
+        )
+        return np.asarray(one + share * (other - one))
 
 
 @dataclass(frozen=True)
@@ -114,7 +164,7 @@ class SolvedPath:
     values: Array  # °C, by node
     amps: Amps
     switch_c: float
-    duty: float
+    duty: Duty
     runs_away: bool
 
     def contact(self, name: str) -> float:
@@ -137,8 +187,7 @@ class SolvedPath:
 
     def lost(self, name: str) -> float:
         """Volts across a part while the bed is on, both poles."""
-        given = self.model.inputs
-        amps = self.amps.feed if name in ("supply_terminal", "feed", "feed_terminal") else self.amps.bed
+        given, amps = self.model.inputs, self.amps.through(name)
         if name == "switch":
             return amps * self.switch_ohms + given.switch.drop
         if name in self.model.lines:
@@ -158,16 +207,31 @@ class SolvedPath:
         return self.model.inputs.volts - sum(self.lost(name) for name in PARTS)
 
     @property
+    def heater_volts(self) -> float:
+        """Left at the hotend's heater while it is on."""
+        return self.amps.heater * self.model.inputs.heater_ohms
+
+    @property
+    def heater_watts(self) -> float:
+        """Of the hotend's heater while it is on."""
+        return self.heater_volts * self.amps.heater
+
+    @property
     def bed_watts(self) -> float:
         """Of the bed while it is on."""
         return self.bed_volts * self.amps.bed
 
     @property
     def path_watts(self) -> float:
-        """Lost on the way while the bed is on, both poles, with what the switch draws itself."""
-        feed = sum(self.lost(name) for name in ("supply_terminal", "feed", "feed_terminal")) * self.amps.feed
-        rest = sum(self.lost(name) for name in ("switch", "plug", "lead", "tabs")) * self.amps.bed
-        return feed + rest + self.model.inputs.switch.own
+        """Lost on the way to the bed while it is on, both poles, with what the switch draws itself."""
+        return sum(self.lost(name) * self.amps.through(name) for name in PARTS) + self.model.inputs.switch.own
+
+    def lost_mean(self, name: str) -> float:
+        """Watts that a part gives off with its loads' duties, both poles."""
+        if name == "switch":
+            given = self.model.inputs.switch
+            return self.amps.bed_mean**2 * self.switch_ohms + given.drop * self.amps.bed * self.duty.bed + given.own
+        return self.amps.mean(name) ** 2 * loop_ohms(self, name)
 
     @cached_property
     def shed(self) -> tuple[float, float]:
@@ -177,21 +241,17 @@ class SolvedPath:
         return float(made.sum()), float(given.sum())
 
 
-PARTS = ("supply_terminal", "feed", "feed_terminal", "switch", "plug", "lead", "tabs")
-
-
 class PathModel:
-    """The network of one path: contacts, then the feed's cells, then the lead's."""
+    """The network of the paths: contacts, then the cells of feed, bed's lead and hotend's."""
 
     def __init__(self, inputs: PathInputs, *, per_metre: float | None = None) -> None:
         """per_metre: what every metre of wire gives to its air, where that is not to be computed [W/mK]."""
         self.inputs = inputs
         self.fixed = per_metre
-        self.lines = {name: Line(getattr(inputs, name), inputs.film, inputs.pressure) for name in ("feed", "lead")}
-        self.at = {name: n for n, name in enumerate(JOINTS)}
+        self.lines = {name: Line(getattr(inputs, name), inputs.film, inputs.pressure) for name in WIRES}
+        self.at = {name: n for n, name in enumerate(CONTACTS)}
         self.rows: dict[str, slice] = {}
-        count = len(JOINTS)
-        self.ends = {"feed": ("supply_terminal", "feed_terminal"), "lead": ("plug", "tabs")}
+        count = len(CONTACTS)
         for name, line in self.lines.items():
             self.rows[name] = slice(count, count + len(line.lengths))
             count += len(line.lengths)
@@ -199,43 +259,58 @@ class PathModel:
         self.along = np.zeros((count, count))
         for name, line in self.lines.items():
             rows = self.rows[name]
-            order = [self.at[self.ends[name][0]], *range(rows.start, rows.stop), self.at[self.ends[name][1]]]
+            order = [self.at[ENDS[name][0]], *range(rows.start, rows.stop), self.at[ENDS[name][1]]]
             for (one, other), g in zip(itertools.pairwise(order), line.along, strict=True):
                 self.along[[one, other], [one, other]] += g
                 self.along[one, other] -= g
                 self.along[other, one] -= g
-        told = [getattr(inputs, name) for name in JOINTS]
+        told = [getattr(inputs, name) for name in CONTACTS]
         self.ohms = np.concatenate([[one.ohms for one in told], *(line.ohms for line in self.lines.values())])
         grown = [np.full(len(line.ohms), line.wire.per_k) for line in self.lines.values()]
         self.per_k = np.concatenate([[one.per_k for one in told], *grown])
         self.heat = np.concatenate([[one.heat for one in told], *(line.heat for line in self.lines.values())])
-        self.on_feed = np.zeros(count, dtype=bool)
-        self.on_feed[[0, 1]] = True
-        self.on_feed[self.rows["feed"]] = True
+        self.nodes = {name: slice(n, n + 1) for name, n in self.at.items()} | self.rows  # of every contact and wire
+        self.branch = np.zeros(count, dtype=np.intp)  # of each node: feed, bed, heater
+        for name, where in self.nodes.items():
+            self.branch[where] = ("feed", "bed", "heater").index(BRANCH[name])
+        self.lengths = np.concatenate([line.lengths for line in self.lines.values()])
+        self.line = np.repeat(np.arange(len(self.lines)), [len(line.lengths) for line in self.lines.values()])
+        self._last: tuple[PathAir, Array] | None = None
         self.to_air = np.array([one.to_air for one in told])
         self.to_body = np.array([one.to_body for one in told])
 
     def made(self, values: Array, amps: Amps) -> tuple[Array, Array]:
         """Heat made in every node [W], and by how much it grows with its temperature [W/K]."""
-        square = np.where(self.on_feed, amps.feed_mean, amps.bed_mean) ** 2
+        square = np.array([amps.feed_mean, amps.bed_mean, amps.heater_mean])[self.branch] ** 2
         return square * warm_resistance(self.ohms, values, self.per_k), square * self.ohms * self.per_k
 
     def given(self, values: Array, air: PathAir) -> tuple[Array, Array]:
         """Heat that every node gives off to air and bodies [W], and its slope [W/K]."""
         watts, slopes = np.zeros(self.count), np.zeros(self.count)
-        airs = np.array([air.supply, air.board, air.board, air.lead])
-        bodies = np.array([air.supply, air.terminals, air.terminals, air.bed])
-        joints = values[: len(JOINTS)]
-        watts[: len(JOINTS)] = self.to_air * (joints - airs) + self.to_body * (joints - bodies)
-        slopes[: len(JOINTS)] = self.to_air + self.to_body
-        for name, line in self.lines.items():
-            rows, around = self.rows[name], getattr(air, name)
-            if self.fixed is not None:
-                watts[rows] = line.lengths * self.fixed * (values[rows] - around)
-                slopes[rows] = line.lengths * self.fixed
-                continue
-            watts[rows], slopes[rows] = line.given(values[rows], around)
+        count = len(CONTACTS)
+        airs, bodies = (np.array([getattr(air, STANDS_IN[name][n]) for name in CONTACTS]) for n in (0, 1))
+        joints = values[:count]
+        watts[:count] = self.to_air * (joints - airs) + self.to_body * (joints - bodies)
+        slopes[:count] = self.to_air + self.to_body
+        around = np.array([air.at(name) for name in self.lines])[self.line]
+        over = values[count:] - around
+        if self.fixed is not None:
+            watts[count:], slopes[count:] = self.lengths * self.fixed * over, self.lengths * self.fixed
+            return watts, slopes
+        tables = self._tables(air)
+        above = np.abs(over)
+        at = np.minimum(np.sqrt(above / HOTTEST) * INTERVALS, INTERVALS - 1.0).astype(np.intp)
+        low, high = tables[self.line, at], tables[self.line, at + 1]
+        slope = (high - low) / (OVER[at + 1] - OVER[at])
+        watts[count:] = self.lengths * np.sign(over) * (low + slope * (above - OVER[at]))
+        slopes[count:] = self.lengths * slope
         return watts, slopes
+
+    def _tables(self, air: PathAir) -> Array:
+        """What a metre of each wire gives off in its air, (wires, `OVER`) [W/m]; cooler ones take as much."""
+        if self._last is None or self._last[0] != air:
+            self._last = (air, np.array([line.shed(air.at(name)) for name, line in self.lines.items()]))
+        return self._last[1]
 
     def balance(self, values: Array, air: PathAir, amps: Amps) -> tuple[Array, Array]:
         """Heat that flows into every node [W], and minus its slopes [W/K]."""
@@ -244,63 +319,80 @@ class PathModel:
         return made - given - self.along @ values, self.along + np.diag(sheds - grows)
 
 
-def amps_of(model: PathModel, solved: SolvedPath | None, duty: float, others: float, bed_c: float) -> Amps:
-    """What flows [A]; duty: share of the time that the bed is on; others: watts on the feed beside it."""
-    given = model.inputs
+def amps_of(model: PathModel, solved: SolvedPath | None, duty: Duty, bed_c: float) -> Amps:
+    """What flows [A], by Ohm's law in two loops that share the feed, or in two of their own; each load with the other
+    at its share of the time, the rest at its watts. bed_c: of the bed [°C]."""
+    given, shares = model.inputs, model.inputs.kind.shared_feed
     bed = given.bed_ohms * (1.0 + given.bed_per_k * (bed_c - 20.0))
-    shared = others / max(given.volts, 1.0) if given.kind.shared_feed else 0.0
-    if solved is not None:
-        parts = {name: _loop(solved, name) for name in PARTS}
+    ohms = {name: loop_ohms(solved, name) if solved is not None else _cold_loop(model, name) for name in BRANCH}
+    feed, to_bed, to_heater = (sum(ohms[name] for name in parts) for parts in (FEED, BED, HOTEND))
+    held = given.others / max(given.volts, 1.0) if shares else 0.0
+    own, common = feed + to_bed + bed, feed if shares else 0.0
+    hot = common + to_heater + given.heater_ohms
+    volts = max(given.volts - given.switch.drop - held * feed, 0.0), max(given.heater_volts - held * common, 0.0)
+    if math.isinf(own):
+        flows, heater = 0.0, volts[1] / hot
     else:
-        parts = {name: getattr(given, name).ohms + getattr(given, name).good for name in JOINTS}
-        parts |= {name: 2.0 * float(line.ohms.sum()) for name, line in model.lines.items()}
-        parts["switch"] = given.switch.ohms
-    before = parts["supply_terminal"] + parts["feed"] + parts["feed_terminal"]
-    flows = max(given.volts - given.switch.drop - shared * before, 0.0) / (bed + sum(parts.values()))
-    feed = flows + shared
-    mean = math.sqrt(duty) * flows
-    return Amps(flows, feed, mean, math.sqrt(duty * feed**2 + (1.0 - duty) * shared**2))
+        by_heater, by_bed = duty.heater * common, duty.bed * common
+        found = own * hot - by_heater * by_bed
+        flows = (volts[0] * hot - by_heater * volts[1]) / found
+        heater = (volts[1] * own - by_bed * volts[0]) / found
+    others = held + (duty.heater * heater if shares else 0.0)
+    means = duty.bed * flows + others
+    swings = duty.bed * (1.0 - duty.bed) * flows**2
+    swings += duty.heater * (1.0 - duty.heater) * heater**2 if shares else 0.0
+    return Amps(
+        flows, flows + others, heater, math.sqrt(duty.bed) * flows, math.sqrt(means**2 + swings),
+        math.sqrt(duty.heater) * heater,
+    )  # fmt: skip
 
 
-def _loop(solved: SolvedPath, name: str) -> float:
+def loop_ohms(solved: SolvedPath, name: str) -> float:
     """Ohms of a part there and back, as warm as it is."""
     if name == "switch":
         return solved.switch_ohms
-    if name in solved.model.lines:
+    if name in WIRES:
         return 2.0 * solved.wire_ohms(name)
     good: float = getattr(solved.model.inputs, name).good
     return solved.contact_ohms(name) + good
 
 
-def switch_at_rest(model: PathModel, air: PathAir, amps: Amps, duty: float) -> tuple[float, bool]:
+def _cold_loop(model: PathModel, name: str) -> float:
+    if name in WIRES:
+        return 2.0 * float(model.lines[name].ohms.sum())
+    told = getattr(model.inputs, name)
+    return float(told.ohms) if name == "switch" else float(told.ohms + told.good)
+
+
+def switch_at_rest(model: PathModel, air: PathAir, amps: Amps, duty: Duty) -> tuple[float, bool]:
     """A switch at rest [°C], and whether it runs away: I² R α against what cools it."""
     told = model.inputs.switch
     square = amps.bed_mean**2
     left = told.cooled - square * told.ohms * told.per_k
-    made = square * told.ohms * (1.0 + told.per_k * (air.board - 25.0)) + told.drop * amps.bed * duty + told.own
+    made = square * told.ohms * (1.0 + told.per_k * (air.board - 25.0)) + told.drop * amps.bed * duty.bed + told.own
     if left <= 0.0 or made / left > CEILING - air.board:
         return CEILING, True
     return air.board + made / left, False
 
 
 def solve_path(
-    model: PathModel, air: PathAir, *, duty: float = 1.0, others: float | None = None, start: Array | None = None
+    model: PathModel, air: PathAir, *, duty: Duty | None = None, start: Array | None = None, on: bool = True
 ) -> SolvedPath:
-    """A path at rest; duty: share of the time that its bed is on; others: watts beside it on the feed, else those late
-    in a print; start: temperatures to begin with. What runs away is told, at the ceiling it was followed to."""
-    beside = model.inputs.others if others is None else others
+    """The paths at rest; duty: of their heaters, else of a bed that is always on and a hotend late in a print; start:
+    temperatures to begin with; on: whether anything is. What runs away is told, at the ceiling it was followed to."""
+    share = duty if duty is not None else Duty(1.0, model.inputs.heater_work)
     values = _airs(model, air) if start is None else start
-    amps = amps_of(model, None, duty, beside, air.bed)
-    switch, over = switch_at_rest(model, air, amps, duty)
-    solved = SolvedPath(model, air, values, amps, switch, duty, over)
+    amps = amps_of(model, None, share, air.bed) if on else OFF
+    switch, over = switch_at_rest(model, air, amps, share)
+    solved = SolvedPath(model, air, values, amps, switch, share, over)
     for _turn in range(TURNS):
         flow, slopes = model.balance(values, air, amps)
         step = _step(flow, slopes)
         values = np.clip(values + step, -60.0, CEILING)
-        switch, over = switch_at_rest(model, air, amps, duty)
+        switch, over = switch_at_rest(model, air, amps, share)
         solved = replace(solved, values=values, amps=amps, switch_c=switch, runs_away=over)
-        after = amps_of(model, solved, duty, beside, air.bed)
-        moved = abs(after.bed - amps.bed) + abs(after.feed - amps.feed)
+        after = amps_of(model, solved, share, air.bed) if on else OFF
+        moved = abs(after.bed - amps.bed) + abs(after.feed - amps.feed) + abs(after.heater - amps.heater)
         amps = after
         if float(values.max()) >= CEILING:
             return replace(solved, runs_away=True)
@@ -311,9 +403,8 @@ def solve_path(
 
 def _airs(model: PathModel, air: PathAir) -> Array:
     found = np.empty(model.count)
-    found[: len(JOINTS)] = [air.supply, air.board, air.board, air.lead]
-    for name, rows in model.rows.items():
-        found[rows] = getattr(air, name)
+    for name, where in model.nodes.items():
+        found[where] = air.at(name)
     return found
 
 

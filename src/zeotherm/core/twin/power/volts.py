@@ -1,29 +1,46 @@
-"""What of its rated volts reaches a bed."""
+"""What the rest of the machine needs of its power path: the volts that reach the bed, and where the way there warms."""
 
 from __future__ import annotations
 
-import math
+from dataclasses import replace
 from functools import lru_cache
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.twin.power.inputs import PathInputs, described, resolve_path
-from zeotherm.core.twin.power.model import PathAir, PathModel, SolvedPath, solve_path
+from zeotherm.core.twin.power.model import BRANCH, Duty, PathAir, PathModel, SolvedPath, amps_of, solve_path
+
+LOST_AT = dict.fromkeys(BRANCH, "board") | {  # where each part of a path gives off what it loses
+    "supply_terminal": "supply", "lead": "machine", "tabs": "machine", "heater_lead": "machine",
+    "heater_plug": "machine",
+}  # fmt: skip
 
 
 @lru_cache(maxsize=64)
 def in_room(inputs: PathInputs, room: float, bed: float) -> SolvedPath:
     """A path at rest with its bed on, everything about it as warm as its room [°C], its tabs on a warm bed [°C]."""
-    return solve_path(PathModel(inputs), PathAir(room, room, room, room, room, bed))
+    return solve_path(PathModel(inputs), PathAir(room, room, room, room, room, bed, room))
 
 
-def volts_share(setup: Setup, catalogue: Catalogue) -> float:
+def lost_late(inputs: PathInputs, room: float, bed: float, held: float) -> dict[str, float]:
+    """What a path gives off late in a print, at supply, board and machine [W]; held: watts of the bed then. Its ohms
+    are those with the bed always on: a few per cent too many."""
+    solved = in_room(inputs, room, bed)
+    duty = Duty(min(held / solved.bed_watts, 1.0) if inputs.heated else 0.0, inputs.heater_work)
+    solved = replace(solved, amps=amps_of(solved.model, solved, duty, bed), duty=duty)
+    found = dict.fromkeys(("supply", "board", "machine"), 0.0)
+    for name, where in LOST_AT.items():
+        found[where] += solved.lost_mean(name)
+    return found
+
+
+def volts_share(setup: Setup, catalogue: Catalogue, *, solved: bool = True) -> float:
     """Volts at a bed while it is on, over its rated ones [-]: by its power path where that is described, else as the
-    job states them. Raises DoesNotFitError."""
+    job states them; solved: else the path is only looked up, and the stated ones are told. Raises DoesNotFitError."""
     stated = 0.01 * setup.bed.volts_pct
     if not described(setup, catalogue):
         return stated
     inputs = resolve_path(setup, catalogue).inputs
-    if not math.isfinite(inputs.bed_ohms):
+    if not inputs.heated or not solved:
         return stated
     return in_room(inputs, setup.room.mean_c, max(setup.bed.target_c, setup.room.mean_c)).bed_volts / inputs.bed_rated_v

@@ -20,7 +20,7 @@ from zeotherm.core.twin.chamber.model import Around as ChamberAround
 from zeotherm.core.twin.hotend.inputs import Air, take
 from zeotherm.core.twin.power.inputs import described, resolve_path
 from zeotherm.core.twin.power.supply import at_wall
-from zeotherm.core.twin.power.volts import volts_share
+from zeotherm.core.twin.power.volts import lost_late, volts_share
 
 
 @dataclass(frozen=True, slots=True)
@@ -224,23 +224,38 @@ def held_in(
 
 
 def electronics(setup: Setup, bed: BedBody, catalogue: Catalogue) -> tuple[float, float]:
-    """What supply and controller board give off inside a case, low and high [W]."""
-    gives = {setup.case.supply_at: supply_watts(setup, bed, catalogue)}
-    gives[setup.case.board_at] = gives.get(setup.case.board_at, 0.0) + BOARD_W
-    return gives.get("inside_low", 0.0), gives.get("inside_high", 0.0)
+    """What supply and controller board give off inside a case, low and high, and the way of the power where it is
+    described [W]."""
+    gives = [(setup.case.supply_at, supply_watts(setup, bed, catalogue)), (setup.case.board_at, BOARD_W)]
+    if described(setup, catalogue):
+        path, plate = resolve_path(setup, catalogue).inputs, max(setup.bed.target_c, setup.room.mean_c)
+        lost = lost_late(path, setup.room.mean_c, plate, _held(setup, bed))
+        places = {"supply": setup.case.supply_at, "board": setup.case.board_at, "machine": "inside_low"}
+        gives += [(places[where], watts) for where, watts in lost.items()]
+    low, high = 0.0, 0.0
+    for where, watts in gives:
+        place = take(catalogue, "places", where, "case.supply_at")
+        low += place.inside * (1.0 - place.high) * watts
+        high += place.inside * place.high * watts
+    return low, high
 
 
 def supply_watts(setup: Setup, bed: BedBody, catalogue: Catalogue) -> float:
     """What a supply gives off late in a print [W]: where its path is described, what its efficiency leaves of all that
     hangs on it, else a share of what bed and hotend take then."""
-    wanted = max(setup.bed.target_c - setup.room.mean_c, 0.0)
-    held = (bed.to_air + bed.to_wall) * wanted if bed.power > 0.0 else 0.0
+    held = _held(setup, bed)
     if described(setup, catalogue):
         path = resolve_path(setup, catalogue).inputs
-        gives = path.others + (0.0 if path.kind.mains else held / max(volts_share(setup, catalogue), 0.5))
+        gives = path.beside + (0.0 if path.kind.mains else held / max(volts_share(setup, catalogue), 0.5))
         return at_wall(path.supply, gives, path.rating) - gives
     loads = HOTEND_SHARE * setup.hotend.heater_power_w
     return LOSS_SHARE * (loads + held)
+
+
+def _held(setup: Setup, bed: BedBody) -> float:
+    """What the bed takes late in a print [W]."""
+    wanted = max(setup.bed.target_c - setup.room.mean_c, 0.0)
+    return (bed.to_air + bed.to_wall) * wanted if bed.power > 0.0 else 0.0
 
 
 def late_in_print(setup: Setup, bed: BedBody, catalogue: Catalogue) -> ChamberAround:
@@ -260,7 +275,7 @@ def _suns(setup: Setup) -> tuple[Sun, ...]:
 def check_around(setup: Setup, catalogue: Catalogue) -> None:
     """Whether the parts around a hotend exist and go together, without what they do. Raises DoesNotFitError."""
     resolve_chamber(setup, catalogue)
-    resolve_bed(setup, catalogue)
+    resolve_bed(setup, catalogue, solved=False)
     take(catalogue, "air_sources", setup.surroundings.air_from, "surroundings.air_from")
     take(catalogue, "fan_rules", setup.schedule.fan_after, "schedule.fan_after")
 
