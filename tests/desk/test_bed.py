@@ -10,6 +10,7 @@ from PyQt6.QtTest import QTest
 from tests.core.test_bed import CATALOGUE, setup_of
 from zeotherm.core.judgement.bed.answer import first_bed, with_control, with_course
 from zeotherm.core.machine.documents import Job, patched
+from zeotherm.core.machine.measured import Measured, Picture
 from zeotherm.desk.bedview import bed_ladder, bed_picture, bed_strip
 from zeotherm.desk.patina import Span
 from zeotherm.desk.pictures.bed import plan_image, sampled
@@ -107,6 +108,25 @@ def test_keys_walk_over_the_face(qtbot, found):
 
 def test_a_picture_of_another_job_is_not_held_against_this_bed(found):
     assert pictures_view(found.job, Computed("9999", bed_picture(found).face)).pictures == ()
+
+
+def test_pictures_of_unlike_things_are_not_taken_from_each_other(found):
+    warm = [[40.0, 41.0], [42.0, 60.0]]
+
+    def job(*regions: str) -> Job:
+        pictures = {f"picture{n}": Picture(label=name, cells=warm, width=2, height=2, emissivity=1.0,
+                                           regions={name: [0.0, 0.0, 1.0, 1.0]})
+                    for n, name in enumerate(regions)}  # fmt: skip
+        return found.job.model_copy(update={"measured": Measured(pictures=pictures)})
+
+    face = bed_picture(found).face
+    apart = pictures_view(job("bed", "bed plug"), Computed(found.job.number, face))
+    assert [one.label for one in apart.pictures] == ["bed plug", "bed", "The model's face"]
+    assert any("warmest 60.0 ± 2.0 °C" in line for line in apart.pictures[0].lines)
+    unlike = pictures_view(job("bed plug", "bed tabs"))
+    assert unlike.change is None
+    alike = pictures_view(job("bed plug", "bed tabs", "bed plug"))
+    assert alike.change is not None
 
 
 def test_a_lever_is_answered_before_the_course_is_run(found):

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QImage
 
@@ -15,6 +17,7 @@ from zeotherm.desk.patina import Span
 from zeotherm.desk.powerroom import PowerFound
 from zeotherm.desk.powerview import power_ladder, power_picture, power_strip
 from zeotherm.desk.widgets.power_board import PowerBoard
+from zeotherm.desk.widgets.timestrip import TimeStrip
 from zeotherm.desk.widgets.wiring_board import WiringBoard
 from zeotherm.desk.wiringview import wiring_view
 
@@ -35,7 +38,9 @@ def test_the_views_of_a_path():
     assert [part.key for part in picture.parts][:3] == ["supply_terminal", "feed", "feed_terminal"]
     assert picture.bed_volts + sum(part.lost for part in picture.parts) - 24.0 < 1e-9
     assert {"power_plug", "power_lead"} <= {one.key for one in ladder.markers}
-    assert picture.others[0][0] == "Hotend"
+    assert picture.others[0][0] == "Motors"
+    assert [part.short for part in picture.hotend] == ["Terminal", "Lead", "Plug"]
+    assert picture.hotend_text[0] == "Hotend 39 W"
     by_watts = power_picture(found, by_watts=True)
     assert by_watts.parts[0].watts > by_watts.parts[-1].watts
     mains = patched_mains()
@@ -66,6 +71,19 @@ def test_a_path_is_painted_wide_and_slim_and_over_its_job(qtbot):
     strip = power_strip(PowerFound(found.job, with_power_course(found.answer, run)))
     assert [curve.label for curve in strip.curves] == ["Bed plug", "Feed terminal", "Bed lead"]
     assert power_strip(found) is None
+    watts = power_strip(PowerFound(found.job, with_power_course(found.answer, run)), by_watts=True)
+    assert watts.unit == "W"
+    together, mean, gives, lost = (curve.values for curve in watts.curves)
+    assert (together >= mean - 1e-9).all()
+    assert together.max() == pytest.approx(found.answer.asked, rel=0.03)
+    assert np.interp(7200.0, watts.curves[0].times, mean) < together.max() - 10.0
+    assert (lost < 0.1 * together.max()).all()
+    assert watts.limit == gives.min()
+    assert "the worst hour" in watts.sentence
+    shown = TimeStrip()
+    qtbot.addWidget(shown)
+    shown.show_view(watts)
+    assert shades(shown, (900, 130)) > 4
 
 
 def test_a_wiring_is_painted_and_its_faults_marked(qtbot):
@@ -149,6 +167,26 @@ def test_the_wiring_picture_is_written_only_when_nothing_is_wrong(qtbot, open_wi
     assert not page.faults
     page.write_picture(tmp_path / "wiring.png")
     assert QImage(str(tmp_path / "wiring.png")).width() == 1200
+    for ending, begins in ((".pdf", b"%PDF"), (".svg", b"<?xml")):
+        page.write_picture(tmp_path / f"wiring{ending}")
+        assert (tmp_path / f"wiring{ending}").read_bytes().startswith(begins)
+    page.write_picture(tmp_path / "wiring.bmp")
+    assert "written as .pdf, .svg or .png" in page.trouble.text()
+    page.write_picture(tmp_path / "nowhere" / "wiring.pdf")
+    assert "could not be written" in page.trouble.text()
+    # a thinner wire and a larger fuse, typed
+    page.number.setValue(3)
+    page.mm2.setValue(0.5)
+    page.mm2.editingFinished.emit()
+    assert window.bench.job.wiring.links[2].mm2 == 0.5
+    assert {"wire_thin", "fuse_large"} <= {one.key for one in page.faults}
+    page.mm2.setValue(4.0)
+    page.mm2.editingFinished.emit()
+    page.fuse.setValue(63.0)
+    page.fuse.editingFinished.emit()
+    assert [one.key for one in page.faults] == ["fuse_large"]
+    page.take_proposal()
+    assert not page.faults
     page.number.setValue(4)
     page.remove_wire()
     assert "Blocked" in page.texts["faults"].accessibleName() or "Not yet" in page.texts["faults"].accessibleName()

@@ -185,7 +185,7 @@ def test_the_same_on_a_virtual_screen(tmp_path: Path):
             env=place,
             capture_output=True,
             text=True,
-            timeout=240,
+            timeout=480,
             cwd=Path(__file__).parents[2],
             check=False,
         )

@@ -37,7 +37,8 @@ def test_from_a_warm_plug_to_a_bed_on_its_own_switch(qtbot, open_window):
     type_line(qtbot, window, "bed plug 79")
     type_line(qtbot, window, "plug drop 190 mV")
     power_known(qtbot, window)
-    (_name, warm), (_same, drop) = explain.power.found.told
+    (_name, warm), (_seen, picture), (_same, drop) = explain.power.found.told
+    assert abs(picture.milliohm - drop.milliohm) < picture.up + drop.up  # of the demo's thermal picture
     assert abs(warm.milliohm - drop.milliohm) < warm.up + drop.up
     assert "mΩ" in explain.rivals.text()
 

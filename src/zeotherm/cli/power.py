@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from zeotherm.core.judgement.power.answer import PowerAnswer
     from zeotherm.core.machine.documents import Job
 
-CONTACT = click.Choice(["supply_terminal", "feed_terminal", "plug", "tabs"])
+CONTACT = click.Choice(["supply_terminal", "feed_terminal", "plug", "tabs", "heater_terminal", "heater_plug"])
 
 
 def _power_of(job: Job, name: str) -> PowerAnswer:
@@ -29,7 +29,7 @@ def _power_of(job: Job, name: str) -> PowerAnswer:
         if not described(setup, catalogue):
             raise ToldError(f"{name}: the power path is not described. Set power.path.")
         run = course_of(job, name).run
-        air, duty = late_air(setup, catalogue, run), worst_duty(setup, catalogue, run)
+        air, duty = late_air(setup, catalogue, run), worst_duty(run)
         return with_power_course(first_power(setup, catalogue, job.tolerances, air=air, duty=duty), run)
     except DoesNotFitError as wrong:
         raise ToldError(f"{name}: {wrong.path}: {wrong}") from None
@@ -40,9 +40,11 @@ def _power_of(job: Job, name: str) -> PowerAnswer:
 @click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
 def power(job_file: Path, as_json: bool) -> None:
     """Print what a job's power path carries and loses, how warm it gets, and what is short."""
-    from zeotherm.core.judgement.power.ageing import lasting, retorque_hours
+    from datetime import date
+
+    from zeotherm.core.judgement.power.ageing import lasting
     from zeotherm.core.judgement.power.sure import full_power
-    from zeotherm.core.twin.power.model import PARTS
+    from zeotherm.core.twin.power.model import BRANCH
     from zeotherm.shop.power_results import power_as_data
     from zeotherm.wording import margins as rooms
     from zeotherm.wording import power as words
@@ -54,9 +56,10 @@ def power(job_file: Path, as_json: bool) -> None:
         return
     told = words.verdict(answer)
     click.echo(f"{told.headline}\n{told.reason}")
-    for line in (*(words.mismatch(one) for one in answer.wrong), *(words.part_line(answer, name) for name in PARTS)):
+    for line in (*(words.mismatch(one) for one in answer.wrong), *(words.part_line(answer, name) for name in BRANCH)):
         click.echo(line)
-    for line in (words.wall(answer), words.retorque(retorque_hours(answer)), words.lasts(lasting(answer))):
+    lasts = (words.retorque(answer, date.today()), words.lasts(lasting(answer)))
+    for line in (words.wall(answer), words.stays(answer), *lasts):
         click.echo(line)
     for margin in answer.margins:
         if margin.room is not None:
@@ -107,8 +110,7 @@ def power_reading(
         raise ToldError("say --drop with its volts, or --warm with its temperature: one of the two.")
     try:
         if drop is not None:
-            flows = answer.full.amps
-            through = amps if amps is not None else (flows.bed if place in ("plug", "tabs") else flows.feed)
+            through = amps if amps is not None else answer.full.amps.through(place)
             good: float = getattr(answer.resolved.inputs, place).good
             told = from_drop(drop, through, 1e-3 if doubt is None else doubt, 0.03 * through, good)
         else:

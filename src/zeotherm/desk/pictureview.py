@@ -54,17 +54,24 @@ def pictures_view(job: Job, computed: Computed | None = None) -> PicturesView:
         view, found = _picture(key, picture)
         made.append(view)
         spreads.append(found)
-    if len(made) == 1 and computed is not None and computed.number == job.number and "bed" in made[0].regions:
-        return _beside_the_model(made[0], spreads[0], computed)
-    if len(made) < 2:
+    beds = [n for n, view in enumerate(made) if "bed" in view.regions]
+    if len(beds) == 1 and computed is not None and computed.number == job.number:
+        bed = beds[0]
+        others = tuple(view for n, view in enumerate(made) if n != bed)
+        return _beside_the_model(made[bed], spreads[bed], computed, others)
+    alike = [n for n, found in enumerate(spreads) if set(found) & set(spreads[0])]
+    if len(alike) < 2:  # pictures of unlike things are not taken from each other
         return PicturesView(tuple(made), None, ())
-    shared = [name for name in spreads[0] if name in spreads[-1]]
-    lines = [line for name in shared for line in words.spread_changed(name, spreads[0][name], spreads[-1][name])]
-    return PicturesView(tuple(made), apart(made[0].field, made[-1].field), tuple(lines))
+    last = alike[-1]
+    shared = [name for name in spreads[0] if name in spreads[last]]
+    lines = [line for name in shared for line in words.spread_changed(name, spreads[0][name], spreads[last][name])]
+    return PicturesView(tuple(made), apart(made[0].field, made[last].field), tuple(lines))
 
 
-def _beside_the_model(seen: PictureView, spreads: dict[str, Spread], computed: Computed) -> PicturesView:
-    """A picture of the bed, the computed face, and what lies between them on the fixed scale."""
+def _beside_the_model(
+    seen: PictureView, spreads: dict[str, Spread], computed: Computed, others: tuple[PictureView, ...] = ()
+) -> PicturesView:
+    """A picture of the bed, the computed face, and what lies between them on the fixed scale; the others before."""
     rows, columns = seen.field.shape
     left, top, right, bottom = seen.regions["bed"]
     part = region(seen.field, (round(left * columns), round(top * rows), round(right * columns), round(bottom * rows)))
@@ -78,7 +85,7 @@ def _beside_the_model(seen: PictureView, spreads: dict[str, Spread], computed: C
         change += [
             text for name in ("bed",) if name in spreads for text in words.spread_changed(name, model, spreads[name])
         ]
-    return PicturesView((seen, view), by, tuple(change), _("Camera less model"))
+    return PicturesView((*others, seen, view), by, tuple(change), _("Camera less model"))
 
 
 def _picture(key: str, picture: Picture) -> tuple[PictureView, dict[str, Spread]]:

@@ -21,7 +21,7 @@ from zeotherm.core.judgement.power.readings import Told, from_drop, from_warmth
 from zeotherm.core.judgement.power.sure import full_power
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.twin.power.inputs import CONTACTS, described
-from zeotherm.core.twin.power.model import SolvedPath
+from zeotherm.core.twin.power.model import Duty, SolvedPath
 from zeotherm.core.twin.whole.run import Run
 from zeotherm.desk.room import Kept, Room, Scrubbed
 from zeotherm.desk.scheduler import Cancelled, Emit, rest
@@ -67,6 +67,7 @@ class PowerRoom(Room):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._known: Kept[PowerFound] = Kept()
+        self._found: Kept[tuple[Run | None, PowerAnswer]] = Kept(2)
         self._last: PowerAnswer | None = None
 
     def show(self, job: Job, catalogue: Catalogue, run: Run | None) -> None:
@@ -88,15 +89,13 @@ class PowerRoom(Room):
         if not described(setup, catalogue):
             emit(PowerFound(job, None))
             return
-        air, duty = late_air(setup, catalogue, run), worst_duty(setup, catalogue, run)
+        air, duty = late_air(setup, catalogue, run), worst_duty(run)
         answer = self._last = first_power(setup, catalogue, job.tolerances, air=air, duty=duty, like=self._last)
         found = PowerFound(job, answer)
         emit(found)
         rest(cancelled)
         if job.trial and described(job.found, catalogue):
-            before = first_power(job.found, catalogue, job.tolerances, air=late_air(job.found, catalogue, run),
-                                 duty=duty)  # fmt: skip
-            found = replace(found, as_found=before)
+            found = replace(found, as_found=self._before(job, catalogue, run, duty))
             emit(found)
         if run is not None:
             found = replace(found, answer=with_power_course(answer, run, cancelled))
@@ -107,6 +106,16 @@ class PowerRoom(Room):
         assert found.answer is not None
         found = replace(found, answer=full_power(found.answer, cancelled), lasting=lasting(found.answer))
         emit(self._known.keep(name, found))
+
+    def _before(self, job: Job, catalogue: Catalogue, run: Run | None, duty: Duty | None) -> PowerAnswer:
+        """The path as it was found, in the run's air; solved once while levers move."""
+        name = f"{job.found.model_dump_json()}{job.catalogue}{job.tolerances}"
+        known = self._found.get(name)
+        if known is not None and known[0] is run:
+            return known[1]
+        air = late_air(job.found, catalogue, run)
+        answer = first_power(job.found, catalogue, job.tolerances, air=air, duty=duty)
+        return self._found.keep(name, (run, answer))[1]
 
 
 def _with_readings(found: PowerFound) -> PowerFound:

@@ -38,7 +38,7 @@ class PowerSizeRoom(Room):
     def _work(self, job: Job, catalogue: Catalogue, run: Run | None, emit: Emit, cancelled: Cancelled) -> None:
         setup = job.setup()
         answer = first_power(setup, catalogue, job.tolerances, air=late_air(setup, catalogue, run),
-                             duty=worst_duty(setup, catalogue, run))  # fmt: skip
+                             duty=worst_duty(run))  # fmt: skip
         emit(PowerSizeFound(job, catalogue, answer))
         rest(cancelled)
         emit(PowerSizeFound(job, catalogue, answer, size_power(answer)))

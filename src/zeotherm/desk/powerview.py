@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
 
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.judgement.power.answer import PowerAnswer, supply_gives
-from zeotherm.core.twin.power.model import PARTS
+from zeotherm.core.twin.power.in_time import PathRun
+from zeotherm.core.twin.power.inputs import WIRES
+from zeotherm.core.twin.power.model import FEED, HOTEND, PARTS
 from zeotherm.core.twin.power.supply import BEYOND_K
 from zeotherm.desk.powerroom import PowerFound
 from zeotherm.desk.timeview import Curve, StripView, Tick
@@ -21,7 +23,7 @@ from zeotherm.wording.bed import minutes
 from zeotherm.wording.language import _
 
 ON_LADDER = ("power_inlet", "power_supply_terminal", "power_feed", "power_feed_terminal", "power_switch", "power_plug",
-             "power_lead", "power_tabs")  # fmt: skip
+             "power_lead", "power_tabs", "power_heater_plug")  # fmt: skip
 CURVES = (("plug", _("Bed plug"), "over", False), ("feed_terminal", _("Feed terminal"), "ink", False),
           ("lead", _("Bed lead"), "close", False))  # fmt: skip
 DERATING_POINTS = 40
@@ -34,6 +36,7 @@ class PartView:
     key: str
     kind: str  # contact, wire, switch
     label: str
+    short: str  # where its branch is named already
     milliohm: float  # of one pole of a contact, of a wire there and back
     lost: float  # V while the bed is on
     amps: float
@@ -57,7 +60,10 @@ class PowerPictureView:
     mains: bool
     parts: tuple[PartView, ...]
     others: tuple[tuple[str, float, float], ...]  # label, A, W
-    branch_at: str  # part behind which the others leave
+    hotend: tuple[PartView, ...]  # parts of the way to the hotend
+    hotend_text: tuple[str, str]
+    hotend_c: float
+    branch_at: str  # part behind which hotend and others leave; empty: at the supply
     bed_text: str
     bed_c: float
     bed_volts: float
@@ -69,6 +75,9 @@ class PowerPictureView:
     derating: tuple[tuple[float, float], ...]  # °C, W
     supply_state: State
     fuse: str
+    wall: str
+    wall_w: float
+    others_v: float  # left where the others leave
     by_watts: bool
     spoken: str
 
@@ -85,39 +94,11 @@ def power_picture(found: PowerFound, *, by_watts: bool = False) -> PowerPictureV
     answer, solved = found.answer, found.shown
     assert answer is not None
     full, given, setup = answer.full, answer.resolved.inputs, answer.setup
-    on_feed = ("supply_terminal", "feed", "feed_terminal")
-    told = dict(reversed(found.told))  # a probe's or camera's reading before a picture's
-    parts, left = [], given.volts
-    for name in PARTS:
-        amps = full.amps.feed if name in on_feed else full.amps.bed
-        lost = full.lost(name)
-        left -= lost
-        margin = _margin(answer, f"power_{name}")
-        carried = _margin(answer, f"power_{name}_amps")
-        state = margin.state if margin is not None else State.UNKNOWN
-        if carried is not None and carried.state in (State.OVER, State.CLOSE) and not state.bad:
-            state = carried.state
-        read = found.job.readings.get(f"power_{name}")
-        kind, good = "contact", 0.0
-        warm: tuple[float, ...]
-        if name == "switch":
-            kind, warm, ohms = "switch", (solved.switch_c,), solved.switch_ohms
-        elif name in ("feed", "lead"):
-            kind, warm, ohms = "wire", tuple(float(one) for one in solved.wire(name)), 2.0 * solved.wire_ohms(name)
-        else:
-            warm, ohms = (solved.contact(name),), solved.contact_ohms(name)
-            good = getattr(given, name).good
-        parts.append(
-            PartView(name, kind, _part_label(answer, name), 1e3 * ohms, lost, amps, amps * left, warm,
-                     margin.limit if margin is not None else None,
-                     state, read.value if read is not None else None,
-                     numbers.plain(told[name].milliohm) if name in told else "", 1e3 * good)
-        )  # fmt: skip
+    on_feed = sum(full.lost(name) for name in FEED) if given.kind.shared_feed else 0.0
     load = _margin(answer, "power_load")
     supply = answer.catalogue.supplies[setup.power.supply].label
     source = _("Wall") if given.kind.mains else _("Supply")
     feed = full.amps.feed
-    has_bed = math.isfinite(given.bed_ohms)
     worst = answer.worst
     return PowerPictureView(
         title=_("{path}; {supply}, {rating} W").format(
@@ -127,13 +108,19 @@ def power_picture(found: PowerFound, *, by_watts: bool = False) -> PowerPictureV
         source_text=f"{numbers.with_unit(given.volts, 'V')}, {numbers.with_unit(feed, 'A')}",
         source_c=answer.inlet if not given.kind.mains else setup.room.mean_c,
         mains=given.kind.mains,
-        parts=tuple(parts),
+        parts=_parts(found, PARTS, given.volts),
         others=_others(answer),
+        hotend=_parts(found, HOTEND, given.heater_volts - on_feed),
+        hotend_text=(
+            _("Hotend {watts} W").format(watts=numbers.plain(full.heater_watts, 0)),
+            f"{numbers.with_unit(full.heater_volts, 'V')}, {numbers.with_unit(full.amps.heater, 'A')}",
+        ),
+        hotend_c=solved.air.carriage,
         branch_at="feed_terminal" if given.kind.shared_feed else "",
         bed_text=_("Bed {watts} W, {amps}").format(
             watts=numbers.plain(full.bed_watts, 0), amps=numbers.with_unit(full.amps.bed, "A")
         )
-        if has_bed
+        if given.heated
         else _("No heated bed"),
         bed_c=solved.air.bed,
         bed_volts=full.bed_volts,
@@ -145,6 +132,12 @@ def power_picture(found: PowerFound, *, by_watts: bool = False) -> PowerPictureV
         derating=_derating(answer),
         supply_state=load.state if load is not None else State.UNKNOWN,
         fuse=_("fuse {amps}").format(amps=numbers.with_unit(given.fuse, "A", 0)) if given.fuse > 0.0 else _("no fuse"),
+        wall=_("wall {watts} W, {amps} of {rated}").format(
+            watts=numbers.plain(answer.values["power_wall"], 0),
+            amps=numbers.plain(answer.values["power_outlet"]), rated=numbers.with_unit(given.outlet, "A", 0),
+        ),
+        wall_w=answer.values["power_wall"],
+        others_v=given.heater_volts - on_feed,
         by_watts=by_watts,
         spoken=_("{volts} left at the bed, {label} {room}").format(
             volts=numbers.with_unit(full.bed_volts, "V"), label=words.label(worst).lower(),
@@ -153,12 +146,46 @@ def power_picture(found: PowerFound, *, by_watts: bool = False) -> PowerPictureV
     )  # fmt: skip
 
 
+def _parts(found: PowerFound, names: tuple[str, ...], volts: float) -> tuple[PartView, ...]:
+    """Parts along a current that begins with so many volts."""
+    answer, solved = found.answer, found.shown
+    assert answer is not None
+    full, given, left = answer.full, answer.resolved.inputs, volts
+    told = dict(reversed(found.told))  # a probe's or camera's reading before a picture's
+    parts = []
+    for name in names:
+        amps, lost = full.amps.through(name), full.lost(name)
+        left -= lost
+        margin = _margin(answer, f"power_{name}")
+        carried = _margin(answer, f"power_{name}_amps")
+        state = margin.state if margin is not None else State.UNKNOWN
+        if carried is not None and carried.state in (State.OVER, State.CLOSE) and not state.bad:
+            state = carried.state
+        read = found.job.readings.get(f"power_{name}")
+        kind, good = "contact", 0.0
+        warm: tuple[float, ...]
+        if name == "switch":
+            kind, warm, ohms = "switch", (solved.switch_c,), solved.switch_ohms
+        elif name in WIRES:
+            kind, warm, ohms = "wire", tuple(float(one) for one in solved.wire(name)), 2.0 * solved.wire_ohms(name)
+        else:
+            warm, ohms = (solved.contact(name),), solved.contact_ohms(name)
+            good = getattr(given, name).good
+        parts.append(
+            PartView(name, kind, _part_label(answer, name), words.SHORT.get(name, ""), 1e3 * ohms, lost, amps,
+                     amps * left, warm, margin.limit if margin is not None else None,
+                     state, read.value if read is not None else None,
+                     numbers.plain(told[name].milliohm) if name in told else "", 1e3 * good)
+        )  # fmt: skip
+    return tuple(parts)
+
+
 def _margin(answer: PowerAnswer, station: str) -> Margin | None:
     return next((one for one in answer.margins if one.station == station), None)
 
 
 def _part_label(answer: PowerAnswer, name: str) -> str:
-    if name in ("feed", "lead"):
+    if name in WIRES:
         return f"{words.PARTS[name]} {getattr(answer.setup.power, name).mm2:g} mm²"
     return words.PARTS[name]
 
@@ -166,9 +193,8 @@ def _part_label(answer: PowerAnswer, name: str) -> str:
 def _others(answer: PowerAnswer) -> tuple[tuple[str, float, float], ...]:
     """What else hangs on the feed, most first."""
     given, power = answer.resolved.inputs, answer.setup.power
-    hotend = (given.others_full - given.others) / 0.6
-    told = [(_("Hotend"), hotend), (_("Motors"), power.motors_w), (_("Fans"), power.fans_w),
-            (_("Board, lights"), given.others_full - hotend - power.motors_w - power.fans_w)]  # fmt: skip
+    told = [(_("Motors"), power.motors_w), (_("Fans"), power.fans_w),
+            (_("Board, lights"), given.others - power.motors_w - power.fans_w)]  # fmt: skip
     made = ((label, watts / max(power.out_v, 1.0), watts) for label, watts in told if watts > 0.05)
     return tuple(sorted(made, key=lambda one: -one[2]))
 
@@ -182,41 +208,70 @@ def _derating(answer: PowerAnswer) -> tuple[tuple[float, float], ...]:
     return tuple((float(one), supply_gives(given, float(one))) for one in inlets)
 
 
-def power_strip(found: PowerFound) -> StripView | None:
-    """The course of a power path: warm-up, print, cool-down."""
+def power_strip(found: PowerFound, *, by_watts: bool = False) -> StripView | None:
+    """The course of a power path, temperatures or watts: warm-up, print, cool-down."""
     answer = found.answer
     if answer is None or answer.run is None:
         return None
-    run = answer.run
-    end = float(run.times[-1])
+    return _watts_strip(found, answer, answer.run) if by_watts else _warmth_strip(found, answer, answer.run)
+
+
+def _watts_strip(found: PowerFound, answer: PowerAnswer, run: PathRun) -> StripView | None:
+    """What the supply is asked for and gives."""
+    loads = answer.loads
+    if loads is None:
+        return None
+    gives, load = float(loads.gives.min()), _margin(answer, "power_load")
+    over = np.flatnonzero(loads.together > loads.gives)
+    ticks = (Tick(float(run.times[over[0]]), _("more than it gives"), True),) if len(over) else ()
+    curves = (
+        (loads.together, _("All at once"), "over", True),
+        (loads.mean, _("On the mean"), "ink", False),
+        (loads.gives, _("Supply gives"), "accent", False),
+        (loads.lost, _("Lost in wires"), "close", False),
+    )
+    return _strip(
+        found, answer, words.loads(loads, run.times), load.state if load is not None else State.UNKNOWN,
+        tuple(Curve(label, token, dashed, run.times, values) for values, label, token, dashed in curves),
+        gives, _("supply gives at least"), ticks, "W",
+        lambda time: numbers.with_unit(float(np.interp(time, run.times, loads.mean)), "W", 0),
+    )  # fmt: skip
+
+
+def _warmth_strip(found: PowerFound, answer: PowerAnswer, run: PathRun) -> StripView:
+    """How warm plug, terminal and lead are."""
     limit = _margin(answer, "power_plug")
-    ticks = [Tick(answer.off, _("off"), False)] if answer.off <= end else []
+    ticks = []
     if limit is not None:
         over = np.flatnonzero(run.series("plug") > limit.limit)
         if len(over):
             ticks.append(Tick(float(run.times[over[0]]), _("plug passes its limit"), True))
     if run.burnt_at is not None:
         ticks.append(Tick(run.burnt_at, _("runs away"), True))
+    return _strip(
+        found, answer, outlook(answer), answer.worst.state,
+        tuple(Curve(label, token, dashed, run.times, run.series(key)) for key, label, token, dashed in CURVES),
+        limit.limit if limit is not None else 0.0, _("plug stands"), tuple(ticks), "°C",
+        lambda _time: numbers.with_unit(found.values["power_plug"], "°C"),
+    )  # fmt: skip
+
+
+def _strip(
+    found: PowerFound, answer: PowerAnswer, sentence: str, state: State, curves: tuple[Curve, ...], limit: float,
+    limit_text: str, ticks: tuple[Tick, ...], unit: str, spoken: Callable[[float], str],
+) -> StripView:  # fmt: skip
+    """The strip over a path's job, of either kind."""
+    assert answer.run is not None
+    end = float(answer.run.times[-1])
+    off = (Tick(answer.off, _("off"), False),) if answer.off <= end else ()
     time = found.time if found.time is not None else min(answer.off, end)
     return StripView(
-        sentence=outlook(answer),
-        state=answer.worst.state,
-        curves=tuple(Curve(label, token, dashed, run.times, run.series(key)) for key, label, token, dashed in CURVES),
-        ribbon=None,
-        was=(),
-        dots=(),
-        limit=limit.limit if limit is not None else 0.0,
-        limit_text=_("plug stands"),
-        ticks=tuple(ticks),
+        sentence=sentence, state=state, curves=curves, ribbon=None, was=(), dots=(), limit=limit,
+        limit_text=limit_text, ticks=(*off, *ticks),
         phases=(("print", 0.0, min(answer.off, end)), ("cool", min(answer.off, end), end)),
-        jam=None,
-        jam_text="",
-        start_h=answer.setup.schedule.start_h,
-        end=end,
-        now=min(time, end),
-        spoken=f"{minutes(time)}, {numbers.with_unit(found.values['power_plug'], '°C')}",
-        log=("", ""),
-        made_of=(id(answer), found.job.number),
+        jam=None, jam_text="", start_h=answer.setup.schedule.start_h, end=end, now=min(time, end),
+        spoken=f"{minutes(time)}, {spoken(time)}", log=("", ""), made_of=(id(answer), found.job.number, unit),
+        unit=unit,
     )  # fmt: skip
 
 

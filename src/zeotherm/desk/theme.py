@@ -133,8 +133,9 @@ def palette() -> QPalette:
 SHEET = """
 * {{ color: {ink}; }}
 QMainWindow, QWidget#page {{ background: {sheet}; }}
-QLineEdit, QComboBox {{ background: {flag}; border: 1px solid {rule}; border-radius: 3px; padding: 2px 6px; }}
-QLineEdit:focus, QComboBox:focus {{ border: 2px solid {meas}; padding: 1px 5px; }}
+QLineEdit, QComboBox, QDoubleSpinBox {{
+    background: {flag}; border: 1px solid {rule}; border-radius: 3px; padding: 2px 6px; }}
+QLineEdit:focus, QComboBox:focus, QDoubleSpinBox:focus {{ border: 2px solid {meas}; padding: 1px 5px; }}
 QLineEdit[wrong="true"] {{ border: 2px solid {close}; background: {closebg}; padding: 1px 5px; }}
 QComboBox::drop-down {{ border: none; width: 20px; }}
 QComboBox::down-arrow {{ image: none; }}

@@ -82,6 +82,7 @@ class StripView:
     log: tuple[str, str]  # how the log stands to the model, in short and in full
     made_of: tuple[Any, ...]  # what all but the moment depends on
     minutes: bool = False  # since switching on, rather than by the clock
+    unit: str = "°C"  # of all its curves
 
 
 def strip(found: Found, last: StripView | None = None) -> StripView | None:

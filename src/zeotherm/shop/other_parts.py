@@ -40,7 +40,7 @@ def other_parts(setup: Setup, catalogue: Catalogue, run: Run | None) -> list[Oth
             case = first_case(setup, catalogue, arounds=around_of(setup, catalogue, run))
             found.append(OtherPart(_("Case"), chamber.verdict(case), case.values))
         if described(setup, catalogue):
-            air, duty = late_air(setup, catalogue, run), worst_duty(setup, catalogue, run)
+            air, duty = late_air(setup, catalogue, run), worst_duty(run)
             path = first_power(setup, catalogue, air=air, duty=duty)
             found.append(OtherPart(_("Power"), power.verdict(path), path.values))
     except (NotSettledError, DoesNotFitError):

@@ -10,13 +10,20 @@ import numpy.typing as npt
 from zeotherm.core.runs.thermal_picture import Box, Spread, ThermalPicture, corrected, regions_of, spread_changes
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _
+from zeotherm.wording.power import PARTS
 
 CAMERA_K = 2.0  # 95 % half-width of a usual camera
 SHINY = 0.6
+JOINTS = {label.lower() for label in PARTS.values()}
 
 
 def region(name: str, found: Spread) -> str:
-    """The figures of one region."""
+    """The figures of one region; of a joint its warmest spot, which tells its milliohms."""
+    if name.lower() in JOINTS:
+        return _("{name}: warmest {high} ± {half} °C, mean {mean}; see Explain, Power").format(
+            name=name, high=numbers.plain(found.highest), half=numbers.plain(found.mean.half),
+            mean=numbers.plain(found.mean.value),
+        )  # fmt: skip
     text = _(
         "{name}: mean {mean} ± {half} °C, {low} to {high}; "
         "below the centre: edge {apart} ± {doubt} K, coldest corner {corner} K"

@@ -3,27 +3,33 @@
 from __future__ import annotations
 
 import math
+from datetime import date, timedelta
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.margins import Margin, State
-from zeotherm.core.judgement.power.ageing import Lasting, RunsAway, runs_away
-from zeotherm.core.judgement.power.answer import PowerAnswer
+from zeotherm.core.judgement.power.ageing import Lasting, RunsAway, retorque_hours, retorque_jobs, runs_away
+from zeotherm.core.judgement.power.answer import Array, Loads, PowerAnswer, mean_watts
 from zeotherm.core.judgement.power.nets import Fault, end_points
 from zeotherm.core.judgement.power.readings import AtWall, Survey, Told
 from zeotherm.core.judgement.power.sizing import FuseSize, Output, PartSize, Staged, SupplySize, WireSize
 from zeotherm.core.judgement.power.voltage import Mismatch
 from zeotherm.core.physics.wiring import nearest_gauge
+from zeotherm.core.twin.power.supply import at_wall as supply_at_wall
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import margins as words
 from zeotherm.wording.bed import minutes
 from zeotherm.wording.language import _
-from zeotherm.wording.numbers import plain, with_unit
+from zeotherm.wording.numbers import give_or_take, plain, with_unit
 from zeotherm.wording.verdict import Verdict, begun
+
+FARTHEST_DAYS = 3650
 
 PARTS = {
     "supply_terminal": _("Supply terminal"), "feed": _("Feed wire"), "feed_terminal": _("Feed terminal"),
     "switch": _("Bed switch"), "plug": _("Bed plug"), "lead": _("Bed lead"), "tabs": _("Bed tabs"),
+    "heater_terminal": _("Hotend terminal"), "heater_lead": _("Hotend lead"), "heater_plug": _("Hotend plug"),
 }  # fmt: skip
+SHORT = {"heater_terminal": _("Terminal"), "heater_lead": _("Lead"), "heater_plug": _("Plug")}  # of the hotend's
 PASSED = {
     "power_supply_terminal": _("The supply's terminal gets {room} too hot"),
     "power_feed": _("The feed wire gets {room} too hot for its insulation"),
@@ -32,6 +38,11 @@ PASSED = {
     "power_plug": _("The bed's plug gets {room} too hot"),
     "power_lead": _("The bed's lead gets {room} too hot for its insulation"),
     "power_tabs": _("The bed's tabs get {room} too hot"),
+    "power_heater_terminal": _("The hotend's terminal gets {room} too hot"),
+    "power_heater_lead": _("The hotend's lead gets {room} too hot for its insulation"),
+    "power_heater_plug": _("The hotend's plug gets {room} too hot"),
+    "power_heater_volts": _("The hotend gets {room} too little"),
+    "power_heater_plug_amps": _("The hotend's plug carries {room} more than it is good for where it sits"),
     "power_inlet": _("The supply breathes air {room} too warm for what is asked of it"),
     "power_load": _("The supply is asked for {room} more than it gives in its air"),
     "power_bed_volts": _("The bed gets {room} too little"),
@@ -43,7 +54,7 @@ PASSED = {
     "power_output": _("The fan output carries {room} more than it may"),
 }
 VOLTAGE_PARTS = {"heater": _("The heater cartridge"), "fan": _("The sink fan"), "bed": _("The bed's heater")}
-WIRES = {"feed": _("Feed"), "lead": _("Bed lead")}
+WIRES = {"feed": _("Feed"), "lead": _("Bed lead"), "heater_lead": _("Hotend lead")}
 OUTPUTS = {"bed": _("bed"), "hotend": _("hotend"), "fans": _("fans")}
 
 
@@ -80,8 +91,7 @@ def reason(answer: PowerAnswer) -> str:
     """The warmest joint with its milliohms and watts, what is lost, what the supply is asked for and gives."""
     full, solved = answer.full, answer.solved
     worst = max(("supply_terminal", "feed_terminal", "plug"), key=solved.contact)
-    amps = solved.amps.feed_mean if worst in ("supply_terminal", "feed_terminal") else solved.amps.bed_mean
-    ohms = solved.contact_ohms(worst)
+    amps, ohms = solved.amps.mean(worst), solved.contact_ohms(worst)
     text = _("{part}: {mohm} mΩ, {watts} W, {warm}.").format(
         part=PARTS[worst],
         mohm=plain(1e3 * ohms),
@@ -176,9 +186,10 @@ def survey(one: Survey) -> str:
 
 def supply(one: SupplySize) -> str:
     """Watts of a supply."""
-    text = _("All at once {asked} W. Rule of thumb {rule} W; in its air and at five years or its age {model} W").format(
-        asked=plain(one.asked, 0), rule=plain(one.rule, 0), model=plain(one.model, 0)
-    )
+    text = _("All at once {asked}. Rule of thumb {rule} W; in its air and at five years or its age {model}").format(
+        asked=give_or_take(one.asked, one.asked_band, "W"), rule=plain(one.rule, 0),
+        model=give_or_take(one.model, one.band, "W"),
+    )  # fmt: skip
     if one.offered is None:
         return text + _(": none is sold that large; cool its air, or split the loads.")
     return text + _(": take {offered} W.").format(offered=plain(one.offered, 0))
@@ -236,10 +247,15 @@ def part_size(one: PartSize, catalogue: Catalogue, shelf: str) -> str:
     """A contact or a switch, whether it fits."""
     entry = catalogue.shelf(shelf)[one.key]
     fits = _("fits") if one.fits else _("does not fit")
-    return _("{label}: {load} % of its rating there, {watts} W, {warm}; {fits}.").format(
-        label=entry.label, load=plain(100 * one.load, 0), watts=plain(one.watts, 2), warm=with_unit(one.warm, "°C", 0),
-        fits=fits,
+    text = _("{label}: {load} % of its rating there, {watts} W, {warm}; {fits}").format(
+        label=entry.label, load=plain(100 * one.load, 0), watts=plain(one.watts, 2),
+        warm=give_or_take(one.warm, one.band, "°C"), fits=fits,
     )  # fmt: skip
+    if one.sink is None:
+        return text + "."
+    if one.sink <= 0.0:
+        return text + _("; its air is too warm for any heatsink.")
+    return text + _(", on a heatsink of {sink} K/W at most besides.").format(sink=plain(one.sink, 1))
 
 
 def output(one: Output) -> str:
@@ -305,11 +321,25 @@ def lasts(one: Lasting | None) -> str:
     )
 
 
-def retorque(hours: float | None) -> str:
-    """When screws are to be tightened."""
-    if hours is None:
+def retorque(answer: PowerAnswer, today: date) -> str:
+    """When screws are to be tightened; a date by one job like this a day."""
+    hours, jobs = retorque_hours(answer), retorque_jobs(answer)
+    if hours is None or jobs is None:
         return _("Nothing of the path is screwed.")
-    return _("Tighten its screws again after a day, then every {hours} h of use.").format(hours=plain(hours, 0))
+    text = _("Tighten its screws again after a day, then every {hours} h of use: with one such job a day by {date}.")
+    by = today + timedelta(days=min(math.floor(jobs), FARTHEST_DAYS))
+    return text.format(hours=plain(hours, 0), date=by.isoformat())
+
+
+def stays(answer: PowerAnswer) -> str:
+    """What is lost late in the print, and where."""
+    if answer.run is None:
+        return ""
+    given, late = answer.resolved.inputs, max(answer.off - 60.0, 0.0)
+    mean, lost = mean_watts(given, answer.run, answer.run.moment(late), late)
+    supply = supply_at_wall(given.supply, mean, given.rating) - mean
+    return _("Late in the print {lost} W stay in wires and joints, {supply} W in the supply; they warm what is beside "
+             "them.").format(lost=plain(lost), supply=plain(supply))  # fmt: skip
 
 
 def wall_read(watts: float, answer: PowerAnswer) -> str:
@@ -318,6 +348,21 @@ def wall_read(watts: float, answer: PowerAnswer) -> str:
     return _("{read} W read at the wall, {model} W by the model with everything on: efficiency {share} %.").format(
         read=plain(watts, 0), model=plain(answer.values["power_wall"], 0), share=plain(100 * share, 0)
     )
+
+
+def loads(one: Loads, times: Array) -> str:
+    """A supply's hours: the most at once, the worst hour, what it gives then."""
+    at = int(one.together.argmax())
+    hour, start = one.worst_hour(times)
+    return _("At most {most} W at once, {when}; the worst hour, {begun}, takes {hour} W on the mean; "
+             "the supply gives {gives} W at least.").format(
+        most=plain(float(one.together[at]), 0), when=_after(float(times[at])), begun=_after(start), hour=plain(hour, 0),
+        gives=plain(float(one.gives.min()), 0),
+    )  # fmt: skip
+
+
+def _after(time: float) -> str:
+    return _("{time} after switching on").format(time=minutes(time)) if time >= 30.0 else _("at switching on")
 
 
 def foot(answer: PowerAnswer, *, by_watts: bool) -> str:

@@ -1,5 +1,6 @@
-"""A power path as one strip from supply to bed: its width what passes, its colour the metal's temperature, a waist at
-every joint; beside it the volts that are left, and what the supply can give in its air."""
+"""A power path as a strip from the supply that branches to bed and hotend: its width what passes, its colour the
+metal's temperature, a waist at every joint; beside it the volts that are left, and what the supply can give in its air.
+"""
 
 from __future__ import annotations
 
@@ -18,6 +19,7 @@ from zeotherm.wording.numbers import plain, with_unit
 WIDEST = 62.0  # px of the strip where most passes
 NARROWEST = 10.0
 NOTCH, NOTCH_BY, NOTCH_MOST = 2.5, 0.75, 0.4  # px of a sound waist, px a milliohm, share of the width
+STOPS = 10  # of a wire's colours along it
 SHARES = {"contact": 1.0, "switch": 1.0, "wire": 1.5}
 LABELS, LANE = 148.0, 54.0  # px at the left
 SOURCE, BED = 44.0, 36.0  # px high
@@ -37,7 +39,7 @@ class Places:
         self.middle = self.lane.right() + 18 + 0.5 * theme.scaled(int(WIDEST))
         source, bed = theme.scaled(int(SOURCE)), theme.scaled(int(BED))
         self.source = QRectF(self.middle - theme.scaled(74), box.top(), theme.scaled(148), source)
-        self.bed = QRectF(self.middle - theme.scaled(84), box.bottom() - bed, theme.scaled(168), bed)
+        self.bed = QRectF(self.middle - theme.scaled(84), box.bottom() - bed, theme.scaled(150), bed)
         self.side = QRectF(box.right() - theme.scaled(int(SIDE)), box.top(), theme.scaled(int(SIDE)), box.height())
         whole = sum(SHARES[part.kind] for part in view.parts)
         unit = (self.bed.top() - self.source.bottom()) / whole
@@ -48,6 +50,23 @@ class Places:
             high = SHARES[part.kind] * unit
             wide = max(theme.scaled(int(WIDEST)) * self._measure(view, part) / most, NARROWEST)
             self.parts[part.key] = QRectF(self.middle - 0.5 * wide, y, wide, high)
+            y += high
+        self._lay_hotend(view, box, most)
+
+    def _lay_hotend(self, view: PowerPictureView, box: QRectF, most: float) -> None:
+        """The hotend's branch down the right side, from where the feed ends."""
+        left = self.bed.right() + 4
+        right = box.right() - 2 if self.slim else self.side.left() - 4
+        self.hotend = QRectF(left, self.bed.top(), max(right - left, 10.0), self.bed.height())
+        start = self.parts[view.branch_at] if view.branch_at else self.source
+        self.leaves = start.bottom() - theme.scaled(9)
+        y = start.bottom() + theme.scaled(8)
+        unit = (self.hotend.top() - y) / sum(SHARES[part.kind] for part in view.hotend)
+        for part in view.hotend:
+            wide = max(theme.scaled(int(WIDEST)) * self._measure(view, part) / most, NARROWEST)
+            high = SHARES[part.kind] * unit
+            x = self.hotend.right() - theme.scaled(14) - wide if self.slim else self.hotend.left() + theme.scaled(14)
+            self.parts[part.key] = QRectF(x, y, wide, high)
             y += high
 
     @staticmethod
@@ -62,6 +81,7 @@ def paint_power(painter: QPainter, view: PowerPictureView, box: QRectF, colours:
     for part in view.parts:
         _paint_part(painter, part, at.parts[part.key], colours)
         _paint_label(painter, part, at)
+    _paint_hotend(painter, view, at, colours)
     if view.branch_at and not at.slim:
         _paint_branches(painter, view, at, colours)
     _paint_ends(painter, view, at, colours)
@@ -69,6 +89,7 @@ def paint_power(painter: QPainter, view: PowerPictureView, box: QRectF, colours:
         if not view.mains:
             _paint_derating(painter, view, QRectF(at.side.left(), at.side.top(), at.side.width(), theme.scaled(118)))
         _paint_flags(painter, view, at, colours)
+        _paint_hotend_labels(painter, view, at)
     else:
         _paint_marks(painter, view, at)
 
@@ -77,8 +98,10 @@ def _paint_part(painter: QPainter, part: PartView, box: QRectF, colours: Scale) 
     t = theme.tokens()
     painter.setPen(QPen(t["ink"], 1.2))
     shade = QLinearGradient(box.topLeft(), box.bottomLeft())
-    for n, warm in enumerate(part.warm):
-        shade.setColorAt(n / max(len(part.warm) - 1, 1), colours.colour(warm))
+    last = len(part.warm) - 1
+    for n in range(min(last, STOPS) + 1):
+        share = n / max(min(last, STOPS), 1)
+        shade.setColorAt(share, colours.colour(part.warm[round(share * last)]))
     painter.setBrush(QBrush(shade) if len(part.warm) > 1 else QBrush(colours.colour(part.warm[0])))
     if part.kind == "contact":
         deep = min(NOTCH + NOTCH_BY * part.milliohm, NOTCH_MOST * box.width())
@@ -150,7 +173,14 @@ def _paint_lane(painter: QPainter, view: PowerPictureView, at: Places) -> None:
     text = _("left at the bed, {lost} lost").format(lost=with_unit(view.lost, "V", 2))
     painter.drawText(left, Qt.AlignmentFlag.AlignBottom, text)
     head = QRectF(at.labels.left(), at.source.top(), at.source.left() - at.labels.left() - 6, at.source.height())
-    painter.drawText(head, Qt.AlignmentFlag.AlignVCenter, view.fuse)
+    line = theme.scaled(16)
+    middle = head.center().y()
+    painter.drawText(QRectF(head.left(), middle - line, head.width(), line), Qt.AlignmentFlag.AlignVCenter, view.wall)
+    painter.drawText(QRectF(head.left(), middle, head.width(), line), Qt.AlignmentFlag.AlignVCenter, view.fuse)
+    cord = at.labels.left() + painter.fontMetrics().horizontalAdvance(view.wall) + 8
+    if not view.mains and cord < at.source.left() - 8:  # the cord to the supply
+        painter.setPen(QPen(t["soft"], 5.0))
+        painter.drawLine(QPointF(cord, middle - 0.5 * line), QPointF(at.source.left() - 3, middle - 0.5 * line))
 
 
 def _paint_ends(painter: QPainter, view: PowerPictureView, at: Places, colours: Scale) -> None:
@@ -158,6 +188,7 @@ def _paint_ends(painter: QPainter, view: PowerPictureView, at: Places, colours: 
     t = theme.tokens()
     for box, warm, lines in (
         (at.source, view.source_c, (view.source, view.source_text)), (at.bed, view.bed_c, (view.bed_text,)),
+        (at.hotend, view.hotend_c, view.hotend_text),
     ):  # fmt: skip
         colour = colours.colour(warm)
         painter.setPen(QPen(t["ink"], 1.4))
@@ -171,6 +202,43 @@ def _paint_ends(painter: QPainter, view: PowerPictureView, at: Places, colours: 
                              text)  # fmt: skip
 
 
+def _paint_hotend(painter: QPainter, view: PowerPictureView, at: Places, colours: Scale) -> None:
+    """The branch to the hotend: across from where the feed ends, then down."""
+    first = at.parts[view.hotend[0].key]
+    start = at.parts[view.branch_at] if view.branch_at else at.source
+    if not (view.mains and not view.branch_at):  # a bed on the mains leaves the supply to the hotend alone
+        x, down = start.right() - 1.0, first.center().x()
+        path = polygon((x, at.leaves), (down, at.leaves), (down, first.top()))
+        colour = colours.colour(view.hotend[0].warm[0])
+        for pen in (QPen(theme.tokens()["ink"], first.width() + 2.0), QPen(colour, first.width())):
+            pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
+            painter.setPen(pen)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawPolyline(path)
+    for part in view.hotend:
+        _paint_part(painter, part, at.parts[part.key], colours)
+
+
+def _paint_hotend_labels(painter: QPainter, view: PowerPictureView, at: Places) -> None:
+    """What each part of the hotend's branch is and loses, on ground of its own."""
+    t, line = theme.tokens(), theme.scaled(15)
+    for part in view.hotend:
+        box = at.parts[part.key]
+        if box.height() < 2 * line:
+            continue
+        room = QRectF(box.right() + 5, box.center().y() - line, at.hotend.right() - box.right() - 4, 2 * line)
+        ground = QColor(t["sheet"])
+        ground.setAlpha(215)
+        painter.fillRect(room, ground)
+        painter.setFont(theme.font(12, 600))
+        painter.setPen(text_colour(part.state))
+        name = painter.fontMetrics().elidedText(part.short, Qt.TextElideMode.ElideRight, int(room.width()))
+        painter.drawText(room.adjusted(0, 0, 0, -line), Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setFont(theme.font(12))
+        painter.setPen(text_colour(part.state) if part.state.bad else t["soft"])
+        painter.drawText(room.adjusted(0, line, 0, 0), Qt.AlignmentFlag.AlignVCenter, f"{plain(part.milliohm)} mΩ")
+
+
 def _paint_branches(painter: QPainter, view: PowerPictureView, at: Places, colours: Scale) -> None:
     """The other loads leave to the right where the feed ends."""
     t, start = theme.tokens(), at.parts[view.branch_at]
@@ -179,7 +247,7 @@ def _paint_branches(painter: QPainter, view: PowerPictureView, at: Places, colou
     count = len(view.others)
     right = at.side.left() - 8
     left = start.right()
-    top = start.bottom() - 4 - row * (count - 1)
+    top = start.bottom() - theme.scaled(9) - row * count
     floor = theme.scaled(126) + at.source.top()
     top = max(top, floor) if top < floor else top
     painter.setFont(theme.font(12))
@@ -192,6 +260,7 @@ def _paint_branches(painter: QPainter, view: PowerPictureView, at: Places, colou
         painter.drawLine(QPointF(left + 1, y), QPointF(right - 5, y))
         painter.setPen(t["ink"])
         text = f"{label} {with_unit(amps, 'A')}, {with_unit(watts, 'W', 0)}"
+        text += f", {with_unit(view.others_v, 'V')}" if n == 0 else ""
         painter.drawText(QRectF(right + 2, y - 0.5 * row, at.side.right() - right, row),
                          Qt.AlignmentFlag.AlignVCenter, text)  # fmt: skip
 
@@ -238,10 +307,11 @@ def _paint_derating(painter: QPainter, view: PowerPictureView, box: QRectF) -> N
 def _paint_flags(painter: QPainter, view: PowerPictureView, at: Places, colours: Scale) -> None:
     """Parts in trouble, and parts that were read, each beside its waist."""
     t = theme.tokens()
-    shown = [part for part in view.parts if part.measured is not None or part.state not in (State.CLEAR, State.UNKNOWN)]
+    every = (*view.parts, *view.hotend)
+    shown = [part for part in every if part.measured is not None or part.state not in (State.CLEAR, State.UNKNOWN)]
     worst = max((part for part in view.parts if part.kind == "contact"), key=lambda part: part.milliohm)
     if worst not in shown:
-        shown = sorted([*shown, worst], key=view.parts.index)
+        shown = sorted([*shown, worst], key=every.index)
     high = theme.scaled(56)
     least = at.side.top() + theme.scaled(222)
     shown = shown[: max(int((at.bed.bottom() - least) // (high + 6)), 1)]
@@ -268,6 +338,7 @@ def _paint_marks(painter: QPainter, view: PowerPictureView, at: Places) -> None:
             continue
         box = at.parts[part.key]
         y, x = box.center().y(), at.middle + 0.5 * theme.scaled(int(WIDEST)) + 16
+        y -= theme.scaled(9) if part.key == view.branch_at else 0
         draw_state(painter, part.state, QPointF(x, y), 5.0)
         painter.setFont(theme.font(12, 700))
         painter.setPen(text_colour(part.state))

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from datetime import date
 from typing import TYPE_CHECKING
 
-from zeotherm.core.judgement.power.ageing import retorque_hours
 from zeotherm.core.judgement.power.answer import PowerAnswer
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.powerroom import PowerFound, PowerRoom
@@ -44,7 +44,7 @@ class PowerTeller(CourseTeller[PowerFound]):
         return power_ladder(found)
 
     def strip(self, found: PowerFound) -> StripView | None:
-        return power_strip(found)
+        return power_strip(found, by_watts=self.by_watts)
 
     def verdict(self, answer: PowerAnswer) -> Verdict:
         return words.verdict(answer)
@@ -59,7 +59,8 @@ class PowerTeller(CourseTeller[PowerFound]):
         lines += [words.told(one, words.PARTS[name]) for name, one in found.told] + list(found.refused)
         wall = found.job.readings.get("power_wall")
         lines += [words.wall_read(wall.value, answer)] if wall is not None else []
-        lines += [words.wall(answer), words.retorque(retorque_hours(answer))]
+        lines += [words.wall(answer), words.stays(answer), words.retorque(answer, date.today())]
+        lines = [line for line in lines if line]
         return lines + ([words.lasts(found.lasting)] if answer.strengths else [])
 
     def foot(self, answer: PowerAnswer) -> str:

@@ -5,11 +5,10 @@ from __future__ import annotations
 from pathlib import Path
 from typing import ClassVar
 
-from PyQt6.QtCore import QRectF
-from PyQt6.QtGui import QImage, QPainter
 from PyQt6.QtWidgets import (
     QCheckBox,
     QComboBox,
+    QDoubleSpinBox,
     QFileDialog,
     QHBoxLayout,
     QLabel,
@@ -25,9 +24,8 @@ from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.machine.wiring import Link, Wiring
 from zeotherm.core.twin.power.inputs import described
-from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.pictures.wiring import paint_wiring, wire_list
+from zeotherm.desk.pictures.wiring import wire_list, write_wiring
 from zeotherm.desk.powerroom import PowerFound
 from zeotherm.desk.powersizeroom import PowerSizeFound, PowerSizeRoom
 from zeotherm.desk.powerview import power_ladder
@@ -36,13 +34,13 @@ from zeotherm.desk.views.size_page import SizePage
 from zeotherm.desk.widgets.wiring_board import WiringBoard
 from zeotherm.desk.wiringview import WiringView, wiring_view
 from zeotherm.shop import edits
+from zeotherm.shop.errors import ShopError
 from zeotherm.wording import power as words
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
 
 MODULE_COST, MODULE_MIN = 28.0, 120.0  # of a module, fuse, cut-off and wire, and of the work: usual
 SUPPLY_COST, SUPPLY_A_WATT, SUPPLY_MIN = 14.0, 0.09, 45.0
-PRINTED = (1200, 760)  # px
 
 
 class SizePower(SizePage):
@@ -85,6 +83,7 @@ class SizePower(SizePage):
         """One wire at a time: its number and its two ends."""
         row = QWidget()
         self.number, self.one, self.other = QSpinBox(), QComboBox(), QComboBox()
+        self.mm2, self.fuse = _spin(_("Its cross-section"), "mm²", 0.05, 50.0), _spin(_("Fuse"), "A", 0.0, 100.0)
         self.add, self.remove = QPushButton(_("Add")), QPushButton(_("Take out"))
         self.number.setMinimum(1)
         for widget, name in (
@@ -96,6 +95,9 @@ class SizePower(SizePage):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
             box.setMinimumContentsLength(8)
             box.activated.connect(lambda _n: self._rewire())
+        self.mm2.editingFinished.connect(self._take_size)
+        self.fuse.editingFinished.connect(self._take_fuse)
+        self.fuse.setSpecialValueText(_("not known"))
         self.add.clicked.connect(self.add_wire)
         self.remove.clicked.connect(self.remove_wire)
         line = QHBoxLayout(row)
@@ -114,6 +116,12 @@ class SizePower(SizePage):
         self.leakage.clicked.connect(self._confirm)
         below = QHBoxLayout()
         below.setContentsMargins(16, 0, 16, 0)
+        below.addWidget(QLabel(_("This wire")))
+        below.addWidget(self.mm2)
+        below.addSpacing(12)
+        below.addWidget(QLabel(_("Fuse")))
+        below.addWidget(self.fuse)
+        below.addStretch(1)
         below.addWidget(self.leakage)
         stack.addLayout(below)
         return whole
@@ -238,6 +246,22 @@ class SizePower(SizePage):
         links = [link if at == n else one for at, one in enumerate(wiring.links)]
         self._set(wiring.model_copy(update={"links": links}), _("wire {number} elsewhere").format(number=n + 1))
 
+    def _take_size(self) -> None:
+        """The wire that is chosen, of the cross-section that is typed."""
+        wiring, n = self._bench.job.wiring, self.number.value() - 1
+        if 0 <= n < len(wiring.links) and abs(wiring.links[n].mm2 - self.mm2.value()) > 1e-9:
+            link = wiring.links[n].model_copy(update={"mm2": self.mm2.value()})
+            links = [link if at == n else one for at, one in enumerate(wiring.links)]
+            said = _("wire {number} of {mm2} mm²").format(number=n + 1, mm2=f"{link.mm2:g}")
+            self._set(wiring.model_copy(update={"links": links}), said)
+
+    def _take_fuse(self) -> None:
+        """The fuse that is typed."""
+        wiring = self._bench.job.wiring
+        if wiring.links and abs(wiring.fuse_a - self.fuse.value()) > 1e-9:
+            self._set(wiring.model_copy(update={"fuse_a": self.fuse.value()}),
+                      _("fuse {amps} A").format(amps=f"{self.fuse.value():g}"))  # fmt: skip
+
     def _confirm(self, on: bool) -> None:
         """That the outlet trips on leakage, by somebody who looked."""
         wiring = self._bench.job.wiring.model_copy(update={"leakage_protected": on})
@@ -261,6 +285,9 @@ class SizePower(SizePage):
                     box.addItem(label, end)
         self.number.setMaximum(max(len(wiring.links), 1))
         self.remove.setEnabled(bool(wiring.links))
+        self.mm2.setEnabled(bool(wiring.links))
+        self.fuse.setEnabled(bool(wiring.links))
+        self.fuse.setValue(wiring.fuse_a)
         self.leakage.setVisible(wiring.kind == "mains")
         self.leakage.setChecked(wiring.leakage_protected)
         self._show_wire()
@@ -281,6 +308,7 @@ class SizePower(SizePage):
         if 0 <= n < len(wiring.links):
             for box, end in zip((self.one, self.other), wiring.links[n].ends, strict=True):
                 box.setCurrentIndex(box.findData(end))
+            self.mm2.setValue(wiring.links[n].mm2)
 
     # what is done
 
@@ -315,7 +343,7 @@ class SizePower(SizePage):
     def ask_picture(self) -> None:
         """The wiring as a picture, written where the person says."""
         name, _kind = QFileDialog.getSaveFileName(
-            self, _("Write the wiring"), f"{self._bench.job.number}-wiring.png", "PNG (*.png)"
+            self, _("Write the wiring"), f"{self._bench.job.number}-wiring.pdf", "PDF (*.pdf);;SVG (*.svg);;PNG (*.png)"
         )
         if name:
             self.write_picture(Path(name))
@@ -326,22 +354,26 @@ class SizePower(SizePage):
         if faults:
             self.say(_("Not printed: put right what is wrong with this wiring first."))
             return
-        view, labels = self._view(faults), self.labels
-        image = QImage(*PRINTED, QImage.Format.Format_RGB32)
-        image.fill(theme.tokens()["sheet"])
-        painter = QPainter(image)
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        wide = PRINTED[0] - 380
-        paint_wiring(painter, view, QRectF(20, 20, wide, PRINTED[1] - 40))
-        painter.setPen(theme.tokens()["ink"])
-        painter.setFont(theme.font(14, 700))
         job = self._bench.job
-        painter.drawText(wide + 40, 40, f"{job.machine}, {job.number}")
-        painter.setFont(theme.font(13))
-        for n, line in enumerate(wire_list(view, labels)):
-            painter.drawText(wide + 40, 70 + 24 * n, line)
-        painter.end()
-        if image.save(str(path)):
-            self._bench.told.emit(_("Written: {name}").format(name=path.name))
-        else:
-            self.say(_("{name} could not be written: choose another folder.").format(name=path.name))
+        lines = [f"{job.machine}, {job.number}", *wire_list(self._view(faults), self.labels)]
+        if job.wiring.fuse_a > 0.0:
+            lines.append(_("fuse {amps} A").format(amps=f"{job.wiring.fuse_a:g}"))
+        try:
+            write_wiring(path, self._view(faults), lines)
+        except ShopError as wrong:
+            self.say(str(wrong))
+            return
+        self._bench.told.emit(_("Written: {name}").format(name=path.name))
+
+
+def _spin(name: str, unit: str, low: float, high: float) -> QDoubleSpinBox:
+    """A field of the wiring's row; it takes no wheel and speaks once it is left."""
+    box = QDoubleSpinBox()
+    box.setAccessibleName(name)
+    box.setToolTip(name)
+    box.setRange(low, high)
+    box.setDecimals(2 if unit == "mm²" else 1)
+    box.setSuffix(f" {unit}")
+    box.setKeyboardTracking(False)
+    box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)  # typed
+    return box

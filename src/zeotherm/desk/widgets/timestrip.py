@@ -28,6 +28,7 @@ from zeotherm.wording.numbers import clock
 HEIGHT, FOLDED, JAM = 140, 30, 9
 LEFT, RIGHT, HEAD, FOOT = 46, 92, 40, 20
 MINUTE = 60.0
+STEPS = (10, 20, 50, 100, 200, 500, 1000, 2000)  # of its axis
 GRAIN, DOTS = 400, 110  # points a curve, and a measured one, is drawn with
 RESTING = {"preheat", "soak", "pause", "cool"}
 
@@ -241,7 +242,10 @@ class TimeStrip(Painted):
     def _paint_axes(self, painter: QPainter, view: StripView, plot: QRectF, low: float, high: float) -> None:
         t = theme.tokens()
         painter.setFont(theme.font(12))
-        step = next(one for one in (10, 20, 50, 100) if (high - low) / one <= 3.6)
+        painter.setPen(t["soft"])
+        head = QRectF(0, plot.top() - theme.scaled(17), LEFT - 6, theme.scaled(16))
+        painter.drawText(head, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, view.unit)
+        step = next((one for one in STEPS if (high - low) / one <= 3.6), STEPS[-1])
         for value in range(int(np.ceil(low / step)) * step, int(high) + 1, step):
             y = plot.bottom() - plot.height() * (value - low) / (high - low)
             painter.setPen(QPen(t["line"], 1))
@@ -366,8 +370,10 @@ def _hours(view: StripView) -> list[tuple[float, str]]:
 
 
 def _span(view: StripView) -> tuple[float, float]:
-    """The temperatures that the plot covers."""
+    """The values that the plot covers."""
     values = np.concatenate([curve.values[np.isfinite(curve.values)] for curve in (*view.curves, *view.was)])
+    if view.unit != "°C":
+        return min(float(values.min()), 0.0), 1.06 * max(float(values.max()), view.limit)
     low, high = min(float(values.min()), view.limit - 15.0), max(float(values.max()), view.limit + 8.0)
     return low - 2.0, min(high + 2.0, view.limit + 60.0)
 
