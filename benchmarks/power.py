@@ -17,7 +17,7 @@ from zeotherm.core.judgement.power.sure import full_power
 from zeotherm.core.machine.documents import patched
 from zeotherm.core.twin.power.in_time import PathMoment, amps_at, run_path
 from zeotherm.core.twin.power.inputs import resolve_path
-from zeotherm.core.twin.power.model import PathModel, solve_path
+from zeotherm.core.twin.power.model import Duty, PathModel, solve_path
 from zeotherm.core.twin.whole.run import simulate
 
 SIX_HOURS, WARM = 21600.0, 1200.0
@@ -28,13 +28,15 @@ def run() -> Iterator[str]:
     model = PathModel(resolve_path(setup, CATALOGUE).inputs)
 
     def at(time: float) -> PathMoment:
-        return PathMoment(replace(BENCH, bed=25.0 + 50.0 * min(time / WARM, 1.0)), 1.0 if time < WARM else 0.4, 60.0)
+        return PathMoment(
+            replace(BENCH, bed=25.0 + 50.0 * min(time / WARM, 1.0)), Duty(1.0 if time < WARM else 0.4, 0.5)
+        )
 
     def rates(time: float, values: np.ndarray) -> np.ndarray:
         now = at(time)
         return model.balance(values, now.air, amps_at(model, now, values))[0] / model.heat
 
-    start = solve_path(model, at(0.0).air, duty=0.0, others=0.0).values
+    start = solve_path(model, at(0.0).air, on=False).values
     general = partial(solve_ivp, rates, (0.0, SIX_HOURS), start, method="BDF", rtol=1e-4, atol=1e-2)
     own, other = interleaved(5, partial(run_path, model, at, SIX_HOURS, switched=(WARM,)), general)
     end = run_path(model, at, SIX_HOURS, switched=(WARM,))
@@ -49,7 +51,7 @@ def run() -> Iterator[str]:
 
     def lever() -> None:
         first_power(machine, CATALOGUE, air=late_air(machine, CATALOGUE, whole),
-                    duty=worst_duty(machine, CATALOGUE, whole))  # fmt: skip
+                    duty=worst_duty(whole))  # fmt: skip
 
     (rest,) = interleaved(15, lever)
     answer = first_power(machine, CATALOGUE, air=BENCH)

@@ -15,7 +15,7 @@ from zeotherm.core.machine.measured import Run
 from zeotherm.core.runs.series import Series
 from zeotherm.shop.run_files import as_csv
 from zeotherm.shop.virtual_bed import BedSetting, bed_day, picture
-from zeotherm.shop.virtual_path import PathSetting, survey
+from zeotherm.shop.virtual_path import PathSetting, plug_picture, survey
 from zeotherm.shop.virtual_printer import Row, Setting, day, thermal_picture
 
 DEMO = Path(zeotherm.__file__).parent / "demo"
@@ -41,6 +41,7 @@ BEDS = {
 BED_CHANNELS = {"bed": "bed", "target": "target_bed", "watts": "power", "room": "room"}
 BED_SAME = {"bed": 75.0, "meter": 98.9}
 FACE = 0.92  # emissivity of the bed's film
+PLUG = 0.93  # and of the plug's plastic
 PICTURES = {"picture1": ("as found", 50.0, 17.6, 0.0), "picture2": ("guard clean, vents open", 50.0, 18.0, 0.8)}
 
 
@@ -99,6 +100,15 @@ def bed_picture_text() -> str:
     return "\n".join([*head, *(",".join(f"{value:.1f}" for value in row) for row in shot)]) + "\n"
 
 
+def plug_picture_text() -> str:
+    """Dunlin's plug under load as the camera sees it, bed and hotend on for a quarter of an hour."""
+    setting = PathSetting()
+    shot = plug_picture(setting, emissivity=PLUG)
+    head = ["# label: plug under load", "# region bed plug: 28 40 48 60", f"# emissivity: {PLUG}",
+            f"# mirrors: {setting.room}", "# board's edge, camera at emissivity 1; °C"]  # fmt: skip
+    return "\n".join([*head, *(",".join(f"{value:.1f}" for value in row) for row in shot)]) + "\n"
+
+
 def path_readings() -> dict[str, dict[str, object]]:
     """Dunlin's plug under load, as its instruments showed it."""
     read = survey(PathSetting())
@@ -115,6 +125,7 @@ def main() -> int:
     for key in BEDS:
         (DEMO / f"3-dunlin-{key}.csv").write_text(bed_run_text(key), encoding="utf-8")
     (DEMO / "3-dunlin-picture1.csv").write_text(bed_picture_text(), encoding="utf-8")
+    (DEMO / "3-dunlin-picture2.csv").write_text(plug_picture_text(), encoding="utf-8")
     dunlin = DEMO / "3-dunlin.json"
     job = {**json.loads(dunlin.read_text(encoding="utf-8")), "readings": path_readings()}
     dunlin.write_text(json.dumps(job, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
