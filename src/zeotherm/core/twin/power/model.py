@@ -7,7 +7,6 @@ faster with temperature than what is shed, nothing comes to rest: it runs away.
 
 from __future__ import annotations
 
-import itertools
 import math
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache
@@ -259,11 +258,12 @@ class PathModel:
         self.along = np.zeros((count, count))
         for name, line in self.lines.items():
             rows = self.rows[name]
-            order = [self.at[ENDS[name][0]], *range(rows.start, rows.stop), self.at[ENDS[name][1]]]
-            for (one, other), g in zip(itertools.pairwise(order), line.along, strict=True):
-                self.along[[one, other], [one, other]] += g
-                self.along[one, other] -= g
-                self.along[other, one] -= g
+            order = np.array([self.at[ENDS[name][0]], *range(rows.start, rows.stop), self.at[ENDS[name][1]]])
+            one, other = order[:-1], order[1:]
+            self.along[one, one] += line.along
+            self.along[other, other] += line.along
+            self.along[one, other] -= line.along
+            self.along[other, one] -= line.along
         told = [getattr(inputs, name) for name in CONTACTS]
         self.ohms = np.concatenate([[one.ohms for one in told], *(line.ohms for line in self.lines.values())])
         grown = [np.full(len(line.ohms), line.wire.per_k) for line in self.lines.values()]
@@ -273,6 +273,9 @@ class PathModel:
         self.branch = np.zeros(count, dtype=np.intp)  # of each node: feed, bed, heater
         for name, where in self.nodes.items():
             self.branch[where] = ("feed", "bed", "heater").index(BRANCH[name])
+        self.twice = np.where(np.arange(count) < len(CONTACTS), 1.0, 2.0)  # wires lead there and back
+        good = np.array([one.good for one in told])
+        self.good = np.bincount(self.branch[: len(CONTACTS)], good, 3)  # of the other poles, by branch [Ω]
         self.lengths = np.concatenate([line.lengths for line in self.lines.values()])
         self.line = np.repeat(np.arange(len(self.lines)), [len(line.lengths) for line in self.lines.values()])
         self._last: tuple[PathAir, Array] | None = None
@@ -308,9 +311,10 @@ class PathModel:
 
     def _tables(self, air: PathAir) -> Array:
         """What a metre of each wire gives off in its air, (wires, `OVER`) [W/m]; cooler ones take as much."""
-        if self._last is None or self._last[0] != air:
-            self._last = (air, np.array([line.shed(air.at(name)) for name, line in self.lines.items()]))
-        return self._last[1]
+        last = self._last
+        if last is None or last[0] != air:
+            last = self._last = (air, np.array([line.shed(air.at(name)) for name, line in self.lines.items()]))
+        return last[1]
 
     def balance(self, values: Array, air: PathAir, amps: Amps) -> tuple[Array, Array]:
         """Heat that flows into every node [W], and minus its slopes [W/K]."""
@@ -324,8 +328,10 @@ def amps_of(model: PathModel, solved: SolvedPath | None, duty: Duty, bed_c: floa
     at its share of the time, the rest at its watts. bed_c: of the bed [°C]."""
     given, shares = model.inputs, model.inputs.kind.shared_feed
     bed = given.bed_ohms * (1.0 + given.bed_per_k * (bed_c - 20.0))
-    ohms = {name: loop_ohms(solved, name) if solved is not None else _cold_loop(model, name) for name in BRANCH}
-    feed, to_bed, to_heater = (sum(ohms[name] for name in parts) for parts in (FEED, BED, HOTEND))
+    warm = model.ohms if solved is None else warm_resistance(model.ohms, solved.values, model.per_k)
+    switch = given.switch.ohms if solved is None else solved.switch_ohms
+    sums = np.bincount(model.branch, warm * model.twice, 3) + model.good
+    feed, to_bed, to_heater = float(sums[0]), float(sums[1]) + switch, float(sums[2])
     held = given.others / max(given.volts, 1.0) if shares else 0.0
     own, common = feed + to_bed + bed, feed if shares else 0.0
     hot = common + to_heater + given.heater_ohms
@@ -355,13 +361,6 @@ def loop_ohms(solved: SolvedPath, name: str) -> float:
         return 2.0 * solved.wire_ohms(name)
     good: float = getattr(solved.model.inputs, name).good
     return solved.contact_ohms(name) + good
-
-
-def _cold_loop(model: PathModel, name: str) -> float:
-    if name in WIRES:
-        return 2.0 * float(model.lines[name].ohms.sum())
-    told = getattr(model.inputs, name)
-    return float(told.ohms) if name == "switch" else float(told.ohms + told.good)
 
 
 def switch_at_rest(model: PathModel, air: PathAir, amps: Amps, duty: Duty) -> tuple[float, bool]:
