@@ -446,6 +446,8 @@ def test_chamber_size_heats_cuts_out_and_opens():
     sizes = json.loads(run("chamber-size", GANNET, "--wanted", "55", "--json").stdout)
     assert sizes["parts"][0]["part"] == "case_supply"
     assert any(line.startswith("M191 S55") for line in sizes["lines"])
+    elsewhere = run("chamber-size", GANNET, "--wanted", "55", "--on", DUNLIN).stdout
+    assert "Dunlin, sail loft cannot print" in elsewhere
     assert sizes["fit"][1]["spare_mm"] == 5.0
 
 

@@ -175,18 +175,19 @@ def test_motors_and_printed_parts_sit_where_they_are_told_to(gannet):
 
 def test_which_machine_can_print_a_plastic(gannet):
     setup, _run = gannet
-    found = on_machine(setup, CATALOGUE, "asa")
+    found = on_machine(Job(found=setup), CATALOGUE, "asa")
     assert (found.filament, found.warm_enough) == ("asa", False)
     assert found.air == pytest.approx(34.8, abs=2.0)
-    own = on_machine(setup, CATALOGUE, setup.printing.filament)
+    own = on_machine(Job(found=setup), CATALOGUE, setup.printing.filament)
     assert own.nozzle == setup.printing.nozzle_c
     heater = {"heater_w": 400.0, "target_c": 60.0, "sensor_pct": 25.0, "cutout_c": 75.0}
     heated = patched(setup, {"case": heater, "surroundings": {"air_from": "room"}})
-    warm = on_machine(heated, CATALOGUE, "asa")
+    warm = on_machine(Job(found=heated), CATALOGUE, "asa")
     assert warm.holds
     assert warm.warm_enough
     with pytest.raises(CancelledError):
-        on_machine(setup, CATALOGUE, "asa", cancelled=lambda: True)
+        on_machine(Job(found=setup), CATALOGUE, "asa", lambda: True)
+    assert on_machine(Job(found=setup), CATALOGUE, "cheese") is None
 
 
 def test_a_wall_may_be_built_unlike_the_others():

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import Qt
@@ -11,7 +13,7 @@ from tests.core.test_power import CATALOGUE, answer_of, setup_of
 from tests.window import settle, type_line
 from zeotherm.core.judgement.power.answer import with_power_course
 from zeotherm.core.judgement.power.nets import check, proposed
-from zeotherm.core.machine.documents import Job
+from zeotherm.core.machine.documents import Job, patched
 from zeotherm.core.twin.whole.run import simulate
 from zeotherm.desk.patina import Span
 from zeotherm.desk.powerroom import PowerFound
@@ -49,7 +51,6 @@ def test_the_views_of_a_path():
 
 def patched_mains() -> PowerFound:
     from zeotherm.core.judgement.power.answer import first_power
-    from zeotherm.core.machine.documents import patched
 
     setup = patched(setup_of(), {"bed": {"part": "large_mains_bed", "heater_w": 600.0},
                                  "power": {"path": "mains_bed", "switch": "solid_state_sink"}})  # fmt: skip
@@ -79,6 +80,12 @@ def test_a_path_is_painted_wide_and_slim_and_over_its_job(qtbot):
     assert np.interp(7200.0, watts.curves[0].times, mean) < together.max() - 10.0
     assert (lost < 0.1 * together.max()).all()
     assert watts.limit == gives.min()
+    loose = {
+        "loose": {"label": "Bed's plug works loose", "at_min": 60.0, "change": {"power": {"plug": {"state": "loose"}}}}
+    }
+    faulty = replace(found.answer, setup=patched(found.answer.setup, {"faults": loose}))
+    told = power_strip(PowerFound(found.job, with_power_course(faulty, run)))
+    assert any(tick.alarm and tick.time == 3600.0 for tick in told.ticks)
     assert "the worst hour" in watts.sentence
     shown = TimeStrip()
     qtbot.addWidget(shown)

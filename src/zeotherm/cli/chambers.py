@@ -81,6 +81,7 @@ def chamber_size(
     others: tuple[Path, ...], as_json: bool,
 ) -> None:  # fmt: skip
     """Size a case's heater, cut-out, mixing and openings; tell what stands it, and write the controller's lines."""
+    from zeotherm.core.catalogue import shipped
     from zeotherm.core.judgement.chamber.leads import lead_schedule
     from zeotherm.core.judgement.chamber.protecting import printed_anew
     from zeotherm.core.judgement.chamber.sized import size_case
@@ -109,8 +110,9 @@ def chamber_size(
     for path in others:
         other = job_of(path)
         for plastic in sorted(printed_anew(found.parts)):
-            warm = on_machine(other.setup(), answer.catalogue, plastic, other.tolerances)
-            lines += [sizes.prints_it(warm, answer.catalogue, other.machine)] if warm is not None else []
+            warm = on_machine(other, shipped(), plastic)
+            told = f"{other.machine}: nothing can be said of {answer.catalogue.filaments[plastic].label} on it."
+            lines.append(sizes.prints_it(warm, answer.catalogue, other.machine) if warm is not None else told)
     lines += [words.gone(one) for one in found.gone]
     lines += [sizes.fit(one) for one in found.fits] or [sizes.unmeasured()]
     lines.append(sizes.leads(lead_schedule(setup)))

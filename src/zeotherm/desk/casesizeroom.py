@@ -12,8 +12,6 @@ from zeotherm.core.judgement.chamber.protecting import printed_anew
 from zeotherm.core.judgement.chamber.sized import Sized, sizing
 from zeotherm.core.judgement.chamber.warmth import Warmth, on_machine, warmths
 from zeotherm.core.machine.documents import Job
-from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.run import Run
 from zeotherm.desk.room import Kept, Room
 from zeotherm.desk.scheduler import Cancelled, Emit
@@ -89,8 +87,5 @@ class CaseSizeRoom(Room):
         known = self._others.get(name)
         if known is not None:
             return known
-        try:
-            warm = on_machine(other.setup(), shipped().with_own(other.catalogue), plastic, other.tolerances, cancelled)
-        except (DoesNotFitError, NotConvergedError, ValueError):
-            warm = None
+        warm = on_machine(other, shipped(), plastic, cancelled)
         return self._others.keep(name, (warm,) if warm is not None else ())

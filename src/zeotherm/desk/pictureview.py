@@ -71,7 +71,7 @@ def pictures_view(job: Job, computed: Computed | None = None) -> PicturesView:
 def _beside_the_model(
     seen: PictureView, spreads: dict[str, Spread], computed: Computed, others: tuple[PictureView, ...] = ()
 ) -> PicturesView:
-    """A picture of the bed, the computed face, and what lies between them on the fixed scale; the others before."""
+    """A picture of the bed, the computed face, and what lies between them on the fixed scale; the others between."""
     rows, columns = seen.field.shape
     left, top, right, bottom = seen.regions["bed"]
     part = region(seen.field, (round(left * columns), round(top * rows), round(right * columns), round(bottom * rows)))
@@ -85,7 +85,7 @@ def _beside_the_model(
         change += [
             text for name in ("bed",) if name in spreads for text in words.spread_changed(name, model, spreads[name])
         ]
-    return PicturesView((*others, seen, view), by, tuple(change), _("Camera less model"))
+    return PicturesView((seen, *others, view), by, tuple(change), _("Camera less model"))
 
 
 def _picture(key: str, picture: Picture) -> tuple[PictureView, dict[str, Spread]]:

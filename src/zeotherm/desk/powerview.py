@@ -231,7 +231,7 @@ def _watts_strip(found: PowerFound, answer: PowerAnswer, run: PathRun) -> StripV
         (loads.lost, _("Lost in wires"), "close", False),
     )
     return _strip(
-        found, answer, words.loads(loads, run.times), load.state if load is not None else State.UNKNOWN,
+        found, answer, words.loads(answer, loads, run.times), load.state if load is not None else State.UNKNOWN,
         tuple(Curve(label, token, dashed, run.times, values) for values, label, token, dashed in curves),
         gives, _("supply gives at least"), ticks, "W",
         lambda time: numbers.with_unit(float(np.interp(time, run.times, loads.mean)), "W", 0),
@@ -264,6 +264,8 @@ def _strip(
     assert answer.run is not None
     end = float(answer.run.times[-1])
     off = (Tick(answer.off, _("off"), False),) if answer.off <= end else ()
+    faults = answer.setup.faults.values()
+    ticks += tuple(Tick(60.0 * one.at_min, one.label, True) for one in faults if "power" in one.change)
     time = found.time if found.time is not None else min(answer.off, end)
     return StripView(
         sentence=sentence, state=state, curves=curves, ribbon=None, was=(), dots=(), limit=limit,

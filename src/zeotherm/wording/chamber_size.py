@@ -8,6 +8,7 @@ from zeotherm.core.judgement.chamber.fitting import Fit
 from zeotherm.core.judgement.chamber.leads import DOUBT_MM, OUTSIDE_MM, SLACK_MM, Lead
 from zeotherm.core.judgement.chamber.panels import Panel
 from zeotherm.core.judgement.chamber.protecting import LIFE_BASE_C, TOOLHEAD_DOUBT_K, Helped, Protected
+from zeotherm.core.judgement.chamber.sized import MOST_ONE_W
 from zeotherm.core.judgement.chamber.sizing import Placed, Size
 from zeotherm.core.judgement.chamber.warmth import Warmth
 from zeotherm.core.twin.stations import STATIONS
@@ -127,9 +128,9 @@ def count(watts: float, heaters: int) -> str:
     each = plain(watts / heaters, 0)
     if heaters == 1:
         return _("One heater of {each} W or more.").format(each=each)
-    return _("{heaters} heaters of {each} W or more each, spread out: none blows on the print or on one wall.").format(
-        heaters=heaters, each=each
-    )
+    return _(
+        "{heaters} heaters of {each} W or more each, spread out, none larger than {most} W (data sheet range)."
+    ).format(heaters=heaters, each=each, most=plain(MOST_ONE_W, 0))
 
 
 def mixing(flow: Size | None, spread: float) -> str:

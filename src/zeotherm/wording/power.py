@@ -336,7 +336,7 @@ def stays(answer: PowerAnswer) -> str:
     if answer.run is None:
         return ""
     given, late = answer.resolved.inputs, max(answer.off - 60.0, 0.0)
-    mean, lost = mean_watts(given, answer.run, answer.run.moment(late), late)
+    mean, lost = mean_watts(answer.run.moment(late))
     supply = supply_at_wall(given.supply, mean, given.rating) - mean
     return _("Late in the print {lost} W stay in wires and joints, {supply} W in the supply; they warm what is beside "
              "them.").format(lost=plain(lost), supply=plain(supply))  # fmt: skip
@@ -350,14 +350,16 @@ def wall_read(watts: float, answer: PowerAnswer) -> str:
     )
 
 
-def loads(one: Loads, times: Array) -> str:
-    """A supply's hours: the most at once, the worst hour, what it gives then."""
+def loads(answer: PowerAnswer, one: Loads, times: Array) -> str:
+    """A supply's hours: the most at once with its band, the worst hour, what it gives then."""
     at = int(one.together.argmax())
-    hour, start = one.worst_hour(times)
-    return _("At most {most} W at once, {when}; the worst hour, {begun}, takes {hour} W on the mean; "
+    most, (hour, start) = float(one.together[at]), one.worst_hour(times)
+    band = answer.bands.values.get("power_load") if answer.bands is not None else None
+    share = max(band.down, band.up) / answer.asked if band is not None else 0.0
+    return _("At most {most} at once, {when}; the worst hour, {begun}, takes {hour} on the mean; "
              "the supply gives {gives} W at least.").format(
-        most=plain(float(one.together[at]), 0), when=_after(float(times[at])), begun=_after(start), hour=plain(hour, 0),
-        gives=plain(float(one.gives.min()), 0),
+        most=give_or_take(most, share * most, "W"), when=_after(float(times[at])), begun=_after(start),
+        hour=give_or_take(hour, share * hour, "W"), gives=plain(float(one.gives.min()), 0),
     )  # fmt: skip
 
 

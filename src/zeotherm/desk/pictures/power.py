@@ -19,6 +19,7 @@ from zeotherm.wording.numbers import plain, with_unit
 WIDEST = 62.0  # px of the strip where most passes
 NARROWEST = 10.0
 NOTCH, NOTCH_BY, NOTCH_MOST = 2.5, 0.75, 0.4  # px of a sound waist, px a milliohm, share of the width
+OWN_SUPPLY = 4.0  # of the hotend's amps that would be the widest strip, beside a bed on the mains
 STOPS = 10  # of a wire's colours along it
 SHARES = {"contact": 1.0, "switch": 1.0, "wire": 1.5}
 LABELS, LANE = 148.0, 54.0  # px at the left
@@ -61,6 +62,8 @@ class Places:
         start = self.parts[view.branch_at] if view.branch_at else self.source
         self.leaves = start.bottom() - theme.scaled(9)
         y = start.bottom() + theme.scaled(8)
+        if view.mains:  # two supplies: their amps do not compare
+            most = OWN_SUPPLY * max(self._measure(view, part) for part in view.hotend)
         unit = (self.hotend.top() - y) / sum(SHARES[part.kind] for part in view.hotend)
         for part in view.hotend:
             wide = max(theme.scaled(int(WIDEST)) * self._measure(view, part) / most, NARROWEST)
@@ -345,9 +348,9 @@ def _paint_marks(painter: QPainter, view: PowerPictureView, at: Places) -> None:
         text = with_unit(max(part.warm), "°C", 0)
         painter.drawText(QPointF(x + 12, y + 5), text)
         if part.measured is not None:
-            x += painter.fontMetrics().horizontalAdvance(text) + 8
             painter.setPen(t["meas"])
-            painter.drawText(QPointF(x + 12, y + 5), _("read {value}").format(value=plain(part.measured)))
+            below = y + 5 + theme.scaled(14)
+            painter.drawText(QPointF(x + 12, below), _("read {value}").format(value=plain(part.measured)))
 
 
 def _paint_flag_text(painter: QPainter, part: PartView, frame: QRectF, colours: Scale) -> None:

@@ -19,6 +19,7 @@ FULL_K = 10.0  # of the scale of differences, always
 COOLER, WARMER = "#0B5A78", "#C2631F"
 HEAD, LINES = 26, 74
 ACROSS = 2
+MOST = 3  # pictures beside their difference
 STEPS = 11
 
 
@@ -42,9 +43,9 @@ class PictureBoard(RowsWidget):
         self.update()
 
     def _shown(self) -> tuple[PictureView, ...]:
-        """The first and the last: what is compared."""
+        """The first and the last, which are compared, and of more one between."""
         all_of = self._view.pictures
-        return all_of if len(all_of) < 3 else (all_of[0], all_of[-1])
+        return all_of if len(all_of) <= MOST else (*all_of[: MOST - 1], all_of[-1])
 
     def _cells(self) -> list[QRectF]:
         count = len(self._shown()) + (1 if self._view.change is not None else 0)

@@ -9,7 +9,7 @@ from zeotherm.core.catalogue.entry import Figure
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.ask import first_answer, with_bands
-from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.documents import Job, Setup, patched
 from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
 from zeotherm.core.twin.hotend.inputs import Air, DoesNotFitError
 from zeotherm.core.twin.whole.network import AIR, BOARD, CARRIAGE, MOTOR, ROOF
@@ -105,19 +105,24 @@ def warmths(
     return found
 
 
-def on_machine(
-    setup: Setup, catalogue: Catalogue, plastic: str, tolerances: dict[str, float] | None = None,
-    cancelled: Cancelled = lambda: False,
-) -> Warmth | None:  # fmt: skip
-    """A plastic on a machine as it stands, its hours run with what it prints now; None where its heater does not reach
-    the plastic's nozzle. Raises DoesNotFitError, NotConvergedError and CancelledError."""
-    run = simulate(setup, catalogue, tolerances, cancelled=cancelled)
-    own = plastic == setup.printing.filament
-    nozzle = setup.printing.nozzle_c if own else catalogue.filaments[plastic].nozzle_c.value
-    trial = patched(setup, {"printing": {"filament": plastic, "nozzle_c": nozzle}})
-    stated = run.around.around.stated
-    now = stated.fan if stated is not None else float(run.bodies(max(run.off - 1.0, 0.0))[AIR])
-    found = warmths(trial, catalogue, run, now, tolerances, cancelled, own_only=True)
+def on_machine(job: Job, catalogue: Catalogue, plastic: str, cancelled: Cancelled = lambda: False) -> Warmth | None:
+    """A plastic on a machine as it stands, its hours run with what it prints now; catalogue: the shipped one.
+
+    None where the plastic is not known there, its nozzle is not reached, or nothing can be said of the machine. Raises
+    CancelledError.
+    """
+    own, setup = catalogue.with_own(job.catalogue), job.setup()
+    if plastic not in own.filaments:
+        return None
+    nozzle = setup.printing.nozzle_c if plastic == setup.printing.filament else own.filaments[plastic].nozzle_c.value
+    try:
+        run = simulate(setup, own, job.tolerances, cancelled=cancelled)
+        trial = patched(setup, {"printing": {"filament": plastic, "nozzle_c": nozzle}})
+        stated = run.around.around.stated
+        now = stated.fan if stated is not None else float(run.bodies(max(run.off - 1.0, 0.0))[AIR])
+        found = warmths(trial, own, run, now, job.tolerances, cancelled, own_only=True)
+    except (DoesNotFitError, NotConvergedError):
+        return None
     return found[0] if found else None
 
 

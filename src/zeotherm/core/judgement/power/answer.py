@@ -43,6 +43,7 @@ Array = npt.NDArray[np.float64]
 REMEMBERS = 120.0  # s over which contacts take the mean of what flows: their own time constant, about
 LEAST_VOLTS = 0.95  # of its rated ones that a bed is to have: a tenth of its watts
 FUSE_SHARE = 0.8  # of its rating that a fuse carries for hours without ageing
+AIR_DOUBTS = {"supply": 3.5, "board": 2.0, "terminals": 8.0, "feed": 2.0, "lead": 1.5, "bed": 4.0, "carriage": 6.0}  # K
 HOUR, MINUTE = 3600.0, 60.0  # s
 USED = 0.01  # share of the time from which a heater counts as used
 CARRIES_IN_C = 30.0  # air in which a wire's current is stated, at least
@@ -108,7 +109,7 @@ class PowerAnswer(Ordered):
     @cached_property
     def loads(self) -> Loads | None:
         """What the supply is asked for and gives over the run; about a tenth of a second the first time."""
-        return loads_over(self.resolved.inputs, self.run) if self.run is not None else None
+        return loads_over(self.run) if self.run is not None else None
 
     @cached_property
     def asked(self) -> float:
@@ -332,23 +333,22 @@ def with_power_course(answer: PowerAnswer, run: Run, cancelled: Cancelled = lamb
     return replace(answer, run=course, off=run.off)
 
 
-def loads_over(given: PathInputs, run: PathRun) -> Loads:
+def loads_over(run: PathRun) -> Loads:
     """What the supply is asked for and gives over a path's course."""
     found = []
     for time, values in zip(run.times.tolist(), run.values, strict=True):
         now, solved = run.moments(time), run.solved(time, values)
+        given = solved.model.inputs
         once = Duty(float(now.duty.bed > USED), float(now.duty.heater > USED))
         together = _asked(given, amps_at(solved.model, replace(now, duty=once), values), once) if now.on else 0.0
-        found.append((*mean_watts(given, run, solved, time), together, supply_gives(given, now.air.supply)))
-    mean, lost, together, gives = np.array(found).T
-    return Loads(mean, together, gives, lost)
+        mean, lost = mean_watts(solved) if now.on else (0.0, 0.0)
+        found.append((mean, together, supply_gives(given, now.air.supply), lost))
+    return Loads(*np.array(found).T)
 
 
-def mean_watts(given: PathInputs, run: PathRun, solved: SolvedPath, time: float) -> tuple[float, float]:
-    """What a supply is asked for on the mean at a time [s], and what the ways to bed and hotend lose of it [W]."""
-    if not run.moments(time).on:
-        return 0.0, 0.0
-    return _asked(given, solved.amps, solved.duty), sum(solved.lost_mean(name) for name in BRANCH)
+def mean_watts(solved: SolvedPath) -> tuple[float, float]:
+    """What a supply is asked for on the mean, and what the ways to bed and hotend lose of it [W]."""
+    return _asked(solved.model.inputs, solved.amps, solved.duty), sum(solved.lost_mean(name) for name in BRANCH)
 
 
 def _asked(given: PathInputs, amps: Amps, duty: Duty) -> float:

@@ -7,7 +7,14 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zeotherm.core.judgement.power.answer import FUSE_SHARE, PowerAnswer, asked_of, bed_watts_wanted, carries
+from zeotherm.core.judgement.power.answer import (
+    AIR_DOUBTS,
+    FUSE_SHARE,
+    PowerAnswer,
+    asked_of,
+    bed_watts_wanted,
+    carries,
+)
 from zeotherm.core.physics.wiring import carried_current
 from zeotherm.core.twin.bed.equivalent import BedBody, bed_body
 from zeotherm.core.twin.bed.inputs import resolve_bed
@@ -22,7 +29,6 @@ COOL_K = 10.0  # below its class that a wire is sized for
 RULE_A_MM2 = 6.0  # amps a square millimetre: the bench's rule for short wires in the open
 FULL_LOAD = 0.8  # of a contact's or switch's rating that is used
 HOTEND_OUTPUT_A = 5.0  # of a board's heater output: data sheet range, 4 to 6
-AIR_DOUBTS = {"supply": 3.5, "board": 2.0, "terminals": 8.0, "feed": 2.0, "lead": 1.5, "bed": 4.0, "carriage": 6.0}  # K
 HOTEND_WARM_MIN = 3.0  # that a hotend takes once the bed is warm: estimate, 1.5 to 4
 
 

@@ -7,9 +7,8 @@ from dataclasses import fields, replace
 
 from zeotherm.core.judgement.bands import Outcome, limit_doubts, outcome, summed_doubts
 from zeotherm.core.judgement.margins import margins_with
-from zeotherm.core.judgement.power.answer import PowerAnswer, first_power, held_power, late_air, stations
+from zeotherm.core.judgement.power.answer import AIR_DOUBTS, PowerAnswer, first_power, held_power, late_air, stations
 from zeotherm.core.judgement.power.changes import with_company
-from zeotherm.core.judgement.power.sizing import AIR_DOUBTS
 from zeotherm.core.judgement.strengths import solved_again
 from zeotherm.core.machine.documents import patched
 from zeotherm.core.solver.axisymmetric import CancelledError
