@@ -43,14 +43,17 @@ board.paintEvent = paint
 while teller.found is None or teller.found.answer is None or not teller.found.answer.strengths:
     application.processEvents()
     time.sleep(0.01)
+late = QTimer(singleShot=True, interval=5000)
+late.timeout.connect(loop.quit)
 slider = explain.levers.line(path).slider
 spent = []
 for step in range(120):
     painted["wanted"] = first + by * step
-    QTimer.singleShot(5000, loop.quit)
+    late.start()
     start = time.perf_counter()
     slider.moved.emit(painted["wanted"], True)
     loop.exec()
+    late.stop()
     spent.append(painted["at"] - start)
     painted["wanted"] = None
     QTimer.singleShot(15, loop.quit)

@@ -40,10 +40,11 @@ def air(temperature: Number, pressure: Number = STANDARD_PRESSURE) -> Air:
     """
     kelvin = temperature + KELVIN
     ratio = kelvin / 273.15
+    warmer = ratio * ratio**0.5
     return Air(
         density=pressure / (GAS_CONSTANT * kelvin),
-        conductivity=0.0241 * ratio**1.5 * (273.15 + 194.0) / (kelvin + 194.0),
-        viscosity=1.716e-5 * ratio**1.5 * (273.15 + 110.6) / (kelvin + 110.6),
+        conductivity=0.0241 * warmer * (273.15 + 194.0) / (kelvin + 194.0),
+        viscosity=1.716e-5 * warmer * (273.15 + 110.6) / (kelvin + 110.6),
         heat_capacity=GAS_CONSTANT
         * (3.653 + kelvin * (-1.337e-3 + kelvin * (3.294e-6 + kelvin * (-1.913e-9 + kelvin * 0.2763e-12)))),
         expansion=1.0 / kelvin,

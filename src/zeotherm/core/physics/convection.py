@@ -16,11 +16,17 @@ def rayleigh(surface: Number, ambient: float, length: float, pressure: float) ->
     surface: wall temperature, any shape [°C]; ambient: air [°C]; length: characteristic length [m]; pressure [Pa].
     Returns (Ra, Pr) of the shape of surface [-]. The sign of the difference is dropped.
     """
+    ra, pr, _conductivity = film_state(surface, ambient, length, pressure)
+    return ra, pr
+
+
+def film_state(surface: Number, ambient: float, length: float, pressure: float) -> tuple[Number, Number, Number]:
+    """`rayleigh` and the conductivity of the air at the film temperature besides [W/mK], each of the shape of
+    surface."""
     state = air(0.5 * (surface + ambient), pressure)
-    diffusivity = state.conductivity / (state.density * state.heat_capacity)
-    kinematic = state.viscosity / state.density
-    ra = GRAVITY * state.expansion * np.abs(surface - ambient) * length**3 / (kinematic * diffusivity)
-    return ra, state.prandtl
+    by_volume = state.density * state.heat_capacity
+    ra = (GRAVITY * length**3) * state.expansion * abs(surface - ambient) * (state.density * by_volume)
+    return ra / (state.viscosity * state.conductivity), state.prandtl, state.conductivity
 
 
 def nusselt_sphere(ra: Number, pr: Number) -> Number:
@@ -81,8 +87,7 @@ def natural_film_methods(surface: float, ambient: float, length: float, pressure
 
     Arguments as for `rayleigh`, scalars. Their spread is the model uncertainty that `block_film_factor` carries.
     """
-    ra, pr = rayleigh(surface, ambient, length, pressure)
-    conductivity = air(0.5 * (surface + ambient), pressure).conductivity
+    ra, pr, conductivity = film_state(surface, ambient, length, pressure)
     return {
         "sphere of equal surface": float(nusselt_sphere(ra, pr) * conductivity / length),
         "vertical plate": float(nusselt_vertical_plate(ra, pr) * conductivity / length),
@@ -94,8 +99,8 @@ def natural_film_body(surface: Number, ambient: float, diameter: float, pressure
 
     surface, ambient [°C]; diameter of the sphere of equal surface [m]; pressure [Pa]. From `nusselt_sphere`.
     """
-    ra, pr = rayleigh(surface, ambient, diameter, pressure)
-    return nusselt_sphere(ra, pr) * air(0.5 * (surface + ambient), pressure).conductivity / diameter
+    ra, pr, conductivity = film_state(surface, ambient, diameter, pressure)
+    return nusselt_sphere(ra, pr) * conductivity / diameter
 
 
 def natural_film_wall(surface: Number, ambient: float, height: float, pressure: float) -> Number:
@@ -103,8 +108,8 @@ def natural_film_wall(surface: Number, ambient: float, height: float, pressure: 
 
     surface, ambient [°C]; height [m]; pressure [Pa]. From `nusselt_vertical_plate`.
     """
-    ra, pr = rayleigh(surface, ambient, height, pressure)
-    return nusselt_vertical_plate(ra, pr) * air(0.5 * (surface + ambient), pressure).conductivity / height
+    ra, pr, conductivity = film_state(surface, ambient, height, pressure)
+    return nusselt_vertical_plate(ra, pr) * conductivity / height
 
 
 def nusselt_parallel_plates(graetz_length: float, pr: float) -> float:

@@ -6,8 +6,8 @@ import math
 
 import numpy as np
 
-from zeotherm.core.physics.air import Number, air
-from zeotherm.core.physics.convection import rayleigh
+from zeotherm.core.physics.air import Number
+from zeotherm.core.physics.convection import film_state
 
 CONTACT_PER_COPPER = 2.0 / 3.0
 GROUPING = 0.65
@@ -63,8 +63,7 @@ def wire_film(surface: Number, ambient: float, diameter: float, pressure: float)
     surface, ambient [°C]; diameter over its insulation [m]; pressure [Pa]. From `nusselt_horizontal_cylinder`; wires of
     1 to 6 mm a few kelvin above their air have Ra of 0.1 to 1000. In still air it gives 20 to 40 W/m²K.
     """
-    ra, pr = rayleigh(surface, ambient, diameter, pressure)
-    conductivity = air(0.5 * (surface + ambient), pressure).conductivity
+    ra, pr, conductivity = film_state(surface, ambient, diameter, pressure)
     return nusselt_horizontal_cylinder(np.maximum(ra, 1e-5), pr) * conductivity / diameter
 
 

@@ -61,6 +61,9 @@ class BedTeller(PartTeller):
             self._rows_of = job
             self._view.strip.set_stale()
             self.solve()
+        else:  # what is looked at goes first; the bed follows with the machine's run
+            self._asked = None
+            self.room.stop()
 
     def take_run(self, found: Found) -> None:
         """The machine's run, which says what the bed stands in."""

@@ -12,11 +12,11 @@ import numpy.typing as npt
 from zeotherm.core.physics.air import Number
 from zeotherm.core.physics.air import air as air_at
 from zeotherm.core.physics.convection import (
+    film_state,
     forced_film_plate,
     mixed_film,
     nusselt_plate_down,
     nusselt_plate_up,
-    rayleigh,
 )
 from zeotherm.core.physics.radiation import slope_to_surroundings
 from zeotherm.core.solver.plate import Elimination, Law, NotSettledError, Plate, PlateField, settle
@@ -152,8 +152,8 @@ class BedModel:
 
     def _natural(self, surface: float, ambient: float, law: Callable[[Number, Number], Number]) -> float:
         by = max(abs(surface - ambient), LEAST_STEP)
-        ra, pr = rayleigh(ambient + by, ambient, self.length, self.inputs.pressure)
-        return float(law(ra, pr) * air_at(ambient + 0.5 * by, self.inputs.pressure).conductivity / self.length)
+        ra, pr, conductivity = film_state(ambient + by, ambient, self.length, self.inputs.pressure)
+        return float(law(ra, pr) * conductivity / self.length)
 
     def through(self, plate: Array, power: float, films: Films) -> Through:
         """Fluxes, slopes and temperatures through the thickness at a field of the plate; power of the heater [W]."""

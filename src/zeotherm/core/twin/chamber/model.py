@@ -18,11 +18,11 @@ import numpy.typing as npt
 
 from zeotherm.core.physics.air import air as air_at
 from zeotherm.core.physics.convection import (
+    film_state,
     forced_film_plate,
     natural_film_wall,
     nusselt_plate_down,
     nusselt_plate_up,
-    rayleigh,
 )
 from zeotherm.core.physics.radiation import film_between, to_mean
 from zeotherm.core.physics.ventilation import exchange_of_unstable_air, plume_flow, stack_conductance
@@ -248,9 +248,9 @@ class ChamberModel:
         given = self.inputs
         length = given.width * given.depth / (2.0 * (given.width + given.depth))
         apart = air + math.copysign(max(abs(face - air), LEAST_K), face - air)
-        ra, pr = rayleigh(apart, air, length, given.pressure)
+        ra, pr, conductivity = film_state(apart, air, length, given.pressure)
         number = nusselt_plate_up(ra, pr) if upward else nusselt_plate_down(ra, pr)
-        return float(number * air_at(0.5 * (apart + air), given.pressure).conductivity / length)
+        return float(number * conductivity / length)
 
 
 def _link(matrix: Array, one: int, other: int, conductance: float) -> None:
