@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import pickle
 from collections.abc import Callable, Collection, Iterator, Mapping
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
@@ -16,9 +17,11 @@ from zeotherm.core.judgement.causes.outcomes import Outcome, Risk, outcome, shor
 from zeotherm.core.judgement.causes.worlds import AS_FOUND, Hypothesis, as_found, departures, sound_machine
 from zeotherm.core.machine.documents import Setup, Variant
 from zeotherm.core.solver.axisymmetric import CancelledError
+from zeotherm.shop.parcels import packed, shelf, unpacked
 
 log = logging.getLogger(__name__)
 Keys = tuple[str, ...]
+Cancelled = Callable[[], bool]
 PROCESSES = 2
 POLL_SECONDS = 0.05
 
@@ -63,20 +66,23 @@ def _ready() -> bool:
     return True
 
 
-def _column(mine: Ticket, asked: Asked, keys: Keys) -> Column:
-    return column(
-        asked.found, asked.variants, keys, asked.catalogue, asked.tolerances, lambda: _unwanted(mine)
-    )  # fmt: skip
+def _work(mine: Ticket, catalogue: bytes, parcel: bytes) -> bytes:
+    """In a worker: do what is in the parcel, and pack what comes of it."""
+    own = shelf(catalogue)
+    work, given = unpacked(parcel, own)
+    return packed(work(*given, lambda: _unwanted(mine)), own)
 
 
-def _cheapest(mine: Ticket, asked: Asked, base: Column) -> Column | None:
-    return cheapest_set(
-        asked.found, asked.variants, base, asked.catalogue, asked.tolerances, lambda: _unwanted(mine)
-    )  # fmt: skip
+def _column(asked: Asked, keys: Keys, cancelled: Cancelled) -> Column:
+    return column(asked.found, asked.variants, keys, asked.catalogue, asked.tolerances, cancelled)
 
 
-def _outcome(mine: Ticket, setup: Setup, asked: Machine, anyway: Risk | None) -> Outcome:
-    return shorter(outcome(setup, asked.catalogue, asked.tolerances, anyway, lambda: _unwanted(mine)))
+def _cheapest(asked: Asked, base: Column, cancelled: Cancelled) -> Column | None:
+    return cheapest_set(asked.found, asked.variants, base, asked.catalogue, asked.tolerances, cancelled)
+
+
+def _outcome(setup: Setup, asked: Machine, anyway: Risk | None, cancelled: Cancelled) -> Outcome:
+    return shorter(outcome(setup, asked.catalogue, asked.tolerances, anyway, cancelled))
 
 
 BOARD, CAUSES = range(2)
@@ -92,25 +98,26 @@ class Workers:
         self._context = get_context("spawn")
         self._numbers: Any = self._context.Array("q", 2)
         self._pool: ProcessPoolExecutor | None = None
+        self._shelf: tuple[Catalogue, bytes] | None = None
 
     def columns(
         self, asked: Asked, wanted: list[Keys], cancelled: Callable[[], bool]
     ) -> Iterator[tuple[Keys, Column | Exception]]:
         """Each wanted set as it is solved, or what went wrong with it. Raises CancelledError."""
         mine = self._next(BOARD)
-        futures = {self._submit(_column, mine, asked, keys): keys for keys in wanted}
+        futures = {self._send(mine, asked.catalogue, _column, asked, keys): keys for keys in wanted}
         for future in self._as_done(set(futures), mine, cancelled):
             wrong = future.exception()
             if wrong is not None and not isinstance(wrong, Exception):
                 raise wrong
-            yield futures[future], wrong if isinstance(wrong, Exception) else future.result()
+            yield futures[future], wrong if isinstance(wrong, Exception) else unpacked(future.result(), asked.catalogue)
 
     def cheapest(self, asked: Asked, base: Column, cancelled: Callable[[], bool]) -> Column | None:
         """The cheapest set that meets every limit. Raises CancelledError, or what the search raises."""
         mine = self._next(BOARD)
-        future = self._submit(_cheapest, mine, asked, base)
+        future = self._send(mine, asked.catalogue, _cheapest, asked, base)
         for done in self._as_done({future}, mine, cancelled):
-            found: Column | None = done.result()
+            found: Column | None = unpacked(done.result(), asked.catalogue)
             return found
         return None
 
@@ -127,17 +134,18 @@ class Workers:
         """
         mine = self._next(CAUSES)
         off = departures(machine.found, machine.catalogue)
-        sound = self._submit(_outcome, mine, sound_machine(machine.found, machine.catalogue, off), machine, None)
-        found = self._submit(_outcome, mine, as_found(machine.found), machine, None)
+        shelves = machine.catalogue
+        sound = self._send(mine, shelves, _outcome, sound_machine(machine.found, shelves, off), machine, None)
+        found = self._send(mine, shelves, _outcome, as_found(machine.found), machine, None)
         anyway: Risk | None = None
         for future in self._as_done({sound, found}, mine, cancelled):
             wrong = future.exception()
             if future is found:
-                yield AS_FOUND, wrong if isinstance(wrong, Exception) else future.result()
+                yield AS_FOUND, wrong if isinstance(wrong, Exception) else unpacked(future.result(), shelves)
             elif wrong is None:
-                anyway = future.result().risk
+                anyway = unpacked(future.result(), shelves).risk
         futures = {
-            self._submit(_outcome, mine, world.setup, machine, anyway): index
+            self._send(mine, shelves, _outcome, world.setup, machine, anyway): index
             for index, world in enumerate(worlds)
             if world.setup is not None and index not in known
         }
@@ -145,7 +153,7 @@ class Workers:
             wrong = future.exception()
             if wrong is not None and not isinstance(wrong, Exception):
                 raise wrong
-            yield futures[future], wrong if isinstance(wrong, Exception) else future.result()
+            yield futures[future], wrong if isinstance(wrong, Exception) else unpacked(future.result(), shelves)
 
     def warm(self) -> None:
         """Start the processes before they are needed."""
@@ -164,6 +172,12 @@ class Workers:
         with self._numbers.get_lock():
             self._numbers[lane] += 1
             return lane, int(self._numbers[lane])
+
+    def _send(self, mine: Ticket, catalogue: Catalogue, work: Callable[..., Any], *given: Any) -> Future[bytes]:
+        """Hand work to a process, its catalogue packed once for all."""
+        if self._shelf is None or self._shelf[0] is not catalogue:
+            self._shelf = (catalogue, pickle.dumps(catalogue, pickle.HIGHEST_PROTOCOL))
+        return self._submit(_work, mine, self._shelf[1], packed((work, given), catalogue))
 
     def _submit(self, work: Callable[..., Any], *given: Any) -> Future[Any]:
         """Hand work to a process; where one has died since, to fresh ones."""

@@ -65,12 +65,21 @@ class Gap:
     wall: Array  # (rows,) resistance from the face to the wall's cell [K/W]
     state: Callable[[Array], tuple[Array, Array]]  # mean temperature -> share touching, derivative
 
+    @cached_property
+    def _closes_by(self) -> Array:
+        return self.touching - self.open
+
     def conductance(self, mean: Array) -> tuple[Array, Array]:
         """Conductance skin to wall cell [W/K] and its derivative by the stream's mean temperature [W/K²]."""
         share, slope = self.state(mean)
-        film = self.open + share * (self.touching - self.open)
-        conductance = 1.0 / (1.0 / film + self.wall)
-        return conductance, (conductance / film) ** 2 * (self.touching - self.open) * slope
+        film = self.open + share * self._closes_by
+        conductance = film / (1.0 + film * self.wall)
+        return conductance, (conductance / film) ** 2 * self._closes_by * slope
+
+    def carries(self, mean: Array) -> Array:
+        """`conductance` without its derivative [W/K]."""
+        film = self.open + self.state(mean)[0] * self._closes_by
+        return np.asarray(film / (1.0 + film * self.wall))
 
 
 @dataclass(frozen=True)
@@ -269,7 +278,7 @@ def stream_mean(problem: Problem, temperature: Array) -> Array:
 def gap_heat(problem: Problem, temperature: Array) -> Array:
     """Heat from the skin to the wall in each row [W], (..., rows)."""
     column = problem.gap.column
-    conductance, _ = problem.gap.conductance(stream_mean(problem, temperature))
+    conductance = problem.gap.carries(stream_mean(problem, temperature))
     return np.asarray(conductance * (temperature[..., column] - temperature[..., column + 1]))
 
 

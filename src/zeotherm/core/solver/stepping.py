@@ -25,7 +25,7 @@ GAMMA = 2.0 - math.sqrt(2.0)
 D = GAMMA / 2.0
 W = math.sqrt(2.0) / 4.0
 ERROR_WEIGHTS = (W - (1.0 - W) / 3.0, W - (3.0 * W + 1.0) / 3.0, D - D / 3.0)
-SAFETY, LARGEST_GROWTH, LEAST_SHRINK = 0.85, 2.5, 0.2
+SAFETY, LARGEST_GROWTH, LEAST_SHRINK = 0.85, 4.0, 0.2
 FAILED_SHRINK, SHORTEST = 0.25, 1e-5  # s
 KEEP = 1.2  # a step that would grow by less keeps its length, and its factor
 NEAR_END = 0.02  # s within which a step meets the time at which it is to end
@@ -37,12 +37,14 @@ class TooSmallError(ArithmeticError):
 
 @dataclass(frozen=True)
 class Stage:
-    """The state at one moment: values, what flows into each cell [W], named flows [W], and the system's own memory."""
+    """The state at one moment: values, what flows into each cell [W], named flows [W], the system's own memory, and
+    the heat held by each cell where the stage knows it [J]."""
 
     values: Array
     rates: Array
     flows: Array
     memory: Any = None
+    held: Array | None = None
 
 
 class System(Protocol):
@@ -157,7 +159,7 @@ def _settled(system: System, values: Array, start: float, length: float, last: S
 def _step(
     system: System, time: float, h: float, old: Stage, earlier: tuple[float, Array] | None
 ) -> tuple[_Made, float]:
-    before = system.heat(old.values)
+    before = system.heat(old.values) if old.held is None else old.held
     width = D * h
     if earlier is None:
         guess = old.values

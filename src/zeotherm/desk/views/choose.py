@@ -44,7 +44,7 @@ from zeotherm.shop.workers import Workers
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
 
-WORDS = (  # of the buttons over the board, and where it is narrow
+WORDS = (  # of the buttons over the board, and where they have no room
     (_("Add a part or a change"), _("Add")),
     (_("Keep the trial as an option"), _("Keep the trial")),
     (_("Take the suggested set"), _("Take the set")),
@@ -83,6 +83,7 @@ class Note(QLabel):
         super().paintEvent(event)
 
 
+BETWEEN = 8  # px, two buttons
 BOARD, SIZE, SIZE_CASE, SIZE_POWER = "board", "size", "size_case", "size_power"
 PAGES = {
     BOARD: _("Options"), SIZE: _("Size the bed"), SIZE_CASE: _("Size the case"), SIZE_POWER: _("Size the power"),
@@ -130,7 +131,7 @@ class ChooseView(QWidget):
         self._scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         bar = QHBoxLayout()
         bar.setContentsMargins(16, 6, 16, 4)
-        bar.setSpacing(8)
+        bar.setSpacing(BETWEEN)
         group = QButtonGroup(self)
         for key, button in self.tabs.items():
             button.setCheckable(True)
@@ -317,6 +318,7 @@ class ChooseView(QWidget):
         self.column.refresh()
         for button in (*self.tabs.values(), self.add, self.keep, self.off, self.take):
             button.setFont(theme.font(13))
+        self._fit_words(self.width() - self.column.width())
         for sized in self.sized.values():
             sized.refresh()
         self.foot.setFont(theme.font(13, 600))
@@ -324,15 +326,21 @@ class ChooseView(QWidget):
         if self._solved is not None:
             self._show_solved(self._solved)
 
+    def _fit_words(self, room: int) -> None:
+        """The buttons' long words where all of the bar has room for them."""
+        for words in zip(*WORDS, strict=True):
+            for button, text in zip(self._buttons, words, strict=True):
+                button.setText(text)
+            if sum(one.sizeHint().width() + BETWEEN for one in (*self.tabs.values(), *self._buttons)) <= room - 40:
+                break
+
     @property
     def _buttons(self) -> tuple[QPushButton, ...]:
         return self.add, self.keep, self.take, self.off
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         room = self.width() - self.column.width()
-        narrow = self.width() < theme.scaled(NARROW)
-        for button, (long, short) in zip(self._buttons, WORDS, strict=True):
-            button.setText(short if narrow else long)
-        self.board.set_room(room, narrow)
+        self._fit_words(room)
+        self.board.set_room(room, self.width() < theme.scaled(NARROW))
         self.cautions.set_most(1 if self.height() < 860 else 2)
         super().resizeEvent(event)

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable
+from html import escape
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetrics, QGuiApplication, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from zeotherm.desk import theme
@@ -187,19 +188,7 @@ class LeverLine(QWidget):
 
     def show_row(self, row: LeverRow) -> None:
         self.row = row
-        mark = theme.tokens().accent if row.on_trial else theme.tokens().ink
-        aside = _("found {value}").format(value=self._text(row.found)) if row.on_trial else row.step
-        small = theme.scaled(12)
-        html = f'<span style="color:{mark}">{row.label}</span>'
-        if aside:
-            soft = theme.tokens().soft
-            html += f'<br><span style="font-weight:400;font-size:{small}px;color:{soft}">{aside}</span>'
-        if self._name.text() != html:  # laying rich text out again is what a drag cannot afford
-            self._name.setFont(theme.font(13, 600))
-            self._name.setText(html)
-            self.field.setFont(theme.font(14, 600))
-            self.field.setAccessibleName(row.label)
-        self.setToolTip(row.tip)
+        self._tell_name()
         self.strength.show_row(row)
         if row.is_choice:
             self._show_choice(row)
@@ -207,6 +196,30 @@ class LeverLine(QWidget):
         if not (self.field.hasFocus() and self.field.isModified()):
             self.set_text(self._text(row.value))
         self.slider.show_row(row)
+
+    def _tell_name(self) -> None:
+        """The lever's name over its step, or over what was found, each cut where there is no room."""
+        row, room = self.row, max(self._name.width(), self._name.minimumWidth())
+        aside = _("found {value}").format(value=self._text(row.found)) if row.on_trial else row.step
+        bold, small = theme.font(13, 600), theme.font(12)
+        label = QFontMetrics(bold).elidedText(row.label, Qt.TextElideMode.ElideRight, room)
+        under = QFontMetrics(small).elidedText(aside, Qt.TextElideMode.ElideRight, room)
+        mark, soft = theme.tokens().accent if row.on_trial else theme.tokens().ink, theme.tokens().soft
+        html = f'<span style="color:{mark}">{escape(label)}</span>'
+        if under:
+            size = theme.scaled(12)
+            html += f'<br><span style="font-weight:400;font-size:{size}px;color:{soft}">{escape(under)}</span>'
+        if self._name.text() != html:  # laying rich text out again is what a drag cannot afford
+            self._name.setFont(bold)
+            self._name.setText(html)
+            self.field.setFont(theme.font(14, 600))
+            self.field.setAccessibleName(row.label)
+        cut = (label, under) != (row.label, aside)
+        self.setToolTip("\n".join(filter(None, (f"{row.label}: {aside}" if cut else "", row.tip))))
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        super().resizeEvent(event)
+        self._tell_name()
 
     def set_compact(self, compact: bool) -> None:
         """Without the slider, where the window is narrow."""

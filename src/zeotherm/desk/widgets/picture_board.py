@@ -101,7 +101,7 @@ class PictureBoard(RowsWidget):
             painter.setPen(pen)
             painter.drawRect(inner)
             painter.setFont(theme.font(12, 600))
-            painter.drawText(inner.adjusted(5, 3, 0, 0), Qt.AlignmentFlag.AlignLeft, name)
+            _paint_name(painter, name, inner, box)
         self._paint_words(painter, view.label, view.lines, cell, box)
         if view.key == self.focused():
             painter.setPen(QPen(t["meas"], 2))
@@ -175,3 +175,15 @@ def _shade(value: float, middle: QColor) -> QColor:
 def _draw(painter: QPainter, pixels: np.ndarray, box: QRectF) -> None:
     rows, columns = pixels.shape
     painter.drawImage(box, QImage(pixels.tobytes(), columns, rows, columns * 4, QImage.Format.Format_RGB32))
+
+
+def _paint_name(painter: QPainter, name: str, inner: QRectF, box: QRectF) -> None:
+    """A region's name in its corner; below it, or above, where the region is too small to hold it."""
+    metrics = painter.fontMetrics()
+    wide, high = metrics.horizontalAdvance(name) + 10.0, metrics.height() + 2.0
+    place = QRectF(inner.left() + 5, inner.top() + 3, wide, high)
+    if wide > inner.width():
+        below = inner.bottom() + high + 2 < box.bottom()
+        left = min(max(inner.left(), box.left() + 2), max(box.right() - wide, box.left() + 2))
+        place = QRectF(left, inner.bottom() + 2 if below else inner.top() - high - 2, wide, high)
+    painter.drawText(place, Qt.AlignmentFlag.AlignLeft, name)

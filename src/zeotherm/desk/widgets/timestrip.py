@@ -7,6 +7,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
     QBrush,
     QColor,
+    QFontMetrics,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -253,10 +254,14 @@ class TimeStrip(Painted):
             painter.setPen(t["soft"])
             box = QRectF(0, y - 9, LEFT - 6, 18)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(value))
+        now = self._now_box(view)[1]
         for time, text in _hours(view):
             x = self.x_of(time)
             painter.setPen(QPen(t["soft"], 1))
             painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() + 4))
+            half = 0.5 * painter.fontMetrics().horizontalAdvance(text) + 3
+            if x + half > now.left() and x - half < now.right():
+                continue  # the moment that is shown is written there
             box = QRectF(x - 30, plot.bottom() + 3, 60, theme.scaled(FOOT) - 3)
             painter.drawText(box, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, text)
         painter.setPen(QPen(t["rule"], 1))
@@ -339,14 +344,19 @@ class TimeStrip(Painted):
         painter.drawPolygon(
             polygon((x, foot - 5), (x + 6, foot + 1), (x + 6, foot + 9), (x - 6, foot + 9), (x - 6, foot + 1))
         )
-        text = f"{view.now / MINUTE:.0f} min" if view.minutes else clock(view.start_h + view.now / 3600.0)
+        text, box = self._now_box(view)
         painter.setFont(theme.font(12, 700))
-        width = painter.fontMetrics().horizontalAdvance(text) + 8
-        left = x + 9 if x + 9 + width < self.width() - 4 else x - 9 - width
-        box = QRectF(left, plot.bottom() + 2, width, theme.scaled(FOOT) - 3)
         painter.fillRect(box, t["panel"])
         painter.setPen(t["meas"])
         painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
+
+    def _now_box(self, view: StripView) -> tuple[str, QRectF]:
+        """The moment that is shown, and where it is written: right of its post, or left where there is no room."""
+        x, plot = self.x_of(view.now), self._plot()
+        text = f"{view.now / MINUTE:.0f} min" if view.minutes else clock(view.start_h + view.now / 3600.0)
+        width = QFontMetrics(theme.font(12, 700)).horizontalAdvance(text) + 8
+        left = x + 9 if x + 9 + width < self.width() - 4 else x - 9 - width
+        return text, QRectF(left, plot.bottom() + 2, width, theme.scaled(FOOT) - 3)
 
 
 def _thinned(curve: Curve) -> list[tuple[float, float]]:

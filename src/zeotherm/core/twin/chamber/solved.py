@@ -251,10 +251,11 @@ class ChamberInTime:
         values, power, holds, matrix, laws = _balanced(
             self.model, around, guess, self.model.heat / width, before / width + push, self.on, IN_STAGE
         )
-        rates = (self.heat(values) - before) / width - push
+        held = self.heat(values)
+        rates = (held - before) / width - push
         left = float((laws.to_room * (values - around.room)).sum())
         flows = np.array([power, _bed(around, values), around.low, around.high, around.on_walls, left])
-        return Stage(values, rates, flows, Memory(matrix, power, holds))
+        return Stage(values, rates, flows, Memory(matrix, power, holds), held)
 
     def error(self, watts: Array, width: float, stage: Stage) -> float:
         """Greatest error of a node over the tolerance, through the stage's own matrix."""

@@ -22,7 +22,7 @@ AIR_CAPACITY = 1.1e3  # J/m³K, of the still air between block and sink
 PROBE = 10.0  # K over which the fan's air is taken as linear in its temperature
 STAGE_TOLERANCE = 3e-5  # of the throughput that a stage's balance may lack
 STAGE_CORRECTIONS = 12  # a stage that needs more asks for a shorter step
-MOVED = 0.5  # K by which a surface or its air may move before its exchange is taken anew
+MOVED = 0.5  # K by which a surface or its air may move before its exchange is taken anew; 1 K costs 0.1 K
 REUSE = 2.2  # a factor serves stages whose width differs by less
 
 
@@ -52,9 +52,9 @@ class Linear:
         """Watts out of each cell and their slope [W/K]."""
         return self.watts + self.slope * (temperature - self.at), self.slope
 
-    def near(self, temperature: Array, ambient: float) -> bool:
-        """Whether surface and surroundings are still where the law was taken."""
-        return abs(ambient - self.ambient) < MOVED and float(np.abs(temperature - self.at).max()) < MOVED
+    def near(self, temperature: Array, ambient: float, within: float) -> bool:
+        """Whether surface and surroundings are still where the law was taken [K]."""
+        return abs(ambient - self.ambient) < within and float(np.abs(temperature - self.at).max()) < within
 
     def shifted(self, ambient: float) -> Linear:
         """The same with the surroundings moved: what counts is the difference of the two."""
@@ -70,6 +70,7 @@ class HotendInTime:
 
     model: HotendModel
     closeness: float = STAGE_TOLERANCE  # of a stage's balance
+    moved: float = MOVED  # K
 
     @cached_property
     def storage(self) -> solver.Storage:
@@ -97,7 +98,7 @@ class HotendInTime:
         """The field that solves one implicit stage, the exchanges it was solved with, and the flows.
 
         laws: the exchanges of an earlier stage. Surfaces exchange heat by their law's value and slope, taken anew when
-        surface or air have moved by `MOVED`: within that the law is as good as straight. Raises NotConvergedError.
+        surface or air have moved by `moved`: within that the law is as good as straight. Raises NotConvergedError.
         """
         exchanges = self._exchanges(outside, guess.temperature, laws)
         stream = replace(self.model.problem.stream, inlet=outside.fan)
@@ -114,7 +115,7 @@ class HotendInTime:
         own: tuple[Law, ...] = (self.model.fins, *self.model.hot.values(), self.model.mount)
         return tuple(
             laws[i].shifted(ambient)
-            if laws and laws[i].near(flat[law.cells], ambient)
+            if laws and laws[i].near(flat[law.cells], ambient, self.moved)
             else _linear(self._in_air(law, ambient), flat, ambient)
             for i, (law, ambient) in enumerate(zip(own, places, strict=True))
         )

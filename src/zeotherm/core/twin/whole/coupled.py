@@ -89,14 +89,15 @@ class Coupled:
             outside, bodies_before, bodies_push, width, bodies_guess, known
         )
         values = np.concatenate([field.temperature.reshape(-1), bodies])
-        rates = (self.heat(values) - before) / width - push
+        held = self.heat(values)
+        rates = (held - before) / width - push
         named = np.array(
             [flows.heater, around_flows.bed, around_flows.case, around_flows.motor, around_flows.board,
              around_flows.sun, around_flows.to_room]
         )  # fmt: skip
         width_of_factor = made_for if field.factor is start.factor else width
         passed = Memory(self.model, field, width_of_factor, heating, exchanges)
-        return Stage(values, rates, named, passed)
+        return Stage(values, rates, named, passed, held)
 
     def _start(self, guess: Array, memory: Memory | None) -> solver.Field:
         limit = self.model.problem.control.limit

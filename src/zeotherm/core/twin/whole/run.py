@@ -14,7 +14,7 @@ from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.hours import PREHEAT_MOST_MIN
 from zeotherm.core.solver import axisymmetric as solver
 from zeotherm.core.solver.stepping import Stage, Step, march, within_step
-from zeotherm.core.twin.hotend.in_time import STAGE_TOLERANCE, HotendInTime
+from zeotherm.core.twin.hotend.in_time import MOVED, STAGE_TOLERANCE, HotendInTime
 from zeotherm.core.twin.hotend.inputs import Air, Inputs, Resolved, Shift, resolve
 from zeotherm.core.twin.hotend.model import build
 from zeotherm.core.twin.hotend.readout import places, read_moment
@@ -26,7 +26,7 @@ from zeotherm.core.twin.whole.network import BED, BODIES, Heating, Load, Network
 Array = npt.NDArray[np.float64]
 FINENESS = 0.5  # of the hotend's grid in time: margin within 0.05 mm, bore within 0.5 K of the steady picture's
 TOLERANCE = 0.1  # K a step may be off
-LONGEST_STEP = 900.0  # s
+LONGEST_STEP = 1800.0  # s
 FIRST_STEP = 0.8  # s, after something is switched
 FIRST_STEP_ON = 60.0  # s, where only the hour's heat changes
 REACHED = 1.0  # K below the set value that count as reached
@@ -405,8 +405,8 @@ class _Simulation:
             loop=inputs.loop if self.fan_runs else 0.0,
         )
         model = build(inputs, self.fineness)
-        loose = max(self.tolerance / TOLERANCE, 1.0) ** 2  # a coarser step need not be balanced as finely
-        hotend = HotendInTime(model, STAGE_TOLERANCE * loose)
+        loose = max(self.tolerance / TOLERANCE, 1.0)  # a coarser step need not be balanced as finely
+        hotend = HotendInTime(model, STAGE_TOLERANCE * loose**2, MOVED * min(loose, 2.0))
         system = Coupled(hotend, network, self.setup.schedule.start_h, self.tolerance)
         if not len(self.values):
             cells = model.layout.solid.size
