@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from zeotherm.core.catalogue import shipped
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.bed.answer import airs_of, first_bed, heated, moment, room_air, with_course
 from zeotherm.core.judgement.bed.cutting import cut_list, outline, sheets_for
 from zeotherm.core.judgement.bed.rivals import rivals
@@ -26,7 +27,6 @@ from zeotherm.core.twin.bed.in_time import run_bed
 from zeotherm.core.twin.bed.inputs import resolve_bed
 from zeotherm.core.twin.bed.model import BedModel, solve_bed
 from zeotherm.core.twin.bed.readout import course_of, read_bed
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.around import resolve_around
 
 CATALOGUE = shipped()

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from pydantic import ValidationError
 
 from zeotherm.core.catalogue import shipped
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.chamber.answer import (
     around_of,
     encloses,
@@ -24,7 +25,6 @@ from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.twin.chamber.inputs import resolve_chamber, with_chamber_number
 from zeotherm.core.twin.chamber.model import Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import SolvedChamber, solve_chamber
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.run import Run, simulate
 
 CATALOGUE = shipped()

@@ -10,6 +10,7 @@ import pytest
 from pydantic import ValidationError
 
 from tests.core.test_chamber import CATALOGUE, PRINTING, setup_of
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.procedures import Procedure
 from zeotherm.core.judgement.board import about_cases, cheapest_set, column
 from zeotherm.core.judgement.chamber.answer import around_of, first_case
@@ -32,7 +33,6 @@ from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.twin.chamber.inputs import resolve_chamber
 from zeotherm.core.twin.chamber.model import CAP_K, ChamberModel
 from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.run import Run, simulate
 
 

@@ -12,6 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from zeotherm.core.catalogue import shipped
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.power.ageing import lasting, retorque_hours, retorque_jobs, runs_away
 from zeotherm.core.judgement.power.answer import Loads, PowerAnswer, first_power, path_air, with_power_course
@@ -24,7 +25,6 @@ from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.core.physics.wiring import gauge_area
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.power import supply
 from zeotherm.core.twin.power.in_time import PathMoment, time_to
 from zeotherm.core.twin.power.inputs import resolve_path

@@ -11,10 +11,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from zeotherm.core.catalogue import shipped
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.physics.ventilation import daily_course, stack_conductance
 from zeotherm.core.twin.hotend.in_time import HotendFlows
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.around import resolve_around, with_number
 from zeotherm.core.twin.whole.network import AIR, BED, BODIES, ROOF, WALL, Load, Network, Outside
 from zeotherm.core.twin.whole.run import check

@@ -18,10 +18,10 @@ if TYPE_CHECKING:
 def _bed_of(job: Job, name: str) -> tuple[BedAnswer, Airs]:
     """A job's bed with its course, in what it stands in along the machine's run; or one sentence of why not."""
     from zeotherm.core.catalogue import shipped
+    from zeotherm.core.catalogue.lookup import DoesNotFitError
     from zeotherm.core.judgement.bed.answer import airs_of, first_bed, heated, with_control, with_course
     from zeotherm.core.solver.plate import NotSettledError
     from zeotherm.core.solver.stepping import TooSmallError
-    from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 
     catalogue, setup = shipped().with_own(job.catalogue), job.setup()
     if not heated(setup, catalogue):

@@ -19,9 +19,9 @@ if TYPE_CHECKING:
 def _case_of(job: Job, name: str) -> tuple[ChamberAnswer, Run]:
     """A job's enclosure in its machine's run; or one sentence of why not."""
     from zeotherm.core.catalogue import shipped
+    from zeotherm.core.catalogue.lookup import DoesNotFitError
     from zeotherm.core.judgement.chamber.answer import around_of, encloses, first_case
     from zeotherm.core.solver.plate import NotSettledError
-    from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 
     catalogue, setup = shipped().with_own(job.catalogue), job.setup()
     if not encloses(setup, catalogue):

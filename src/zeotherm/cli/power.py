@@ -20,8 +20,8 @@ CONTACT = click.Choice(["supply_terminal", "feed_terminal", "plug", "tabs", "hea
 def _power_of(job: Job, name: str) -> PowerAnswer:
     """A job's power path over its machine's run; or one sentence of why not."""
     from zeotherm.core.catalogue import shipped
+    from zeotherm.core.catalogue.lookup import DoesNotFitError
     from zeotherm.core.judgement.power.answer import first_power, late_air, with_power_course, worst_duty
-    from zeotherm.core.twin.hotend.inputs import DoesNotFitError
     from zeotherm.core.twin.power.inputs import described
 
     catalogue, setup = shipped().with_own(job.catalogue), job.setup()

@@ -6,13 +6,13 @@ import json
 from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.ask import first_answer, full_answer, with_bands
 from zeotherm.core.judgement.course import Course, plan
 from zeotherm.core.judgement.over_time import OverTime, over_time
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.run import FINENESS
 from zeotherm.desk.scheduler import Cancelled, Emit, rest
 

@@ -10,6 +10,7 @@ from pathlib import Path
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from zeotherm.core.catalogue import Catalogue, shipped
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.ask import first_answer
 from zeotherm.core.judgement.board import offered
 from zeotherm.core.machine.documents import Job, Setup, Variant
@@ -17,7 +18,6 @@ from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.patches import Patch, composed
 from zeotherm.core.machine.quantity import declared
 from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.core.twin.whole.run import FINENESS
 from zeotherm.desk.answering import Found, Kept, OtherJob, Work, at_moment, listed_job

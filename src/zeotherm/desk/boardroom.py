@@ -8,12 +8,12 @@ import logging
 from PyQt6.QtCore import QObject
 
 from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.board import Column, judged_column, subjects
 from zeotherm.core.judgement.course import Course
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.patches import ClashError
 from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.desk.boardview import Keys, Solved
 from zeotherm.desk.room import Room
 from zeotherm.desk.scheduler import Cancelled, Emit

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from PyQt6.QtCore import QObject
 
 from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.procedures import Step
 from zeotherm.core.judgement.procedures.gates import Aids
 from zeotherm.core.judgement.procedures.planning import Line
@@ -26,7 +27,6 @@ from zeotherm.core.judgement.procedures.waits import (
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.solver.stepping import TooSmallError
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.desk.room import Kept, Room
 from zeotherm.desk.scheduler import Cancelled, Emit
 from zeotherm.shop.own_waits import block_cooling, own_pace

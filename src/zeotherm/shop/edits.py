@@ -10,6 +10,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from zeotherm.core.catalogue import Catalogue, shipped
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.board import offered
 from zeotherm.core.judgement.causes.ohms import cold_ohms, told_by
 from zeotherm.core.judgement.power.changes import goes_with, path_of_bed, with_company
@@ -18,7 +19,6 @@ from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.patches import ClashError, Patch, difference, merged, patch_at, together, value_at
 from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.core.machine.wiring import Wiring
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.shop.job_files import check_parts, explain
 from zeotherm.wording.entry import Change, Fact, Measured, Read, SetValue, Unclear, fault_at, understand
 from zeotherm.wording.language import _

@@ -12,8 +12,8 @@ from typing import Any
 from pydantic import BaseModel, ValidationError
 
 from zeotherm.core.catalogue import Catalogue, shipped
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.machine.documents import Job, Setup, patched
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.core.twin.whole.run import check
 from zeotherm.shop.errors import ShopError

@@ -6,13 +6,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.bed.answer import airs_of, first_bed, heated
 from zeotherm.core.judgement.chamber.answer import around_of, encloses, first_case
 from zeotherm.core.judgement.power.answer import first_power, late_air, worst_duty
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.twin.bed.model import FEW
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.power.inputs import described
 from zeotherm.core.twin.whole.run import Run
 from zeotherm.wording import bed, chamber, power

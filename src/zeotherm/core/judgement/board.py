@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.bands import bands
@@ -29,7 +30,6 @@ from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.core.twin.bed.model import FEW
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.power.inputs import described
 from zeotherm.core.twin.whole.run import simulate
 

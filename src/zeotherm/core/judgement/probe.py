@@ -6,13 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.course import Course
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.core.twin.hotend.inputs import Air, DoesNotFitError, resolve
+from zeotherm.core.twin.hotend.inputs import Air, resolve
 from zeotherm.core.twin.hotend.model import build
 from zeotherm.core.twin.hotend.solved import Solved, solve_hotend
 from zeotherm.core.twin.whole.around import Around, resolve_around

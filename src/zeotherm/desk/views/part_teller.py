@@ -7,9 +7,9 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject
 
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.fitroom import FitFound, FitRoom
 from zeotherm.desk.room import Room

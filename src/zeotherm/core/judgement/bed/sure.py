@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
 
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.bands import Outcome, outcome, summed_doubts
 from zeotherm.core.judgement.bed.answer import (
     MINUTE,
@@ -30,7 +31,6 @@ from zeotherm.core.twin.bed.in_time import run_bed
 from zeotherm.core.twin.bed.inputs import BedAir, BedInputs, resolve_bed, with_bed_number
 from zeotherm.core.twin.bed.model import FEW, BedModel, solve_bed
 from zeotherm.core.twin.bed.readout import course_of, read_bed
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 
 READY = ("value:bed_ready", "room:bed_ready")
 DOMINANT = ("film", "heater", "mass", "target", "up_factor", "insulation_conductivity")

@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from pydantic import BaseModel, JsonValue, ValidationError
 
 from zeotherm.core.catalogue.knowledge import Cause, World
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.departures import departs, good_of
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import Patch, composed, patch_at, value_at
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.run import check
 
 AROUND = ("case", "heats")

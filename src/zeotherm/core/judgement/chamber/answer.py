@@ -10,6 +10,7 @@ import numpy as np
 
 from zeotherm.core.catalogue.enclosures import OWN
 from zeotherm.core.catalogue.entry import Figure
+from zeotherm.core.catalogue.lookup import take
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Doubted
 from zeotherm.core.judgement.bed.answer import MINUTE
@@ -24,7 +25,6 @@ from zeotherm.core.twin.bed.inputs import resolve_bed
 from zeotherm.core.twin.chamber.inputs import PANEL_OF, ResolvedChamber, resolve_chamber
 from zeotherm.core.twin.chamber.model import Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import Arounds, ChamberRun, SolvedChamber, run_chamber, solve_chamber
-from zeotherm.core.twin.hotend.inputs import take
 from zeotherm.core.twin.whole.around import BOARD_W, electronics, held_in, late_in_print, supply_watts
 from zeotherm.core.twin.whole.network import BED, BODIES
 from zeotherm.core.twin.whole.run import Run

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from functools import lru_cache
 
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.chamber.answer import encloses, first_case
 from zeotherm.core.judgement.chamber.sizing import CutOut, cut_out
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.solver.plate import NotSettledError
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 
 Finding = tuple[str, dict[str, str]]
 FINE: Finding = ("", {})

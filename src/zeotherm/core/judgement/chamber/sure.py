@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.bands import Outcome, limit_doubts, outcome, summed_doubts
 from zeotherm.core.judgement.chamber.answer import ChamberAnswer, around_of, first_case, stations
 from zeotherm.core.judgement.margins import margins_with
@@ -16,7 +17,6 @@ from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.twin.chamber.inputs import ChamberInputs, with_chamber_number
 from zeotherm.core.twin.chamber.model import Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import solve_chamber
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.whole.run import Run
 
 AROUND = (("bed_up", 0.25), ("bed_rad_down", 0.25), ("low", 0.2), ("high", 0.3))  # shares that they may be off by, 95 %

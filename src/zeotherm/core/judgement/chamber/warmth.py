@@ -6,12 +6,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from zeotherm.core.catalogue.entry import Figure
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.ask import first_answer, with_bands
 from zeotherm.core.machine.documents import Job, Setup, patched
 from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
-from zeotherm.core.twin.hotend.inputs import Air, DoesNotFitError
+from zeotherm.core.twin.hotend.inputs import Air
 from zeotherm.core.twin.whole.network import AIR, BOARD, CARRIAGE, MOTOR, ROOF
 from zeotherm.core.twin.whole.run import Run, simulate
 

@@ -10,6 +10,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
+from zeotherm.core.catalogue.lookup import take
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Doubted
 from zeotherm.core.judgement.chamber.answer import encloses, first_case, occupants
@@ -21,7 +22,6 @@ from zeotherm.core.machine.documents import Setup
 from zeotherm.core.physics.wiring import carried_current
 from zeotherm.core.twin.bed.equivalent import bed_body
 from zeotherm.core.twin.bed.inputs import resolve_bed
-from zeotherm.core.twin.hotend.inputs import take
 from zeotherm.core.twin.power.in_time import PathMoment, PathRun, amps_at, run_path
 from zeotherm.core.twin.power.inputs import CONTACTS, WIRES, PathInputs, ResolvedPath, described, resolve_path
 from zeotherm.core.twin.power.model import (

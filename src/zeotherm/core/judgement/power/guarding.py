@@ -3,11 +3,11 @@ it, and never with a heater of the wrong voltage."""
 
 from __future__ import annotations
 
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.power.answer import first_power
 from zeotherm.core.judgement.power.voltage import mismatches
 from zeotherm.core.machine.documents import Setup
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.power.inputs import described
 
 Finding = tuple[str, dict[str, str]]

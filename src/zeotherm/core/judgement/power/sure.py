@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import fields, replace
 
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.bands import Outcome, limit_doubts, outcome, summed_doubts
 from zeotherm.core.judgement.margins import margins_with
 from zeotherm.core.judgement.power.answer import AIR_DOUBTS, PowerAnswer, first_power, held_power, late_air, stations
@@ -12,7 +13,6 @@ from zeotherm.core.judgement.power.changes import with_company
 from zeotherm.core.judgement.strengths import solved_again
 from zeotherm.core.machine.documents import patched
 from zeotherm.core.solver.axisymmetric import CancelledError
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError
 from zeotherm.core.twin.power.inputs import PathInputs, with_path_number
 from zeotherm.core.twin.power.model import FULL, PathAir, PathModel, solve_path
 

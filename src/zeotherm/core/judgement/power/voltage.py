@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from zeotherm.core.catalogue.lookup import take
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.physics.electric import heater_power
-from zeotherm.core.twin.hotend.inputs import take
 from zeotherm.core.twin.power.inputs import described
 
 FITS = (0.8, 1.25)  # of its rated watts that count as the right voltage

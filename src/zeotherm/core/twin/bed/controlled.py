@@ -13,11 +13,11 @@ from typing import Literal
 import numpy as np
 import numpy.typing as npt
 
+from zeotherm.core.catalogue.lookup import take
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.twin.bed.model import BedModel
 from zeotherm.core.twin.bed.readout import at_place
-from zeotherm.core.twin.hotend.inputs import take
 
 Array = npt.NDArray[np.float64]
 STEP = 1.0  # s

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue.entry import Figure, Layer
+from zeotherm.core.catalogue.lookup import DoesNotFitError, take
 from zeotherm.core.catalogue.shelves import BedShape, Catalogue, Material
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import doubt_of, in_si
-from zeotherm.core.twin.hotend.inputs import MM, DoesNotFitError, take
+from zeotherm.core.twin.hotend.inputs import MM
 from zeotherm.core.twin.power.volts import volts_share
 
 PLATE, HEATER = "plate", "heater"

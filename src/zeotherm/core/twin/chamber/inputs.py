@@ -6,11 +6,12 @@ from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue.enclosures import OWN, CaseShape
 from zeotherm.core.catalogue.entry import Figure, Layer
+from zeotherm.core.catalogue.lookup import DoesNotFitError, take
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import in_si
 from zeotherm.core.machine.patches import value_at
-from zeotherm.core.twin.hotend.inputs import MM, DoesNotFitError, take
+from zeotherm.core.twin.hotend.inputs import MM
 
 HOUR = 3600.0
 SIDES = ("left", "right", "front", "back")

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from typing import Any
 
 from zeotherm.core.catalogue.entry import Figure
+from zeotherm.core.catalogue.lookup import DoesNotFitError, take
 from zeotherm.core.catalogue.shelves import (
     AirSource,
     Break,
@@ -23,17 +23,6 @@ from zeotherm.core.machine.numbers import doubt_of, in_si
 from zeotherm.core.physics.electric import heater_power
 
 MM = 1e-3
-
-
-class DoesNotFitError(ValueError):
-    """Parts that do not go together, or a part the catalogue lacks: `path` in the setup and what to do."""
-
-    def __init__(self, path: str, message: str) -> None:
-        super().__init__(message)
-        self.path = path
-
-    def __reduce__(self) -> tuple[Any, ...]:
-        return type(self), (self.path, str(self))  # so that it comes whole out of a worker process
 
 
 @dataclass(frozen=True, slots=True)
@@ -310,11 +299,3 @@ def _parts(setup: Setup, catalogue: Catalogue) -> _Parts:
         take(catalogue, "filaments", setup.printing.filament, "printing.filament"),
         take(catalogue, "filaments", setup.surroundings.mount_plastic, "surroundings.mount_plastic"),
     )
-
-
-def take(catalogue: Catalogue, shelf: str, key: str, path: str) -> Any:
-    """An entry of a shelf; raises DoesNotFitError, which names the path in the setup, where there is none."""
-    entries = catalogue.shelf(shelf)
-    if key not in entries:
-        raise DoesNotFitError(path, f"'{key}' is not among the {shelf}: {', '.join(entries)}.")
-    return entries[key]

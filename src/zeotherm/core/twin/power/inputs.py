@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, replace
 from typing import Any
 
+from zeotherm.core.catalogue.lookup import DoesNotFitError, take
 from zeotherm.core.catalogue.power import Motion, PowerPath, SupplyKind
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
@@ -13,7 +14,6 @@ from zeotherm.core.machine.numbers import doubt_of
 from zeotherm.core.machine.power import Contact, Wire
 from zeotherm.core.physics.electric import heater_resistance
 from zeotherm.core.physics.wiring import contact_per_kelvin
-from zeotherm.core.twin.hotend.inputs import DoesNotFitError, take
 
 CONTACTS = ("supply_terminal", "feed_terminal", "plug", "tabs", "heater_terminal", "heater_plug")  # along the current
 WIRES = ("feed", "lead", "heater_lead")

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue.entry import Figure
+from zeotherm.core.catalogue.lookup import take
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import in_si
@@ -17,7 +18,7 @@ from zeotherm.core.twin.bed.inputs import resolve_bed
 from zeotherm.core.twin.chamber.equivalent import case_body
 from zeotherm.core.twin.chamber.inputs import resolve_chamber
 from zeotherm.core.twin.chamber.model import Around as ChamberAround
-from zeotherm.core.twin.hotend.inputs import Air, take
+from zeotherm.core.twin.hotend.inputs import Air
 from zeotherm.core.twin.power.inputs import described, resolve_path
 from zeotherm.core.twin.power.supply import at_wall
 from zeotherm.core.twin.power.volts import lost_late, volts_share
