@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import re
 from dataclasses import replace
 from datetime import date, timedelta
 
@@ -25,11 +26,12 @@ from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.core.physics.wiring import gauge_area
+from zeotherm.core.twin.hotend.inputs import resolve
 from zeotherm.core.twin.power import supply
 from zeotherm.core.twin.power.in_time import PathMoment, time_to
 from zeotherm.core.twin.power.inputs import resolve_path
 from zeotherm.core.twin.power.model import FULL, Duty, PathAir, PathModel, solve_path
-from zeotherm.core.twin.power.volts import lost_late, volts_share
+from zeotherm.core.twin.power.volts import heater_volts, lost_late, volts_share
 from zeotherm.core.twin.whole.around import resolve_around
 from zeotherm.core.twin.whole.run import simulate
 from zeotherm.wording import power as words
@@ -408,12 +410,56 @@ def test_four_voltages_by_four():
 
 @pytest.mark.parametrize(("rated", "gets", "burns"), [(12.0, 24.0, True), (24.0, 12.0, False), (24.0, 48.0, True)])
 def test_a_wrong_voltage_is_told_with_what_it_would_do(rated, gets, burns):
-    setup = patched(setup_of(), {"hotend": {"heater_rated_v": rated, "supply_v": gets}, "fan": {"voltage_v": 24.0}})
-    (first, *_rest) = mismatches(setup, CATALOGUE)
+    parts = {"hotend": {"heater_rated_v": rated, "supply_v": gets}, "fan": {"voltage_v": 24.0}}
+    (first, *_rest) = mismatches(patched(Setup(), parts), CATALOGUE)
     assert first.part == "heater"
+    described = patched(setup_of(out_v=gets), parts | {"hotend": {"heater_rated_v": rated, "supply_v": rated}})
+    found = {one.part: one for one in mismatches(described, CATALOGUE)}
+    assert found["heater"] == first
     assert first.times == pytest.approx((gets / rated) ** 2)
     assert first.burns is burns
     assert not mismatches(setup_of(), CATALOGUE)
+
+
+def test_the_hotend_has_what_its_way_leaves_of_the_volts():
+    thin = setup_of(heater_lead={"mm2": 0.14, "metres": 2.0})
+    stated = patched(thin, {"power": {"path": "unknown"}, "hotend": {"supply_v": 24.0}})
+    full = first_power(thin, CATALOGUE, air=BENCH).full
+    here, told = resolve(thin, CATALOGUE), resolve(stated, CATALOGUE)
+    assert full.heater_volts < 23.2
+    assert here.inputs.heater_power == pytest.approx(
+        told.inputs.heater_power * (full.heater_volts / 24.0) ** 2, rel=4e-3
+    )
+    assert here.doubts["heater_power"] / here.inputs.heater_power > 0.08
+    assert resolve(thin, CATALOGUE, solved=False).inputs.heater_power == pytest.approx(told.inputs.heater_power)
+    assert heater_volts(stated, CATALOGUE, {}) == (24.0, pytest.approx(0.3))
+
+
+def test_ratings_of_the_board_count_only_where_they_are_known():
+    bare = answer_of()
+    assert all(bare.margin(f"power_{name}") is None for name in ("board_fuse", "board_amps", "heater_output"))
+    answer = answer_of(board_a=10.0, board_fuse_a=60.0, heater_output_a=1.0, feed={"mm2": 0.5})
+    drawn = answer.full.amps.feed
+    assert answer.margin("power_board_amps").value == pytest.approx(drawn)
+    assert answer.margin("power_board_amps").state is State.OVER
+    assert answer.margin("power_board_fuse").limit == pytest.approx(48.0)
+    assert answer.margin("power_board_fuse_wire").state is State.OVER  # larger than the feed carries
+    assert answer.margin("power_heater_output").value == pytest.approx(answer.full.amps.heater)
+    apart = answer_of(path="bed_by_module", switch="module_transistor", board_a=10.0, board_fuse_a=20.0)
+    assert apart.margin("power_board_fuse_wire") is None  # the feed leads elsewhere then
+    assert apart.margin("power_board_amps").value < drawn - answer.full.amps.bed + 0.2
+
+
+def test_what_is_lost_late_in_the_print_has_a_band(demo):
+    job = demo("Dunlin")
+    answer = first_power(job.found, CATALOGUE, job.tolerances)
+    run = simulate(patched(job.found, {"schedule": {"print_min": 60.0}}), CATALOGUE)
+    answer = full_power(with_power_course(answer, run))
+    assert re.search(r"[\d.]+ ±[\d.]+ W stay in wires and joints, [\d.]+ ±[\d.]+ W in the supply", words.stays(answer))
+    watts, band = answer.values["power_wall"], answer.bands.values["power_wall"]
+    curve = answer.resolved.inputs.supply
+    assert max(band.down, band.up) / watts > curve.efficiency_tolerance / curve.efficiency[-1][1]
+    assert "±" in words.at_the_wall(answer)
 
 
 def test_an_outlet_and_a_fan_output_are_warned_before_their_rating():

@@ -105,6 +105,22 @@ def test_a_fit_is_taken_as_found_with_its_bands(demo):
     assert not job.trial
 
 
+@pytest.mark.parametrize("line", ["supply 12", "bed volts 80"])
+def test_what_a_described_power_path_computes_is_not_set_by_hand(demo, line):
+    with pytest.raises(edits.RefusedError, match="Set Supply's output instead"):
+        edits.apply_line(demo("Dunlin"), line)
+    assert edits.apply_line(demo("Curlew"), line)[0].trial
+
+
+def test_a_fault_that_nothing_would_show_is_not_taken(demo):
+    with pytest.raises(edits.RefusedError, match="power path is not described"):
+        edits.with_fault(demo("Curlew"), "bed_plug_loosens", 30.0)
+    assert edits.with_fault(demo("Dunlin"), "bed_plug_loosens", 30.0).trial["faults"]
+    bare = edits.with_value(demo("Curlew"), "case.part", "open_frame")
+    with pytest.raises(edits.RefusedError, match="There is no case"):
+        edits.with_fault(bare, "door_opens", 30.0)
+
+
 def test_a_sensor_off_the_plate_is_refused(demo):
     with pytest.raises(edits.RefusedError, match="ends 200 mm"):
         edits.with_value(demo("Dunlin"), "bed.sensor_x_mm", 250.0)

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu
 
+from zeotherm.core.judgement.faults import lacks
 from zeotherm.shop.own_entries import CAUSES, WORK
 from zeotherm.wording.language import _
 
@@ -79,10 +80,18 @@ def _groups(window: Window) -> tuple[tuple[Entry, ...], ...]:
 
 
 def _faults(window: Window, menu: QMenu) -> QMenu:
-    """Faults that may come at the moment shown."""
-    faults = QMenu(_("A fault at this moment"), menu)
-    for key, kind in window.bench.catalogue.faults.items():
-        item = QAction(kind.label, faults)
-        item.triggered.connect(lambda _on=False, key=key: window.bench.fault(key))
-        faults.addAction(item)
+    """Faults that may come at the moment shown, as far as the machine can show them."""
+    faults, bench = QMenu(_("A fault at this moment"), menu), window.bench
+    items: dict[str, QAction] = {}
+    for key, kind in bench.catalogue.faults.items():
+        items[key] = QAction(kind.label, faults)
+        items[key].triggered.connect(lambda _on=False, key=key: bench.fault(key))
+        faults.addAction(items[key])
+
+    def offer() -> None:
+        setup, catalogue = bench.job.setup(), bench.catalogue
+        for key, item in items.items():
+            item.setVisible(not lacks(catalogue.faults[key].change, setup, catalogue))
+
+    faults.aboutToShow.connect(offer)
     return faults

@@ -10,7 +10,7 @@ import numpy as np
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.judgement.power.answer import PowerAnswer, supply_gives
 from zeotherm.core.twin.power.in_time import PathRun
-from zeotherm.core.twin.power.inputs import WIRES
+from zeotherm.core.twin.power.inputs import WIRES, PathInputs
 from zeotherm.core.twin.power.model import FEED, HOTEND, PARTS
 from zeotherm.core.twin.power.supply import BEYOND_K
 from zeotherm.desk.powerroom import PowerFound
@@ -131,9 +131,9 @@ def power_picture(found: PowerFound, *, by_watts: bool = False) -> PowerPictureV
         inlet=answer.inlet,
         derating=_derating(answer),
         supply_state=load.state if load is not None else State.UNKNOWN,
-        fuse=_("fuse {amps}").format(amps=numbers.with_unit(given.fuse, "A", 0)) if given.fuse > 0.0 else _("no fuse"),
-        wall=_("wall {watts} W, {amps} of {rated}").format(
-            watts=numbers.plain(answer.values["power_wall"], 0),
+        fuse=_fuses(given),
+        wall=_("wall {watts}, {amps} of {rated}").format(
+            watts=words.at_the_wall(answer),
             amps=numbers.plain(answer.values["power_outlet"]), rated=numbers.with_unit(given.outlet, "A", 0),
         ),
         wall_w=answer.values["power_wall"],
@@ -178,6 +178,13 @@ def _parts(found: PowerFound, names: tuple[str, ...], volts: float) -> tuple[Par
                      numbers.plain(told[name].milliohm) if name in told else "", 1e3 * good)
         )  # fmt: skip
     return tuple(parts)
+
+
+def _fuses(given: PathInputs) -> str:
+    """The fuses that are known of."""
+    told = [(_("bed fuse {amps}"), given.fuse), (_("board fuse {amps}"), given.board_fuse)]
+    known = [text.format(amps=numbers.with_unit(amps, "A", 0)) for text, amps in told if amps > 0.0]
+    return ", ".join(known) or _("no fuse known")
 
 
 def _margin(answer: PowerAnswer, station: str) -> Margin | None:

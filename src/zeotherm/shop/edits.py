@@ -13,7 +13,7 @@ from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.board import offered
 from zeotherm.core.judgement.causes.ohms import cold_ohms, told_by
-from zeotherm.core.judgement.power.changes import goes_with, path_of_bed, with_company
+from zeotherm.core.judgement.power.changes import goes_with, path_of_bed, superseded, with_company
 from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, patched
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.patches import ClashError, Patch, difference, merged, patch_at, together, value_at
@@ -33,7 +33,16 @@ class RefusedError(ValueError):
 
 def with_value(job: Job, path: str, value: float | str) -> Job:
     """The job with a value on trial; back at the value found, the trial forgets it. Raises RefusedError."""
-    trial = merged(job.trial, with_company(path, value, shipped().with_own(job.catalogue)))
+    catalogue = shipped().with_own(job.catalogue)
+    instead = superseded(path, job.setup(), catalogue)
+    if instead:
+        items = declared(Setup)
+        raise RefusedError(
+            _("{label} follows from the power path, which is described here. Set {other} instead.").format(
+                label=items[path].label, other=items[instead].label
+            )
+        )
+    trial = merged(job.trial, with_company(path, value, catalogue))
     if path == "hotend.template":
         trial = _with_fitting_break(job, trial)
     if path == "bed.part":

@@ -13,6 +13,7 @@ from functools import cache
 from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.judgement.faults import lacks
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import Patch, value_at
 from zeotherm.core.machine.quantity import Choice, Declared, Quantity, declared
@@ -337,9 +338,18 @@ def _fault(key: str, match: re.Match[str], setup: Setup, catalogue: Catalogue) -
     return fault_at(key, minute, setup, catalogue)
 
 
+NOTHING_TO_SEE = {
+    "power": _("The power path is not described, so nothing would be seen of that. Choose a power path first."),
+    "case": _("There is no case, so nothing would be seen of that. Choose a case first."),
+}
+
+
 def fault_at(key: str, minute: float, setup: Setup, catalogue: Catalogue) -> Understood:
     """A fault of the catalogue, so many minutes after switching on."""
     kind = catalogue.faults[key]
+    lacking = lacks(kind.change, setup, catalogue)
+    if lacking:
+        return Unclear(NOTHING_TO_SEE[lacking])
     if minute >= setup.schedule.longest_min:
         return Unclear(_("The job is over by then; it starts at {start}.").format(start=clock(setup.schedule.start_h)))
     when = clock(setup.schedule.start_h + minute / 60.0)

@@ -52,6 +52,10 @@ PASSED = {
     "power_fuse_wire": _("The bed's fuse is {room} larger than what its wire carries"),
     "power_outlet": _("The outlet carries {room} more than it may for hours"),
     "power_output": _("The fan output carries {room} more than it may"),
+    "power_board_fuse": _("The board's fuse carries {room} more than it may for hours"),
+    "power_board_fuse_wire": _("The board's fuse is {room} larger than what its feed carries"),
+    "power_board_amps": _("The board takes {room} more than its input may carry"),
+    "power_heater_output": _("The hotend's output carries {room} more than it may"),
 }
 VOLTAGE_PARTS = {"heater": _("The heater cartridge"), "fan": _("The sink fan"), "bed": _("The bed's heater")}
 WIRES = {"feed": _("Feed"), "lead": _("Bed lead"), "heater_lead": _("Hotend lead")}
@@ -284,17 +288,21 @@ def wiring(faults: list[Fault], catalogue: Catalogue) -> str:
     return _("Not yet: {all} to put right.").format(all=len(faults))
 
 
+def at_the_wall(answer: PowerAnswer) -> str:
+    """Watts at the wall while everything warms up, with their band once it is known."""
+    watts = answer.values["power_wall"]
+    return give_or_take(watts, watts * _share(answer, "power_wall"), "W")
+
+
 def wall(answer: PowerAnswer) -> str:
     """What a meter at the wall should show while everything warms up, and the outlet's load."""
     values = answer.values
     inrush = answer.resolved.inputs.supply.inrush_a
-    band = answer.bands.values.get("power_wall") if answer.bands is not None else None
-    around = f" ±{plain(max(band.down, band.up), 0)}" if band is not None else ""
-    text = _("At the wall {watts} W while everything warms up; the outlet carries {amps} of {rated}, "
+    text = _("At the wall {watts} while everything warms up; the outlet carries {amps} of {rated}, "
              "for a moment at switching on {inrush} ±{doubt} A.")  # fmt: skip
     return text.format(
         inrush=plain(inrush.value, 0), doubt=plain(inrush.tolerance, 0),
-        watts=plain(values["power_wall"], 0) + around, amps=with_unit(values["power_outlet"], "A"),
+        watts=at_the_wall(answer), amps=with_unit(values["power_outlet"], "A"),
         rated=with_unit(answer.resolved.inputs.outlet, "A", 0),
     )  # fmt: skip
 
@@ -338,8 +346,19 @@ def stays(answer: PowerAnswer) -> str:
     given, late = answer.resolved.inputs, max(answer.off - 60.0, 0.0)
     mean, lost = mean_watts(answer.run.moment(late))
     supply = supply_at_wall(given.supply, mean, given.rating) - mean
-    return _("Late in the print {lost} W stay in wires and joints, {supply} W in the supply; they warm what is beside "
-             "them.").format(lost=plain(lost), supply=plain(supply))  # fmt: skip
+    doubt = supply * _share(answer, "power_load") + given.supply.efficiency_tolerance * (mean + supply)
+    return _("Late in the print {lost} stay in wires and joints, {supply} in the supply; they warm what is beside "
+             "them.").format(
+        lost=give_or_take(lost, lost * _share(answer, "power_lost"), "W", 1),
+        supply=give_or_take(supply, doubt if answer.bands is not None else 0.0, "W", 1),
+    )  # fmt: skip
+
+
+def _share(answer: PowerAnswer, key: str) -> float:
+    """Half-width of a figure's band over the figure, at rest; nought while it is not known."""
+    band = answer.bands.values.get(key) if answer.bands is not None else None
+    value = answer.values.get(key, 0.0)
+    return max(band.down, band.up) / value if band is not None and value > 0.0 else 0.0
 
 
 def wall_read(watts: float, answer: PowerAnswer) -> str:
@@ -354,8 +373,7 @@ def loads(answer: PowerAnswer, one: Loads, times: Array) -> str:
     """A supply's hours: the most at once with its band, the worst hour, what it gives then."""
     at = int(one.together.argmax())
     most, (hour, start) = float(one.together[at]), one.worst_hour(times)
-    band = answer.bands.values.get("power_load") if answer.bands is not None else None
-    share = max(band.down, band.up) / answer.asked if band is not None else 0.0
+    share = _share(answer, "power_load")
     return _("At most {most} at once, {when}; the worst hour, {begun}, takes {hour} on the mean; "
              "the supply gives {gives} W at least.").format(
         most=give_or_take(most, share * most, "W"), when=_after(float(times[at])), begun=_after(start),

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.findings import Reason
 from zeotherm.core.judgement.margins import Margin, State
+from zeotherm.core.twin.power.volts import fed_volts
 from zeotherm.wording import margins as words
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain
@@ -94,7 +95,7 @@ def _wrong_voltage(answer: Answer) -> Verdict:
         watts=plain(answer.solved.resolved.inputs.heater_power, 0), rated=plain(hotend.heater_power_w, 0)
     )
     reason = _("{rated} V cartridge on {supply} V: do not switch on until the right cartridge is fitted.").format(
-        rated=plain(hotend.heater_rated_v, 0), supply=plain(hotend.supply_v, 0)
+        rated=plain(hotend.heater_rated_v, 0), supply=plain(fed_volts(answer.setup, answer.catalogue), 0)
     )
     return Verdict(headline, reason, State.OVER, reason)
 

@@ -11,6 +11,7 @@ from zeotherm.core.judgement.limits import Held
 from zeotherm.core.judgement.margins import Margin, Ordered, State
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.twin.hotend.solved import Solved
+from zeotherm.core.twin.power.volts import fed_volts
 
 
 @dataclass(frozen=True)
@@ -45,7 +46,7 @@ class Answer(Ordered):
         liner = self.margin("liner_end")
         found = {
             "liner_over": liner is not None and liner.state in (State.OVER, State.CLOSE),
-            "heater_voltage_mismatch": abs(hotend.supply_v / hotend.heater_rated_v - 1.0) > 0.15,
+            "heater_voltage_mismatch": abs(fed_volts(self.setup, self.catalogue) / hotend.heater_rated_v - 1.0) > 0.15,
             "sensor_reads_low": given.sensor_offset <= -3.0,
             "fibre_sleeve": hotend.sleeve == "fibre",
         }

@@ -18,7 +18,7 @@ from zeotherm.core.machine.quantity import Document, choice, quantity
 from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
 from zeotherm.core.machine.wiring import Wiring
 
-VERSION = "1.9"
+VERSION = "1.10"
 
 
 class Hotend(Document):
@@ -89,7 +89,7 @@ class Hotend(Document):
         step=12,
         tolerance=0.3,
         names=("supply", "supply voltage"),
-        help="Measured at the board's input, under load.",
+        help="Measured at the board's input, under load. Where the power path is described, its own volts count.",
     )
     sensor_offset_k: float = quantity(
         0.0,

@@ -166,6 +166,37 @@ class Power(Document):
         names=("fuse", "bed fuse"),
         help="Fuse in the bed's own path; 0: there is none, or it is not known.",
     )
+    board_fuse_a: float = quantity(
+        0.0,
+        "Board's fuse",
+        "A",
+        0,
+        63,
+        step=5,
+        names=("board fuse", "input fuse"),
+        help="Fuse in or before the board's input, behind which the feed wire lies; 0: there is none, or it is not "
+        "known.",
+    )
+    board_a: float = quantity(
+        0.0,
+        "Board's input, rating",
+        "A",
+        0,
+        63,
+        step=5,
+        names=("board input", "board rating"),
+        help="What the board's input may carry for all its loads, by its data sheet; 0: not known.",
+    )
+    heater_output_a: float = quantity(
+        0.0,
+        "Hotend output, rating",
+        "A",
+        0,
+        30,
+        step=1,
+        names=("hotend output", "hotend output rating"),
+        help="What the board's output for the hotend's heater may carry, by its data sheet; 0: not known.",
+    )
     motors_w: float = quantity(
         24.0,
         "Motors and drivers",

@@ -93,6 +93,11 @@ STATIONS: dict[str, Station] = {
         Station("power_switch_amps", "Amps in the switch", "A", False),
         Station("power_outlet", "Outlet load", "A", False),
         Station("power_output", "Fan output load", "A", False),
+        Station("power_board_fuse", "Board's fuse, load", "A", False),
+        Station("power_board_fuse_wire", "Board's fuse over its wire", "A", False),
+        Station("power_board_amps", "Amps into the board", "A", False),
+        Station("power_heater_output", "Hotend output load", "A", False),
+        Station("power_lost", "Lost on the way", "W", False),
         Station("bed_clearance", "Room below it", "mm", False),
         Station("heater_watts", "Heater", "W", True, ("heater watts", "watts")),
     )

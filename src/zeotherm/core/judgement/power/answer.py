@@ -246,15 +246,18 @@ def stations(solved: SolvedPath, full: SolvedPath, air: PathAir, cold: float) ->
     found = {f"power_{name}": solved.contact(name) for name in CONTACTS}
     found |= {f"power_{name}": float(solved.wire(name).max()) for name in WIRES}
     asked = asked_of(full, cold)
-    wall = at_wall(given.supply, asked, given.rating)
+    wall = at_wall(given.supply, asked, given.rating, given.efficiency)
     bed = given.volts * full.amps.bed if given.kind.mains else 0.0
+    board = full.amps.feed if given.kind.shared_feed else given.board_amps + full.amps.heater
     drawn = (wall / given.supply.power_factor.value + bed + given.strip) / given.mains
     found |= {
         "power_switch": solved.switch_c, "power_inlet": air.supply, "power_load": asked, "power_wall": wall + bed,
         "power_bed_volts": full.bed_volts, "power_plug_drop": full.lost("plug"), "power_plug_amps": full.amps.bed,
         "power_switch_amps": full.amps.bed, "power_fuse": full.amps.bed, "power_fuse_wire": given.fuse,
         "power_outlet": drawn, "power_output": given.output_load, "power_heater_volts": full.heater_volts,
-        "power_heater_plug_amps": full.amps.heater,
+        "power_heater_plug_amps": full.amps.heater, "power_heater_output": full.amps.heater,
+        "power_board_amps": board, "power_board_fuse": board, "power_board_fuse_wire": given.board_fuse,
+        "power_lost": mean_watts(solved)[1],
     }  # fmt: skip
     return found
 
@@ -284,10 +287,22 @@ def held_power(
             "plug_rating": (given.plug.rated, RATED_DOUBT * given.plug.rated, sheet),
             "switch_rating": (given.switch.rated, RATED_DOUBT * given.switch.rated, sheet),
         }
+    if given.board_fuse > 0.0:
+        figures["board_fuse"] = (FUSE_SHARE * given.board_fuse, 0.0, "four fifths of its rating, for hours")
+        if given.kind.shared_feed:
+            figures["feed_carries"] = (carries(solved, air, ("feed",)), 0.0, "what the feed wire carries for long")
+    if given.board > 0.0:
+        figures["board_input"] = (given.board, RATED_DOUBT * given.board, sheet)
+    if given.heater_output > 0.0:
+        figures["heater_output"] = (given.heater_output, RATED_DOUBT * given.heater_output, sheet)
     if given.fuse > 0.0:
         figures |= {
             "fuse": (FUSE_SHARE * given.fuse, 0.0, "four fifths of its rating, for hours"),
-            "wires_carry": (carries(solved, air), 0.0, "what the weakest wire behind it carries for long"),
+            "wires_carry": (
+                carries(solved, air, behind_fuse(given)),
+                0.0,
+                "what the weakest wire behind it carries for long",
+            ),
         }
     found = []
     for key, limit in catalogue.limits.items():
@@ -302,10 +317,13 @@ SERVICE_DOUBT = 6.0  # K, of what plastics and insulations stand
 RATED_DOUBT = 0.15  # of what contacts and switches carry
 
 
-def carries(solved: SolvedPath, air: PathAir) -> float:
-    """The current that the weakest wire behind the fuse carries for long in its bundle [A]."""
-    given = solved.model.inputs
-    names = ("lead",) if given.kind.shared_feed else ("feed", "lead")
+def behind_fuse(given: PathInputs) -> tuple[str, ...]:
+    """Wires that the bed's own fuse is to save."""
+    return ("lead",) if given.kind.shared_feed else ("feed", "lead")
+
+
+def carries(solved: SolvedPath, air: PathAir, names: tuple[str, ...]) -> float:
+    """The current that the weakest of some wires carries for long in its bundle [A]."""
     found = []
     for name in names:
         line = solved.model.lines[name]

@@ -10,6 +10,16 @@ RENEWED: dict[str, float | str] = {"milliohm": 0.0, "state": "sound"}
 PATH, SWITCH, BED = "power.path", "power.switch", "bed.part"
 
 
+SUPERSEDED = {"hotend.supply_v": "power.out_v", "bed.volts_pct": "power.out_v"}  # by what a described path computes
+
+
+def superseded(path: str, setup: Setup, catalogue: Catalogue) -> str:
+    """What is to be set instead of a number that a described power path computes; nothing where it counts itself."""
+    other = SUPERSEDED.get(path, "")
+    known = catalogue.power_paths.get(setup.power.path)
+    return other if known is not None and known.described else ""
+
+
 def goes_with(path: str) -> tuple[str, ...]:
     """Paths that a change of one brings along."""
     if path == PATH:

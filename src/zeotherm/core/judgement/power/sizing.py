@@ -13,6 +13,7 @@ from zeotherm.core.judgement.power.answer import (
     PowerAnswer,
     asked_of,
     bed_watts_wanted,
+    behind_fuse,
     carries,
 )
 from zeotherm.core.physics.wiring import carried_current
@@ -28,7 +29,7 @@ DROP_SHARE = 0.03  # of the volts that a wire may take, there and back
 COOL_K = 10.0  # below its class that a wire is sized for
 RULE_A_MM2 = 6.0  # amps a square millimetre: the bench's rule for short wires in the open
 FULL_LOAD = 0.8  # of a contact's or switch's rating that is used
-HOTEND_OUTPUT_A = 5.0  # of a board's heater output: data sheet range, 4 to 6
+HOTEND_OUTPUT_A = 5.0  # of a board's heater output where it is not told: data sheet range, 4 to 6
 HOTEND_WARM_MIN = 3.0  # that a hotend takes once the bed is warm: estimate, 1.5 to 4
 
 
@@ -226,7 +227,7 @@ def _carries(given: PathInputs, name: str, mm2: float, around: float) -> float:
 
 def fuse_for(answer: PowerAnswer) -> FuseSize:
     """The fuse that carries the bed for hours and opens before its wire burns."""
-    amps, most = answer.full.amps.bed, carries(answer.full, answer.air)
+    amps, most = answer.full.amps.bed, carries(answer.full, answer.air, behind_fuse(answer.resolved.inputs))
     fits = [one for one in FUSES_A if FUSE_SHARE * one >= amps and one <= most]
     return FuseSize(amps, most, fits[0] if fits else None, answer.resolved.inputs.fuse)
 
@@ -314,7 +315,7 @@ def outputs_of(answer: PowerAnswer) -> tuple[Output, ...]:
     given, found = answer.resolved.inputs, []
     if given.kind.shared_feed and given.heated:
         found.append(Output("bed", answer.full.amps.bed, given.switch.rated))
-    found.append(Output("hotend", answer.full.amps.heater, HOTEND_OUTPUT_A))
+    found.append(Output("hotend", answer.full.amps.heater, given.heater_output or HOTEND_OUTPUT_A))
     if given.output_load > 0.0:
         found.append(Output("fans", given.output_load, given.output))
     return tuple(sorted(found, key=lambda one: -one.load))

@@ -9,6 +9,7 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.physics.electric import heater_power
 from zeotherm.core.twin.power.inputs import described
+from zeotherm.core.twin.power.volts import fed_volts
 
 FITS = (0.8, 1.25)  # of its rated watts that count as the right voltage
 BURNS = 1.6  # times its rated watts from which a heater burns out or burns what it is in
@@ -48,7 +49,7 @@ def mismatches(setup: Setup, catalogue: Catalogue) -> tuple[Mismatch, ...]:
     """Parts of a machine with the wrong voltage, worst first. Raises DoesNotFitError."""
     bed = take(catalogue, "beds", setup.bed.part, "bed.part")
     fan = take(catalogue, "fans", setup.fan.part, "fan.part")
-    told = [("heater", setup.hotend.heater_rated_v, setup.hotend.supply_v, setup.hotend.heater_power_w)]
+    told = [("heater", setup.hotend.heater_rated_v, fed_volts(setup, catalogue), setup.hotend.heater_power_w)]
     told.append(("fan", fan.rated_v, setup.fan.voltage_v, 0.0))
     if bed.heater.power_w > 0.0 and described(setup, catalogue):
         mains = catalogue.power_paths[setup.power.path].mains

@@ -21,6 +21,7 @@ from zeotherm.core.catalogue.shelves import (
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import doubt_of, in_si
 from zeotherm.core.physics.electric import heater_power
+from zeotherm.core.twin.power.volts import heater_volts
 
 MM = 1e-3
 
@@ -190,10 +191,13 @@ FILAMENT: dict[str, str] = {
 }
 
 
-def resolve(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None = None) -> Resolved:
+def resolve(
+    setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None = None, *, solved: bool = True
+) -> Resolved:
     """Look up every part, convert to SI, gather the doubts.
 
-    tolerances: better known 95 % half-widths by path of the quantity, in its unit. Raises DoesNotFitError.
+    tolerances: better known 95 % half-widths by path of the quantity, in its unit; solved: whether the power path is
+    solved for the volts that reach the heater, else it is only looked up. Raises DoesNotFitError.
     """
     known = tolerances or {}
     parts = _parts(setup, catalogue)
@@ -238,12 +242,10 @@ def resolve(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | N
     doubts["neck_wall"] = max(wall.tolerance * MM, doubt_of(setup, "hotend.neck_wall_factor", known) * wall.value * MM)
     values["fan_strength"], doubts["fan_strength"] = 1.0, parts.fan.curve_tolerance
     hotend = setup.hotend
-    values["heater_power"] = heater_power(hotend.heater_power_w, hotend.heater_rated_v, hotend.supply_v)
-    share = (
-        doubt_of(setup, "hotend.heater_power_w", known) / hotend.heater_power_w
-        + 2 * doubt_of(setup, "hotend.supply_v", known) / hotend.supply_v
-    )
-    doubts["heater_power"] = values["heater_power"] * share
+    volts, volts_doubt = heater_volts(setup, catalogue, known, solved=solved)
+    values["heater_power"] = heater_power(hotend.heater_power_w, hotend.heater_rated_v, volts)
+    rating = doubt_of(setup, "hotend.heater_power_w", known) / hotend.heater_power_w
+    doubts["heater_power"] = values["heater_power"] * (rating + 2 * volts_doubt / volts)
 
     inputs = Inputs(
         shape=shape,

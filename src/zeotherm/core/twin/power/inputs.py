@@ -108,12 +108,21 @@ class PathInputs:
     fuse: float  # A; nought: none
     output: float  # A of a fan output
     output_load: float  # A
+    board_fuse: float  # A; nought: none, or not known
+    board: float  # A into the board at most; nought: not known
+    heater_output: float  # A of the hotend's output; nought: not known
+    efficiency: float  # of the supply, over its kind's
     pressure: float
 
     @property
     def heated(self) -> bool:
         """Whether there is a bed with a heater."""
         return math.isfinite(self.bed_ohms)
+
+    @property
+    def board_amps(self) -> float:
+        """Into the board beside bed and hotend [A]."""
+        return self.others / max(self.heater_volts, 1.0)
 
     @property
     def hotend(self) -> float:
@@ -169,7 +178,8 @@ def resolve_path(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float
     spread = math.hypot(*(doubt_of(setup, f"power.{name}", known) for name in ("motors_w", "fans_w", "lights_w")))
     doubts |= {"others": spread, "heater_work": 0.2, "film": 0.2,
                "strip": doubt_of(setup, "power.strip_w", known), "mains": doubt_of(setup, "power.mains_v", known),
-               "years": doubt_of(setup, "power.years", known)}  # fmt: skip
+               "years": doubt_of(setup, "power.years", known),
+               "efficiency": supply.efficiency_tolerance / supply.efficiency[-1][1]}  # fmt: skip
     inputs = PathInputs(
         kind=path, supply=supply, supply_terminal=contacts["supply_terminal"], feed=wires["feed"],
         feed_terminal=contacts["feed_terminal"], plug=contacts["plug"], lead=wires["lead"], tabs=contacts["tabs"],
@@ -181,6 +191,7 @@ def resolve_path(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float
         heater_work=HOTEND_WORK, others=others, film=1.0,
         rating=power.supply_w, years=power.years, mains=power.mains_v, outlet=power.outlet_a, strip=power.strip_w,
         fuse=power.fuse_a, output=power.output_a, output_load=power.output_fans_w / max(power.out_v, 1.0),
+        board_fuse=power.board_fuse_a, board=power.board_a, heater_output=power.heater_output_a, efficiency=1.0,
         pressure=setup.surroundings.pressure_kpa * 1e3,
     )  # fmt: skip
     return ResolvedPath(inputs, {name: width for name, width in doubts.items() if width > 0.0})

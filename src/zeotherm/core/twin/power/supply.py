@@ -60,9 +60,10 @@ def efficiency(kind: SupplyKind, share: float) -> float:
     return float(np.interp(share, shares, values))
 
 
-def at_wall(kind: SupplyKind, watts: float, rating: float) -> float:
-    """What a supply draws from the wall for what it gives [W]."""
-    return max(watts, 0.0) / efficiency(kind, watts / rating) + (kind.idle_w if watts <= 0.0 else 0.0)
+def at_wall(kind: SupplyKind, watts: float, rating: float, factor: float = 1.0) -> float:
+    """What a supply draws from the wall for what it gives [W]; factor: on its kind's efficiency."""
+    given = max(watts, 0.0) / min(factor * efficiency(kind, watts / rating), 1.0)
+    return given + (kind.idle_w if watts <= 0.0 else 0.0)
 
 
 def next_rating(watts: float) -> float | None:

@@ -1,4 +1,4 @@
-"""What the rest of the machine needs of its power path: the volts that reach the bed, and where the way there warms."""
+"""What the rest of the machine needs of its power path: the volts that reach bed and hotend, and where it warms."""
 
 from __future__ import annotations
 
@@ -7,9 +7,11 @@ from functools import lru_cache
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.numbers import doubt_of
 from zeotherm.core.twin.power.inputs import PathInputs, described, resolve_path
 from zeotherm.core.twin.power.model import BRANCH, Duty, PathAir, PathModel, SolvedPath, amps_of, solve_path
 
+LOST_DOUBT = 0.3  # of what a hotend's way takes, at 95 %: its contacts are as their kinds usually are
 LOST_AT = dict.fromkeys(BRANCH, "board") | {  # where each part of a path gives off what it loses
     "supply_terminal": "supply", "lead": "machine", "tabs": "machine", "heater_lead": "machine",
     "heater_plug": "machine",
@@ -44,3 +46,28 @@ def volts_share(setup: Setup, catalogue: Catalogue, *, solved: bool = True) -> f
     if not inputs.heated or not solved:
         return stated
     return in_room(inputs, setup.room.mean_c, max(setup.bed.target_c, setup.room.mean_c)).bed_volts / inputs.bed_rated_v
+
+
+def fed_volts(setup: Setup, catalogue: Catalogue) -> float:
+    """Volts that a hotend is fed with [V]: of the supply's terminals where the power path is described, else as the job
+    states them at the board's input. Raises DoesNotFitError."""
+    return setup.power.out_v if described(setup, catalogue) else setup.hotend.supply_v
+
+
+def heater_volts(
+    setup: Setup, catalogue: Catalogue, known: dict[str, float], *, solved: bool = True
+) -> tuple[float, float]:
+    """Volts at a hotend's heater while it and the bed are on, and their doubt (95 %) [V]: what it is fed with, less
+    what its way takes where that is described.
+
+    known: better known half-widths by path; solved: else the way is only looked up, and takes nothing. Raises
+    DoesNotFitError.
+    """
+    if not described(setup, catalogue):
+        return setup.hotend.supply_v, doubt_of(setup, "hotend.supply_v", known)
+    fed, doubt = setup.power.out_v, doubt_of(setup, "power.out_v", known)
+    inputs = resolve_path(setup, catalogue).inputs
+    if not solved:
+        return fed, doubt
+    left = in_room(inputs, setup.room.mean_c, max(setup.bed.target_c, setup.room.mean_c)).heater_volts
+    return left, doubt + LOST_DOUBT * max(fed - left, 0.0)

@@ -231,7 +231,7 @@ def phases(setup: Setup) -> list[Phase]:
 def check(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None = None) -> None:
     """Whether all parts of a setup exist and go together, after each of its faults too. Raises DoesNotFitError."""
     for now in (setup, *(setup.with_fault(fault) for fault in setup.faults.values())):
-        resolve(now, catalogue, tolerances)
+        resolve(now, catalogue, tolerances, solved=False)
         check_around(now, catalogue)
 
 
