@@ -25,6 +25,7 @@ from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.twin.chamber.inputs import resolve_chamber, with_chamber_number
 from zeotherm.core.twin.chamber.model import Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import SolvedChamber, solve_chamber
+from zeotherm.core.twin.whole.network import AIR, ROOF
 from zeotherm.core.twin.whole.run import Run, simulate
 
 CATALOGUE = shipped()
@@ -77,7 +78,8 @@ HEATER = st.fixed_dictionaries({
     "heater_cap_c": st.sampled_from([0.0, 45.0, 90.0]), "heater_fades_c": st.sampled_from([0.0, 60.0, 140.0]),
     "heater2_w": st.sampled_from([0.0, 400.0]), "heater2_cap_c": st.sampled_from([0.0, 50.0]),
     "target_c": st.sampled_from([0.0, 50.0, 110.0]), "sensor_pct": st.sampled_from([0.0, 50.0, 100.0]),
-    "exhaust_m3h": st.sampled_from([0.0, 30.0, 400.0]), "recirculation_m3h": st.sampled_from([0.0, 60.0, 400.0]),
+    "exhaust_m3h": st.sampled_from([0.0, 30.0, 400.0]), "intake_m3h": st.sampled_from([0.0, 30.0, 400.0]),
+    "recirculation_m3h": st.sampled_from([0.0, 60.0, 400.0]),
 })  # fmt: skip
 
 
@@ -123,6 +125,36 @@ def test_an_exhaust_costs_about_its_enthalpy_flow():
     assert max(ways, key=lambda name: ways[name]) == "exhaust"
     assert "exhaust" not in there.lost
     assert 0.0 < blown.radiated < blown.given
+
+
+def test_an_intake_moves_what_an_exhaust_does_and_both_together_add_to_the_gaps():
+    out, into, both = (solved(**one) for one in ({"exhaust_m3h": 20.0}, {"intake_m3h": 20.0},
+                                                 {"exhaust_m3h": 20.0, "intake_m3h": 20.0}))  # fmt: skip
+    assert into.low == pytest.approx(out.low, abs=1e-6)
+    assert into.lost["intake"] == pytest.approx(out.lost["exhaust"])
+    assert "exhaust" not in into.lost
+    assert "intake" not in both.lost
+    flow, stack = both.laws.moved.through, both.laws.moved.stack
+    assert flow == pytest.approx(20.0 / 3600.0 + stack)
+    assert both.low < out.low - 0.5  # the gaps pass what they would without fans
+    assert both.lost["exhaust"] == pytest.approx(both.air_lost * 20.0 / 3600.0 / flow)
+    for one in (out, into, both):
+        assert sum(one.lost.values()) == pytest.approx(one.given, rel=1e-6)
+
+
+def test_a_case_that_is_blown_into_warns_of_what_comes_out_of_its_gaps():
+    assert "case_blown" in first_case(setup_of(intake_m3h=20.0), CATALOGUE).facts
+    assert "case_blown" not in first_case(setup_of(exhaust_m3h=20.0), CATALOGUE).facts
+
+
+@pytest.mark.parametrize("fans", [{"exhaust_m3h": 10.0}, {"exhaust_m3h": 25.0}, {"intake_m3h": 25.0, "exhaust_m3h": 10.0}])
+def test_the_machines_hours_end_where_a_case_with_fans_comes_to_rest(fans):
+    setup = patched(setup_of(**fans), {"schedule": {"print_min": 600.0}})
+    run = simulate(setup, CATALOGUE, tolerance=0.3)
+    case = first_case(setup, CATALOGUE, arounds=around_of(setup, CATALOGUE, run)).solved
+    late = run.bodies(run.off - 1.0)
+    assert late[AIR] == pytest.approx(case.low, abs=1.3)  # 0.8 without fans: its walls are one there
+    assert late[ROOF] == pytest.approx(case.high, abs=1.3)
 
 
 def test_recirculation_at_equal_films_never_lowers_the_mean():

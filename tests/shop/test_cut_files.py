@@ -68,9 +68,11 @@ def test_other_endings_are_refused(tmp_path):
 
 
 def test_panels_lie_side_by_side_under_their_names_with_every_hole(tmp_path):
-    case = {"part": "panelled_frame", "vents_open_pct": 50.0, "exhaust_m3h": 20.0}
+    case = {"part": "panelled_frame", "vents_open_pct": 50.0, "exhaust_m3h": 20.0, "intake_m3h": 20.0}
     panels = panels_of(patched(Setup(), {"case": case}), CATALOGUE)
     write_outlines(tmp_path / "panels.dxf", panels)
+    fans = [hole.y for panel in panels for hole in panel.holes if hole.kind == "fan"]
+    assert sorted(fans) == [-max(fans), max(fans)]  # out high, in low
     space = ezdxf.readfile(tmp_path / "panels.dxf").modelspace()
     assert len(space.query("CIRCLE")) == sum(len(panel.holes) for panel in panels)
     assert [text.dxf.text for text in space.query("TEXT")] == ["floor", "roof", "left", "right", "front", "back"]

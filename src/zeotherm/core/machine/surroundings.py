@@ -206,6 +206,17 @@ class Case(Document):
         names=("exhaust", "exhaust fan"),
         help="Air that a fan blows out of the case; as much comes in from the room.",
     )
+    intake_m3h: float = quantity(
+        0.0,
+        "Intake fan",
+        "m³/h",
+        0,
+        500,
+        step=5,
+        relative=0.25,
+        names=("intake", "intake fan"),
+        help="Air that a fan blows in from the room; as much goes out: by an exhaust fan, and by gaps and vents.",
+    )
     recirculation_m3h: float = quantity(
         0.0,
         "Recirculating fan",

@@ -32,6 +32,20 @@ def stack_conductance(
     return conductance, conductance * (1.0 + 0.5 * by * by / (by * by + SMOOTH * SMOOTH))
 
 
+def superposed(stack: float, exhaust: float, intake: float) -> tuple[float, float]:
+    """Air through an enclosure, and what of it goes through its openings [m³/s].
+
+    stack: that its openings would pass on their own; exhaust, intake: of its fans [m³/s]. Sherman, Indoor Air 2 (1992)
+    101: what the fans have in common adds, what one of them moves more is pushed through the openings and goes with
+    the stack's flow as the root of squares. Within about a tenth for openings spread over the height.
+
+    >>> superposed(3.0, 4.0, 0.0), superposed(3.0, 4.0, 4.0)
+    ((5.0, 5.0), (7.0, 3.0))
+    """
+    leaky = math.hypot(stack, exhaust - intake)
+    return min(exhaust, intake) + leaky, leaky
+
+
 def plume_flow(watts: float, size: float, height: float, air_c: float, pressure: float) -> float:
     """Air that a plume draws in between its source and a height above it [m³/s].
 

@@ -27,6 +27,8 @@ from zeotherm.desk.workview import CardView
 from zeotherm.wording.language import _
 from zeotherm.wording.work import WAYS
 
+LONG = 26  # characters from which a field's name is wrapped
+
 
 class CautionBox(QWidget):
     """One caution, in its place."""
@@ -190,6 +192,7 @@ class StepCard(QWidget):
     def _add_record(self, row: int, record: Record, view: CardView) -> None:
         label = QLabel(record.label + ("" if record.required else _(", if known")))
         label.setFont(theme.font(13))
+        label.setWordWrap(len(label.text()) > LONG)
         self._records.addWidget(label, row, 0)
         field: QLineEdit | QPushButton
         if record.kind == "photo":
@@ -197,7 +200,8 @@ class StepCard(QWidget):
             field.clicked.connect(lambda _on=False, key=record.key: self._press_photo(key))
         else:
             field = QLineEdit()
-            field.setFixedWidth(theme.scaled(110 if record.kind == "number" else 190))
+            field.setMinimumWidth(theme.scaled(110))
+            field.setMaximumWidth(theme.scaled(110 if record.kind == "number" else 190))
             field.setPlaceholderText(record.unit)
             field.editingFinished.connect(lambda key=record.key: self._note(key))
         field.setMinimumHeight(theme.scaled(30))

@@ -57,7 +57,8 @@ class ChamberAnswer(Ordered):
     def facts(self) -> set[str]:
         """What cautions look for."""
         given = self.resolved.inputs
-        found = {"case": True, "case_heater": given.heats, "case_recirculates": given.recirculation > 0.0}
+        found = {"case": True, "case_heater": given.heats, "case_recirculates": given.recirculation > 0.0,
+                 "case_blown": given.intake > given.exhaust}  # fmt: skip
         return {name for name, true in found.items() if true}
 
     @property

@@ -37,7 +37,7 @@ def lead_schedule(setup: Setup) -> list[Lead]:
     if case.heater_w + case.heater2_w > 0.0:
         ends["sensor"] = (-0.5 * wide, 0.5 * deep, 0.01 * case.sensor_pct * high)
         ends["cutout"] = (0.0, 0.5 * deep, high - EDGE_MM)
-    if case.exhaust_m3h + case.recirculation_m3h > 0.0:
+    if case.exhaust_m3h + case.intake_m3h + case.recirculation_m3h > 0.0:
         ends["fan"] = (0.0, deep, high - EDGE_MM)
     if setup.bed.target_c > 0.0 and not case.supply_at.startswith("inside"):
         ends["bed"] = (0.0, 0.5 * deep, 0.25 * high)

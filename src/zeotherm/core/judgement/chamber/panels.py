@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bed.cutting import Outline
@@ -49,7 +49,8 @@ class Panel:
 
 def panels_of(setup: Setup, catalogue: Catalogue) -> list[Panel]:
     """Every panel of a case with its holes: screws about the edge, vents low at the left and high at the right, the
-    leads' opening low at the back, a fan's where air is blown out. Raises ValueError where nothing encloses.
+    leads' opening low at the back, a fan's there, high where it blows out and low where it blows in. Raises ValueError
+    where nothing encloses.
 
     Vent holes are as many as give the case's openings; what does not go on its wall at `APART_MM` is left out, which
     `count` shows.
@@ -64,7 +65,7 @@ def panels_of(setup: Setup, catalogue: Catalogue) -> list[Panel]:
         share = math.sqrt(0.01 * shape.window_pct)
         window = (share * wide, share * high)
     vents = math.ceil(shape.vent_cm2.value * 100.0 / (math.pi / 4.0 * VENT_MM**2)) if case.vents_open_pct > 0.0 else 0
-    fan = _fan(high) if case.exhaust_m3h > 0.0 else ()
+    fans = (*(_fan(high, 1) if case.exhaust_m3h > 0.0 else ()), *(_fan(high, -1) if case.intake_m3h > 0.0 else ()))
     leads = (Hole("leads", 0.5 * wide - 2.0 * LEADS_MM, -0.5 * high + LEADS_MM + EDGE_MM, LEADS_MM),)
     return [
         Panel("floor", wide, deep, None, _screws(wide, deep)),
@@ -72,7 +73,7 @@ def panels_of(setup: Setup, catalogue: Catalogue) -> list[Panel]:
         Panel("left", deep, high, None, (*_screws(deep, high), *_vents(deep, high, vents, low=True))),
         Panel("right", deep, high, None, (*_screws(deep, high), *_vents(deep, high, vents, low=False))),
         Panel("front", wide, high, window, _screws(wide, high)),
-        Panel("back", wide, high, None, (*_screws(wide, high), *leads, *fan)),
+        Panel("back", wide, high, None, (*_screws(wide, high), *leads, *fans)),
     ]
 
 
@@ -101,9 +102,9 @@ def _vents(width: float, height: float, count: int, *, low: bool) -> tuple[Hole,
     return tuple(made)
 
 
-def _fan(height: float) -> tuple[Hole, ...]:
-    """A fan high at the back, with its screws."""
+def _fan(height: float, side: int) -> tuple[Hole, ...]:
+    """A fan at the back with its screws; side: 1 high, -1 low."""
     y = 0.5 * height - EDGE_MM - SCREW_MM - APART_MM - 0.5 * FAN_MM
     half = 0.5 * FAN_PITCH_MM
     corners = tuple(Hole("fan_screw", sx * half, y + sy * half, FAN_SCREW_MM) for sx in (-1, 1) for sy in (-1, 1))
-    return (Hole("fan", 0.0, y, FAN_MM), *corners)
+    return tuple(replace(one, y=side * one.y) for one in (Hole("fan", 0.0, y, FAN_MM), *corners))

@@ -21,7 +21,9 @@ from zeotherm.core.twin.whole.run import Run
 
 AROUND = (("bed_up", 0.25), ("bed_rad_down", 0.25), ("low", 0.2), ("high", 0.3))  # shares that they may be off by, 95 %
 ROOM_K = 1.0
-DOMINANT = frozenset({"film", "wall_factor", "gap", "vents_open", "frame", "plume", "heater", "exhaust"})  # of doubts
+DOMINANT = frozenset(
+    {"film", "wall_factor", "gap", "vents_open", "frame", "plume", "heater", "exhaust", "intake"}
+)  # of doubts
 Cancelled = Callable[[], bool]
 
 

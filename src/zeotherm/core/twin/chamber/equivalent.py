@@ -31,7 +31,7 @@ class CaseBody:
     inner: float  # W/K, lower air to wall
     inner_high: float  # upper air to wall
     outer: float  # wall to room
-    leak: float  # by fans, and by what stands open: in low, up, and out high
+    leak: float  # what fans add, or all of what stands open: in low, up, and out high
     between: float  # air that the halves exchange
     bed_rises: float  # share of what a bed gives to the air that reaches the upper half [-]
     heater: float  # that its heaters give at most [W]
@@ -71,7 +71,7 @@ def case_body(inputs: ChamberInputs, around: Around) -> CaseBody:
         inner=low,
         inner_high=high,
         outer=_by_kelvin(lost, wall - around.room),
-        leak=moved.per_flow * inputs.exhaust,
+        leak=moved.per_flow * (moved.through - moved.stack),
         between=max(moved.per_flow * moved.between, LEAST),
         bed_rises=moved.rises,
         heater=float(gives.sum()) if inputs.target > 0.0 else 0.0,

@@ -54,6 +54,7 @@ class ChamberInputs:
     rise: float
     discharge: float
     exhaust: float  # m³/s
+    intake: float  # m³/s
     recirculation: float
     mixing: float  # share of a recirculating fan's air that goes from one half to the other [-]
     heater: float  # W
@@ -109,6 +110,7 @@ QUANTITIES: dict[str, tuple[str, float]] = {
     "height": ("case.height_mm", MM),
     "vents_open": ("case.vents_open_pct", 0.01),
     "exhaust": ("case.exhaust_m3h", 1.0 / HOUR),
+    "intake": ("case.intake_m3h", 1.0 / HOUR),
     "recirculation": ("case.recirculation_m3h", 1.0 / HOUR),
     "heater": ("case.heater_w", 1.0),
     "heater_cap": ("case.heater_cap_c", 1.0),

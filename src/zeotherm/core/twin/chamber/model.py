@@ -25,7 +25,7 @@ from zeotherm.core.physics.convection import (
     nusselt_plate_up,
 )
 from zeotherm.core.physics.radiation import film_between, to_mean
-from zeotherm.core.physics.ventilation import exchange_of_unstable_air, plume_flow, stack_conductance
+from zeotherm.core.physics.ventilation import exchange_of_unstable_air, plume_flow, stack_conductance, superposed
 from zeotherm.core.twin.chamber.inputs import ChamberInputs
 
 Array = npt.NDArray[np.float64]
@@ -59,6 +59,8 @@ class Moved:
 
     between: float  # the halves, one up and one down
     through: float  # in low, up, and out high
+    stack: float  # that the openings would pass without fans
+    leaky: float  # of what goes through, by the openings
     rises: float  # share of the bed's plume that reaches the upper half [-]
     per_flow: float  # that air carries a kelvin [J/m³K]
 
@@ -203,7 +205,8 @@ class ChamberModel:
         carried, _slope = stack_conductance(
             mean, around.room, given.openings, given.rise, given.discharge, given.pressure
         )
-        through = math.hypot(float(carried) / per_flow, given.exhaust)
+        stack = float(carried) / per_flow
+        through, leaky = superposed(stack, given.exhaust, given.intake)
         watts = around.bed_up * (around.bed - low)
         half = 0.5 * given.height
         plume = given.plume * plume_flow(watts, around.bed_size, half, low, given.pressure)
@@ -211,7 +214,7 @@ class ChamberModel:
         rises = 1.0 / (1.0 + math.exp(min((high - low - own) / (SOFT * own + SOFT), 60.0))) if plume > 0.0 else 0.0
         turns = exchange_of_unstable_air(low - high, given.width * given.depth, mean)
         between = plume * rises + turns + given.mixing * given.recirculation
-        return Moved(between, through, rises, per_flow)
+        return Moved(between, through, stack, leaky, rises, per_flow)
 
     def inner_films(self, faces: Array, low: float, high: float) -> tuple[Array, Array]:
         """Coefficients of the lower and of the upper air on each wall's inner face [W/m²K], by nature and by a

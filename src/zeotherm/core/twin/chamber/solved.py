@@ -80,19 +80,24 @@ class SolvedChamber:
 
     @cached_property
     def lost(self) -> dict[str, float]:
-        """Where the heat leaves [W]: each wall by its name, `gaps` and `vents` by their areas, and the `exhaust` fan by
-        its square in the root of squares that moves the air."""
+        """Where the heat leaves [W]: each wall by its name, `gaps` and `vents` by their areas, the `exhaust` fan by its
+        own air, and what only an `intake` fan pushes out, by its square in the root of squares."""
         laws, room = self.laws, self.around.room
         found = {
             wall.name: float(laws.to_room[FACES + 2 * n + 1] * (self.values[FACES + 2 * n + 1] - room))
             for n, wall in enumerate(self.model.inputs.walls)
         }
-        given = self.model.inputs
-        fan = min((given.exhaust / laws.moved.through) ** 2, 1.0) if laws.moved.through > 0.0 else 0.0
+        given, moved = self.model.inputs, laws.moved
         vents = given.vent * given.vents_open
-        shares = {"gaps": 0.5 * given.gap, "vents": vents}
-        area = sum(shares.values()) or 1.0
-        ways = {name: (1.0 - fan) * share / area for name, share in shares.items()} | {"exhaust": fan}
+        areas = {"gaps": 0.5 * given.gap, "vents": vents}
+        area = sum(areas.values())
+        own = moved.stack**2 / moved.leaky if area > 0.0 and moved.leaky > 0.0 else 0.0
+        pushed = moved.leaky - own  # by what one fan moves more than the other
+        more = "exhaust" if given.exhaust >= given.intake else "intake"
+        flows = {name: own * one / (area or 1.0) for name, one in areas.items()}
+        flows |= {"exhaust": moved.through - moved.leaky, "intake": 0.0}
+        flows[more] += pushed
+        ways = {name: flow / moved.through if moved.through > 0.0 else 0.0 for name, flow in flows.items()}
         return found | {name: share * self.air_lost for name, share in ways.items() if share > 0.0}
 
     @property
