@@ -147,7 +147,9 @@ def test_a_case_that_is_blown_into_warns_of_what_comes_out_of_its_gaps():
     assert "case_blown" not in first_case(setup_of(exhaust_m3h=20.0), CATALOGUE).facts
 
 
-@pytest.mark.parametrize("fans", [{"exhaust_m3h": 10.0}, {"exhaust_m3h": 25.0}, {"intake_m3h": 25.0, "exhaust_m3h": 10.0}])
+@pytest.mark.parametrize(
+    "fans", [{"exhaust_m3h": 10.0}, {"exhaust_m3h": 25.0}, {"intake_m3h": 25.0, "exhaust_m3h": 10.0}]
+)
 def test_the_machines_hours_end_where_a_case_with_fans_comes_to_rest(fans):
     setup = patched(setup_of(**fans), {"schedule": {"print_min": 600.0}})
     run = simulate(setup, CATALOGUE, tolerance=0.3)

@@ -306,12 +306,28 @@ def test_a_log_goes_with_its_clock_and_its_room():
     assert found.clock_h == pytest.approx(9.0 + 600.0 / 3600.0, abs=0.05)
     assert found.times[0] < 70.0
     assert found.room[0] == 18.0
+    assert found.bed[1][-1] == bed[-1]
+    assert found.bed[0][-1] == pytest.approx(3600.0 - (found.clock_h - 9.0) * 3600.0, abs=1.0)
     assert clocked(Setup(), found).schedule.start_h == pytest.approx(found.clock_h, abs=1e-3)
     with pytest.raises(ValueError, match="no column of the case"):
         case_of(Series(times, {"bed": bed}, None))
+    assert case_of(Series(times, {"case_air": 20.0 + times / 400.0}, None)).bed is None
     flat = MeasuredCase(times, np.full(60, 20.0), None)
     with pytest.raises(ValueError, match="no warm-up of the case"):
         fit_case(resolve_chamber(setup_of(), CATALOGUE), lambda _time: PRINTING, flat)
+
+
+def test_a_logged_bed_takes_the_place_of_the_runs_own():
+    setup = patched(setup_of(), {"schedule": {"print_min": 60.0}})
+    run = simulate(setup, CATALOGUE, tolerance=0.3)
+    times, read = run.times, run.series()["bed"]
+    own, same = around_of(setup, CATALOGUE, run), around_of(setup, CATALOGUE, run, (times, read))
+    late = around_of(setup, CATALOGUE, run, (times, read - 10.0))
+    for time in (300.0, 1200.0, 3000.0):
+        assert same(time).bed == pytest.approx(own(time).bed, abs=1e-9)
+        assert late(time).bed == pytest.approx(own(time).bed - 10.0, abs=1e-9)
+    short = around_of(setup, CATALOGUE, run, (times[:3], read[:3]))
+    assert short(3000.0).bed == own(3000.0).bed  # after the log's end, as the model has it
 
 
 # the order, and the board

@@ -50,7 +50,7 @@ class Straight(ChamberModel):
         given += to_room * around.room
         given[LOW] += around.low
         given[HIGH] += around.high
-        return Laws(matrix, given, to_room, Moved(0.0, 0.0, 0.0, 1.0))
+        return Laws(matrix, given, to_room, Moved(0.0, 0.0, 0.0, 0.0, 0.0, 1.0))
 
 
 def test_walls_are_their_layers_in_a_row(record):
@@ -98,7 +98,7 @@ def test_two_airs_exchange_as_two_capacities_do(record):
             matrix += np.diag([0.0, 0.0] + [-1.0] * (self.count - 2))
             to_room = np.array([0.5, 0.5] + [1.0] * (self.count - 2))
             return Laws(matrix, to_room * around.room + np.eye(self.count)[HIGH] * around.high, to_room,
-                        Moved(0.0, 0.0, 0.0, 1.0))  # fmt: skip
+                        Moved(0.0, 0.0, 0.0, 0.0, 0.0, 1.0))  # fmt: skip
 
     model = Two(replace(inputs, walls=()))
     heat, around = float(model.heat[0]), Around(20.0, high=50.0)

@@ -12,7 +12,7 @@ import pytest
 from scipy.integrate import solve_ivp
 
 from tests.core.test_power import BENCH, CATALOGUE, answer_of, setup_of
-from zeotherm.core.judgement.power.answer import asked_of, carries, duties, with_power_course
+from zeotherm.core.judgement.power.answer import asked_of, behind_fuse, carries, duties, with_power_course
 from zeotherm.core.machine.documents import patched
 from zeotherm.core.physics.convection import rayleigh
 from zeotherm.core.physics.wiring import (
@@ -256,4 +256,4 @@ def test_derating_and_coincidence_by_enumeration(record):
     record("Coincidence and derating", "all 64 subsets; the curve, point by point", f"{off:.0e}", "1e-6")
     assert off < 1e-6
     assert asked_of(answer.full, 20.0) == pytest.approx(answer.asked)
-    assert carries(answer.full, BENCH) > 20.0
+    assert carries(answer.full, BENCH, behind_fuse(answer.resolved.inputs)) > 20.0

@@ -163,7 +163,7 @@ def chamber_fit(job_file: Path, log: Path, as_json: bool) -> None:
         measured = case_of(read_series(log, answer.catalogue).series)
         setup = clocked(answer.setup, measured)
         run = simulate(setup, answer.catalogue, job.tolerances)
-        fit = fit_case(answer.resolved, around_of(setup, answer.catalogue, run), measured, run.off)
+        fit = fit_case(answer.resolved, around_of(setup, answer.catalogue, run, measured.bed), measured, run.off)
     except (ShopError, ValueError) as wrong:
         raise ToldError(f"{log.name}: {wrong}") from None
     tell_fit(fit, CASE, as_json=as_json)

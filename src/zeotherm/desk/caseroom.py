@@ -119,7 +119,7 @@ class CaseFitRoom(FitRoom):
         setup = clocked(job.found, measured)
         run = simulate(setup, catalogue, job.tolerances, cancelled=cancelled)
         resolved = resolve_chamber(setup, catalogue, job.tolerances)
-        return fit_case(resolved, around_of(setup, catalogue, run), measured, run.off, cancelled)
+        return fit_case(resolved, around_of(setup, catalogue, run, measured.bed), measured, run.off, cancelled)
 
     def scales(self, job: Job, catalogue: Catalogue) -> dict[str, tuple[str, float]]:
         base = resolve_chamber(job.found, catalogue).inputs

@@ -34,8 +34,8 @@ def warm_up_of(series: Series, room: float, target: float) -> Measured:
 
 
 def case_of(series: Series) -> MeasuredCase:
-    """The warm-up of a case in a log: the air near its bed, else in the case, and the room. Raises ValueError where
-    there is no air of a case in it."""
+    """The warm-up of a case in a log: the air near its bed, else in the case; the room and the bed where they are
+    there. Raises ValueError where there is no air of a case in it."""
     air = next((found for name in AIRS if (found := series.trace(name)) is not None), None)
     if air is None or len(air.values) < 5:
         raise ValueError("the log has no column of the case's air")
@@ -45,7 +45,10 @@ def case_of(series: Series) -> MeasuredCase:
     times = air.time[kept] - on
     known = np.interp(air.time[kept], room.time, room.values) if room is not None and len(room.values) > 1 else None
     clock = series.start_h + on / 3600.0 if series.start_h is not None else None
-    return MeasuredCase(times, air.values[kept], known, clock)
+    bed = series.trace("bed")
+    late = bed.time >= on if bed is not None else None
+    plate = (bed.time[late] - on, bed.values[late]) if bed is not None and late is not None and late.any() else None
+    return MeasuredCase(times, air.values[kept], known, clock, plate)
 
 
 def _switched_on(series: Series) -> float:

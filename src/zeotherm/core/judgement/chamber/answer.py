@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
 import numpy as np
+import numpy.typing as npt
 
 from zeotherm.core.catalogue.enclosures import OWN
 from zeotherm.core.catalogue.entry import Figure
@@ -35,6 +36,7 @@ BAY_C = 35.0  # at which the heat of its air is taken
 WITHIN_K = 0.5  # below what is wanted that counts as reached
 SAFE_TO_OPEN_K = 15.0  # above the room, from which opening neither warps a print nor burns
 Cancelled = Callable[[], bool]
+Array = npt.NDArray[np.float64]
 
 
 @dataclass(frozen=True)
@@ -89,19 +91,28 @@ def encloses(setup: Setup, catalogue: Catalogue) -> bool:
     return kind is not None and kind.walls is not None
 
 
-def around_of(setup: Setup, catalogue: Catalogue, run: Run | None = None) -> Arounds:
+def around_of(
+    setup: Setup, catalogue: Catalogue, run: Run | None = None, logged: tuple[Array, Array] | None = None
+) -> Arounds:
     """What an enclosure holds over its job: the bed and the hotend's watts as the machine's run has them, else as they
-    are late in a print."""
+    are late in a print.
+
+    logged: seconds, and what the bed's sensor read then [°C]; its plate is then below that by what the run has between
+    the two, instead of the run's own plate.
+    """
     bed = bed_body(resolve_bed(setup, catalogue).inputs)
     if run is None or run.around.around.stated is not None:
         steady = late_in_print(setup, bed, catalogue)
         return lambda _time: steady
     plates, times = run.values[:, -len(BODIES) + BED].copy(), run.times
+    over = run.series()["bed"] - plates if logged is not None else np.zeros(0)
     heaters = np.array([mark.heater for mark in run.marks])
     around, own = run.around.around, electronics(setup, bed, catalogue)
 
     def at(time: float) -> Around:
         plate, heater = float(np.interp(time, times, plates)), float(np.interp(time, times, heaters))
+        if logged is not None and time <= float(logged[0][-1]):
+            plate = float(np.interp(time, *logged)) - float(np.interp(time, times, over))
         clock = run.clock(time)
         return held_in(setup, bed, own, around.room(clock), plate, heater, around.extra(clock), on=time < run.off)
 

@@ -31,6 +31,7 @@ class MeasuredCase:
     air: Array  # °C, at the print
     room: Array | None  # °C, on the same times; None: not logged
     clock_h: float | None = None  # when the bed came on; None: not logged
+    bed: tuple[Array, Array] | None = None  # seconds, and what its sensor read then [°C]; None: not logged
 
 
 def clocked(setup: Setup, measured: MeasuredCase) -> Setup:
@@ -49,9 +50,9 @@ def fit_case(
 ) -> CaseFit:
     """The unknowns of an enclosure from the air at the print over a run.
 
-    arounds: what it holds over the machine's own run, whose bed came on at nought; a room that was logged takes the
-    place of its room. off: when everything was switched off [s]. Raises ValueError where the log tells nothing of a
-    case, and CancelledError.
+    arounds: what it holds over the machine's own run, whose bed came on at nought, or was as the log has it; a room
+    that was logged takes the place of its room. off: when everything was switched off [s]. Raises ValueError where the
+    log tells nothing of a case, and CancelledError.
     """
     start, end = float(measured.air[0]), float(measured.times[-1])
     if end < LEAST_S or float(measured.air.max()) < start + LEAST_RISE_K:
