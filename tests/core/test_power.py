@@ -16,7 +16,15 @@ from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.power.ageing import lasting, retorque_hours, retorque_jobs, runs_away
-from zeotherm.core.judgement.power.answer import Loads, PowerAnswer, first_power, path_air, with_power_course
+from zeotherm.core.judgement.power.answer import (
+    STANDING,
+    Loads,
+    PowerAnswer,
+    first_power,
+    mean_watts,
+    path_air,
+    with_power_course,
+)
 from zeotherm.core.judgement.power.changes import goes_with, path_of_bed, with_company
 from zeotherm.core.judgement.power.readings import at_wall, compare, from_drop, from_warmth
 from zeotherm.core.judgement.power.sizing import size_power
@@ -433,6 +441,25 @@ def test_the_hotend_has_what_its_way_leaves_of_the_volts():
     assert here.doubts["heater_power"] / here.inputs.heater_power > 0.08
     assert resolve(thin, CATALOGUE, solved=False).inputs.heater_power == pytest.approx(told.inputs.heater_power)
     assert heater_volts(stated, CATALOGUE, {}) == (24.0, pytest.approx(0.3))
+
+
+def test_motors_draw_while_they_print_and_less_while_they_stand():
+    plan = {"schedule": {"print_min": 60.0, "pauses": {"one": {"after_min": 30.0, "minutes": 20.0}}}}
+    setup = patched(setup_of(motors_w=40.0), plan)
+    run = simulate(setup, CATALOGUE, tolerance=0.3)
+    answer = with_power_course(first_power(setup, CATALOGUE), run)
+    pause = next(stretch for stretch in run.stretches if stretch.kind == "pause")
+    moves = [
+        answer.run.moments(time).duty.motors for time in (pause.start - 60.0, pause.start + 60.0, pause.end + 60.0)
+    ]
+    assert moves == [1.0, STANDING, 1.0]
+    one = answer.run.moment(pause.start - 60.0)
+    still = replace(one, duty=replace(one.duty, motors=STANDING))
+    assert mean_watts(one)[0] - mean_watts(still)[0] == pytest.approx((1.0 - STANDING) * 40.0)
+    assert all(np.abs(answer.run.times - edge).min() < 0.1 for edge in (pause.start, pause.end))
+    given = answer.resolved.inputs
+    assert given.drawn(1.0) == given.others
+    assert given.drawn(0.0) == pytest.approx(given.others - 40.0)
 
 
 def test_ratings_of_the_board_count_only_where_they_are_known():

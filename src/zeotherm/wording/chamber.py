@@ -17,7 +17,7 @@ from zeotherm.wording.verdict import Verdict, begun
 WALLS = {
     "floor": _("floor"), "roof": _("roof"), "left": _("left wall"), "right": _("right wall"), "front": _("front"),
     "back": _("back wall"), "window": _("window"), "gaps": _("gaps"), "vents": _("vents and door"),
-    "exhaust": _("exhaust fan"), "intake": _("pushed by intake"),
+    "exhaust": _("exhaust fan"), "intake": _("pushed-out air"),
 }  # fmt: skip
 CHANGES = {
     "foam": _("Lining the walls with 10 mm of foam"),

@@ -47,6 +47,7 @@ AIR_DOUBTS = {"supply": 3.5, "board": 2.0, "terminals": 8.0, "feed": 2.0, "lead"
 HOUR, MINUTE = 3600.0, 60.0  # s
 USED = 0.01  # share of the time from which a heater counts as used
 CARRIES_IN_C = 30.0  # air in which a wire's current is stated, at least
+STANDING = 0.3  # of what motors draw in a print, while they hold their place: estimate, 0.1 to 0.6
 CARRIAGE_OVER_K = 10.0  # of a carriage over the air, where no run tells: estimate, 4 to 20
 Cancelled = Callable[[], bool]
 
@@ -192,6 +193,10 @@ def moments_of(setup: Setup, catalogue: Catalogue, run: Run) -> Callable[[float]
     airs, roofs, plates, carriages = (run.values[:, -len(BODIES) + n].copy() for n in (AIR, ROOF, BED, CARRIAGE))
     computed = run.around.around.stated is None
     closed = computed and encloses(setup, catalogue)
+    moves = np.array([run.stretches[mark.stretch].kind == "print" for mark in run.marks])
+
+    def prints(time: float) -> bool:
+        return bool(moves[min(int(np.searchsorted(times, time)), len(times) - 1)])
 
     def at(time: float) -> PathMoment:
         room = run.around.around.room(run.clock(time))
@@ -200,7 +205,7 @@ def moments_of(setup: Setup, catalogue: Catalogue, run: Run) -> Callable[[float]
         bed = float(np.interp(time, times, plates)) if computed else setup.bed.target_c
         carriage = float(np.interp(time, times, carriages)) if computed else None
         share = float(np.interp(time, times, beds)) if computed else 1.0
-        duty = Duty(share, float(np.interp(time, times, heaters)))
+        duty = Duty(share, float(np.interp(time, times, heaters)), 1.0 if prints(time) else STANDING)
         return PathMoment(path_air(setup, catalogue, low, high, room, bed, carriage), duty, time < run.off)
 
     return at
@@ -345,7 +350,7 @@ def with_power_course(answer: PowerAnswer, run: Run, cancelled: Cancelled = lamb
         if "power" in fault.change:
             later.append((MINUTE * fault.at_min, PathModel(resolve_path(setup, answer.catalogue).inputs)))
     moments = moments_of(answer.setup, answer.catalogue, run)
-    switched = [run.off] + ([run.printing_from] if run.printing_from is not None else [])
+    switched = [run.off, *(stretch.start for stretch in run.stretches)]
     course = run_path(answer.solved.model, moments, run.end, switched=tuple(switched), later=tuple(later),
                       cancelled=cancelled)  # fmt: skip
     return replace(answer, run=course, off=run.off)
@@ -357,7 +362,7 @@ def loads_over(run: PathRun) -> Loads:
     for time, values in zip(run.times.tolist(), run.values, strict=True):
         now, solved = run.moments(time), run.solved(time, values)
         given = solved.model.inputs
-        once = Duty(float(now.duty.bed > USED), float(now.duty.heater > USED))
+        once = Duty(float(now.duty.bed > USED), float(now.duty.heater > USED), now.duty.motors)
         together = _asked(given, amps_at(solved.model, replace(now, duty=once), values), once) if now.on else 0.0
         mean, lost = mean_watts(solved) if now.on else (0.0, 0.0)
         found.append((mean, together, supply_gives(given, now.air.supply), lost))
@@ -372,7 +377,7 @@ def mean_watts(solved: SolvedPath) -> tuple[float, float]:
 def _asked(given: PathInputs, amps: Amps, duty: Duty) -> float:
     """Of a supply by its loads, each with its share [W]."""
     bed = 0.0 if given.kind.mains else given.volts * duty.bed * amps.bed
-    return given.others + given.heater_volts * duty.heater * amps.heater + bed
+    return given.drawn(duty.motors) + given.heater_volts * duty.heater * amps.heater + bed
 
 
 def bed_watts_wanted(setup: Setup, catalogue: Catalogue) -> float:

@@ -98,7 +98,8 @@ class PathInputs:
     heater_ohms: float  # of its heater
     heater_rated_v: float
     heater_work: float  # share of the time that it is on late in a print
-    others: float  # W beside bed and hotend on the supply
+    others: float  # W beside bed and hotend on the supply, motors in motion
+    motors: float  # W of them that the motors in motion draw
     film: float
     rating: float  # W
     years: float
@@ -118,6 +119,10 @@ class PathInputs:
     def heated(self) -> bool:
         """Whether there is a bed with a heater."""
         return math.isfinite(self.bed_ohms)
+
+    def drawn(self, motion: float) -> float:
+        """Watts beside bed and hotend; motion: of the motors, over that of a print [-]."""
+        return self.others - (1.0 - motion) * min(self.motors, self.others)
 
     @property
     def board_amps(self) -> float:
@@ -188,7 +193,7 @@ def resolve_path(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float
         switch=_switch(setup, catalogue, path, doubts), volts=volts,
         bed_ohms=ohms, bed_per_k=kind.ohms_per_k.value, bed_rated_v=shape.heater.rated_v,
         heater_volts=power.out_v, heater_ohms=hotend, heater_rated_v=setup.hotend.heater_rated_v,
-        heater_work=HOTEND_WORK, others=others, film=1.0,
+        heater_work=HOTEND_WORK, others=others, motors=power.motors_w, film=1.0,
         rating=power.supply_w, years=power.years, mains=power.mains_v, outlet=power.outlet_a, strip=power.strip_w,
         fuse=power.fuse_a, output=power.output_a, output_load=power.output_fans_w / max(power.out_v, 1.0),
         board_fuse=power.board_fuse_a, board=power.board_a, heater_output=power.heater_output_a, efficiency=1.0,
