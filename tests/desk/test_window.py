@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import logging
+from dataclasses import replace
 from pathlib import Path
 
+import numpy as np
 import pytest
 from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
@@ -181,3 +183,51 @@ def test_levers_that_no_model_can_use_are_marked_unknown(qtbot, open_window):
     outlet = window.bench.found.answer.margin("fan_outlet")
     assert outlet.room is None
     assert outlet.state is State.UNKNOWN
+
+
+@pytest.mark.parametrize("width", [1024, 1280, 1600])
+def test_no_word_over_the_options_board_is_cut(qtbot, open_window, width):
+    window = open_window()
+    window.resize(width, 800)
+    window.show_choose()
+    choose = window.choose
+    QTest.qWait(50)
+    buttons = [*choose.tabs.values(), choose.add, choose.keep, choose.take, choose.off]
+    assert all(button.width() >= button.sizeHint().width() for button in buttons)
+    assert choose.keep.accessibleName() == "Keep the trial as an option"
+
+
+def test_a_levers_long_name_ends_in_an_ellipsis_and_is_told_whole(qtbot, open_window):
+    window = open_window()
+    window.bench.prefer("Dunlin")
+    window.bench.open_job(window.bench.key)
+    window.explain.turn_to("power")
+    found = window.explain.power
+    qtbot.waitUntil(lambda: found.found is not None and bool(found.found.answer.strengths), timeout=60_000)
+    QTest.qWait(50)
+    line = window.explain.levers.line("power.heater_lead.mm2")
+    assert "…" in line._name.text()
+    assert line.toolTip().startswith("Hotend lead, cross-section: ")
+
+
+def test_faults_that_a_machine_cannot_show_are_not_offered(qtbot, open_window):
+    window = open_window()
+    faults = next(action.menu() for action in window.menu.actions() if action.menu() is not None)
+    offered = {}
+    for machine in ("Curlew", "Dunlin"):
+        window.bench.prefer(machine)
+        window.bench.open_job(window.bench.key)
+        faults.aboutToShow.emit()
+        offered[machine] = {item.text() for item in faults.actions() if item.isVisible()}
+    assert offered["Dunlin"] - offered["Curlew"] == {"Bed's plug works loose"}
+
+
+def test_the_hour_beside_the_moment_that_is_shown_gives_way(qtbot, open_window):
+    window = open_window()
+    strip = window.explain.strip
+    view = strip.view
+    for now in np.linspace(0.0, view.end, 9):
+        _text, box = strip._now_box(replace(view, now=float(now)))
+        post = strip.x_of(float(now))
+        assert box.left() > post or box.right() < post
+        assert 0.0 <= box.left() <= box.right() <= strip.width()
