@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import io
+import math
 import re
 import warnings
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
@@ -26,6 +28,7 @@ LARGEST = 60_000_000  # bytes
 MOST_PIXELS = 12_000_000
 LEAST_SIDE, LONGEST_SIDE = 3, 6000
 IMAGES = {b"\x89PNG": "PNG", b"II*\x00": "TIFF", b"MM\x00*": "TIFF", b"\xff\xd8\xff": "JPEG", b"BM": "BMP"}
+PLAIN = re.compile(r"[-+.\d\s]+", re.ASCII)  # numbers without words, exponents, quotes or commas
 OVER = {"ol", "over", "+ol", "-ol", "sat", "inf", "+inf", "-inf", "****"}
 FULL = 65535
 COLDEST, HOTTEST = -80.0, 1500.0  # °C that a camera may show
@@ -128,6 +131,11 @@ def _mark(line: str) -> str | None:
 
 def _row(cells: list[str]) -> tuple[list[float] | None, int]:
     """The cells as temperatures with how many are over range; None where they are words."""
+    if len(cells) >= LEAST_SIDE and PLAIN.fullmatch("".join(cells)):  # nearly every row of nearly every file
+        with suppress(ValueError):  # an empty cell, or a sign in the wrong place
+            plain = [float(cell) for cell in cells]
+            if all(map(math.isfinite, plain)):
+                return plain, 0
     values, over = [], 0
     for cell in cells:
         word = cell.strip().strip('"').lower()
