@@ -175,9 +175,10 @@ class Workers:
 
     def _send(self, mine: Ticket, catalogue: Catalogue, work: Callable[..., Any], *given: Any) -> Future[bytes]:
         """Hand work to a process, its catalogue packed once for all."""
-        if self._shelf is None or self._shelf[0] is not catalogue:
-            self._shelf = (catalogue, pickle.dumps(catalogue, pickle.HIGHEST_PROTOCOL))
-        return self._submit(_work, mine, self._shelf[1], packed((work, given), catalogue))
+        known = self._shelf  # rooms ask from threads of their own
+        if known is None or known[0] is not catalogue:
+            known = self._shelf = (catalogue, pickle.dumps(catalogue, pickle.HIGHEST_PROTOCOL))
+        return self._submit(_work, mine, known[1], packed((work, given), catalogue))
 
     def _submit(self, work: Callable[..., Any], *given: Any) -> Future[Any]:
         """Hand work to a process; where one has died since, to fresh ones."""
