@@ -20,6 +20,7 @@ from zeotherm.desk.patina import STOPS, Span
 from zeotherm.desk.pictures.hotend import laid_out
 from zeotherm.desk.scheduler import Scheduler
 from zeotherm.desk.viewmodels import ladder, margin_rows
+from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.ladder import pushed_apart
 
 
@@ -133,3 +134,19 @@ def test_one_conductivity_moves_every_picture(demo, qapp):
         shown.append((ladder(found), margin_rows(answer), bytes(pixels), reports.page(found, "today")))
     for one, other in zip(*shown, strict=True):
         assert one != other
+
+
+def test_cautions_that_have_no_room_are_named_and_read_out(qtbot):
+    entries = shipped().cautions
+    called = {key: entries[key].text for key in ("burn", "case_heater", "case_shut", "case_blown")}
+    cautions = Cautions()
+    qtbot.addWidget(cautions)
+    cautions.show_called(called, shipped())
+    _first, last = (label for _sign, label in cautions._lines)
+    assert "Besides: fumes." in last.text()
+    assert entries["case_blown"].text in last.accessibleName()
+    cautions.set_most(1)
+    first = cautions._lines[0][1]
+    assert "Besides: fire, fumes." in first.text()
+    cautions.show_called({"burn": entries["burn"].text, "power_off": entries["power_off"].text}, shipped())
+    assert "Besides" not in first.text()  # the usual ones go for every machine

@@ -41,6 +41,10 @@ class Cautions(QWidget):
         stack.setContentsMargins(16, 6, 14, 8)
         stack.setSpacing(6)
         self._lines: list[tuple[Sign, QLabel]] = []
+        self._most, self._called = (
+            MOST,
+            list[tuple[str, str, bool]](),
+        )  # sign, text, whether the setup itself calls for it
         for _line in range(MOST):
             row = QHBoxLayout()
             row.setSpacing(8)
@@ -52,27 +56,39 @@ class Cautions(QWidget):
             self._lines.append((sign, text))
 
     def set_most(self, most: int) -> None:
-        """How many to show."""
+        """How many to show; what the setup calls for besides is named behind the last."""
+        self._most = most
         for index, line in enumerate(self._lines):
             for widget in line:
                 widget.setVisible(index < most)
+        self._tell()
 
     def show_called(self, called: dict[str, str], catalogue: Catalogue) -> None:
         """These cautions, by key."""
         entries = catalogue.cautions
         own_first = sorted(called.items(), key=lambda item: not entries[item[0]].when)
+        self._called = [(entries[key].sign, text, bool(entries[key].when)) for key, text in own_first]
+        self._tell()
+
+    def _tell(self) -> None:
+        besides = [(WORDS[sign], text) for sign, text, own in self._called[self._most :] if own]
         for index, (sign, label) in enumerate(self._lines):
-            if index >= len(own_first):
+            if index >= len(self._called):
                 label.setText("")
                 sign.sign = ""
                 sign.update()
                 continue
-            key, text = own_first[index]
-            sign.sign = entries[key].sign
-            word = WORDS[entries[key].sign]
+            kind, text, _own = self._called[index]
+            sign.sign, word, mark = kind, WORDS[kind], theme.tokens().close
             sentence = text.split(". ")[0].rstrip(".") + "."
+            told = f'<b style="color:{mark}">{word}.</b> {sentence}'
+            whole = [f"{word}. {text}"]
+            if index == self._most - 1 and besides:
+                words = ", ".join(dict.fromkeys(one for one, _text in besides))
+                told += f' <b style="color:{mark}">{_("Besides: {words}.").format(words=words.lower())}</b>'
+                whole += [f"{one}. {more}" for one, more in besides]
             label.setFont(theme.font(12))
-            label.setText(f'<b style="color:{theme.tokens().close}">{word}.</b> {sentence}')
-            label.setToolTip(text)
-            label.setAccessibleName(f"{word}. {text}")
+            label.setText(told)
+            label.setToolTip("\n".join(whole))
+            label.setAccessibleName(" ".join(whole))
             sign.update()

@@ -102,8 +102,9 @@ def changes_of(answer: ChamberAnswer) -> dict[str, Patch]:
     }
     if case.vents_open_pct > 0.0:
         found["shut"] = {"case": {"vents_open_pct": 0.0}}
-    found["exhaust"] = {"case": {"exhaust_m3h": TRIED_M3H, "recirculation_m3h": 0.0}}
-    found["recirculation"] = {"case": {"exhaust_m3h": 0.0, "recirculation_m3h": TRIED_M3H}}
+    air = {"exhaust_m3h": 0.0, "intake_m3h": 0.0, "recirculation_m3h": 0.0}
+    found["exhaust"] = {"case": {**air, "exhaust_m3h": TRIED_M3H}}
+    found["recirculation"] = {"case": {**air, "recirculation_m3h": TRIED_M3H}}
     return found
 
 

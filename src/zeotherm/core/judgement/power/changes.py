@@ -5,6 +5,7 @@ from __future__ import annotations
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import Patch, merged, patch_at
+from zeotherm.core.twin.power.inputs import described
 
 RENEWED: dict[str, float | str] = {"milliohm": 0.0, "state": "sound"}
 PATH, SWITCH, BED = "power.path", "power.switch", "bed.part"
@@ -14,10 +15,10 @@ SUPERSEDED = {"hotend.supply_v": "power.out_v", "bed.volts_pct": "power.out_v"} 
 
 
 def superseded(path: str, setup: Setup, catalogue: Catalogue) -> str:
-    """What is to be set instead of a number that a described power path computes; nothing where it counts itself."""
-    other = SUPERSEDED.get(path, "")
-    known = catalogue.power_paths.get(setup.power.path)
-    return other if known is not None and known.described else ""
+    """What is to be set instead of a number that a described power path computes; nothing where it counts itself.
+
+    Raises DoesNotFitError."""
+    return SUPERSEDED.get(path, "") if described(setup, catalogue) else ""
 
 
 def goes_with(path: str) -> tuple[str, ...]:

@@ -45,7 +45,13 @@ def volts_share(setup: Setup, catalogue: Catalogue, *, solved: bool = True) -> f
     inputs = resolve_path(setup, catalogue).inputs
     if not inputs.heated or not solved:
         return stated
-    return in_room(inputs, setup.room.mean_c, max(setup.bed.target_c, setup.room.mean_c)).bed_volts / inputs.bed_rated_v
+    return _with_its_bed(inputs, setup).bed_volts / inputs.bed_rated_v
+
+
+def _with_its_bed(inputs: PathInputs, setup: Setup) -> SolvedPath:
+    """A path in its room with its bed at the set value and on."""
+    room = setup.room.mean_c
+    return in_room(inputs, room, max(setup.bed.target_c, room))
 
 
 def fed_volts(setup: Setup, catalogue: Catalogue) -> float:
@@ -69,5 +75,5 @@ def heater_volts(
     inputs = resolve_path(setup, catalogue).inputs
     if not solved:
         return fed, doubt
-    left = in_room(inputs, setup.room.mean_c, max(setup.bed.target_c, setup.room.mean_c)).heater_volts
+    left = _with_its_bed(inputs, setup).heater_volts
     return left, doubt + LOST_DOUBT * max(fed - left, 0.0)
