@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.lookup import DoesNotFitError
@@ -25,12 +27,26 @@ class Found:
 
     job: Job
     answer: Answer  # at the moment that is shown
-    as_found: Answer | None  # at the same moment; None while nothing is on trial
+    about_before: Answer | None  # as found, until that was run; None while nothing is on trial
     course: Course | None = None  # the whole job; None until it is run
     course_found: Course | None = None
     time: float = 0.0  # of the moment that is shown [s]
     worst: Answer | None = None  # at the job's worst moment, in full
     sure: OverTime | None = None  # bands over the hours; the last to come
+
+    @cached_property
+    def as_found(self) -> Answer | None:
+        """The machine as found at the same moment; None while nothing is on trial."""
+        was = self.course_found
+        return was.answer(min(self.time, was.run.end), doubts=False) if was is not None else self.about_before
+
+    @cached_property
+    def was(self) -> Mapping[str, float | None]:
+        """The stations of `as_found`, by key, at a third of its cost."""
+        if self.course_found is not None:
+            run = self.course_found.run
+            return run.stations(min(self.time, run.end))
+        return self.about_before.solved.readout.values if self.about_before is not None else {}
 
     @property
     def judged(self) -> Answer:
@@ -159,10 +175,8 @@ def at_moment(found: Found, wish: float | None) -> Found:
     course = found.course
     assert course is not None
     time = course.worst_time if wish is None else min(max(wish, 0.0), course.run.end)
-    was = found.course_found
     answer = found.worst if found.worst is not None and wish is None else course.answer(time, doubts=False)
-    as_found = was.answer(min(time, was.run.end), doubts=False) if was else None
-    return replace(found, time=time, answer=answer, as_found=as_found)
+    return replace(found, time=time, answer=answer)
 
 
 def listed_job(key: int, job: Job, catalogue: Catalogue, ran: Kept, cancelled: Cancelled) -> OtherJob:

@@ -21,7 +21,7 @@ from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.core.twin.whole.run import FINENESS
 from zeotherm.desk.answering import Found, Kept, OtherJob, Work, at_moment, listed_job
-from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
+from zeotherm.desk.scheduler import Cancelled, Emit, Hand, Scheduler
 from zeotherm.shop import edits, job_files
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.own_entries import ALL, OwnFile, begin_own, read_own
@@ -55,7 +55,6 @@ class Bench(QObject):
         self._found: Found | None = None
         self._ran = Kept()
         self._wish: float | None = None  # the moment that was scrubbed to; None: the worst
-        self.patient = False  # whether the hotend may wait while another part is looked at
         self._drag: str | None = None
         self._unpacked = tempfile.TemporaryDirectory(prefix="zeotherm-")  # attached files that were opened
         self._own: Patch = {}
@@ -152,8 +151,14 @@ class Bench(QObject):
 
     # intents
 
+    def give_way(self, yes: bool) -> None:
+        """Whether the hotend may wait, since another part is looked at."""
+        self._solver.patient = yes
+
     def set_value(self, path: str, value: float | str, *, dragging: bool = False) -> None:
         """Put a value on trial. dragging: more of the same will follow."""
+        if dragging:
+            Hand.moves()
         amend = self._drag == path
         self._drag = path if dragging else None
         self.edit(lambda job: edits.with_value(job, path, value), declared(Setup)[path].label, amend=amend)
@@ -385,6 +390,7 @@ class Bench(QObject):
 
     def scrub(self, time: float | None) -> None:
         """Show another moment of the run, at once; None: its worst. Its bands follow."""
+        Hand.moves()
         self._wish = time
         found = self._found
         if found is not None and found.course is not None and found.job == self._job:
@@ -448,7 +454,7 @@ class Bench(QObject):
         self._solve()
 
     def _solve(self) -> None:
-        work = Work(self._job, self.catalogue, self._found, self._ran, self._wish, self.patient)
+        work = Work(self._job, self.catalogue, self._found, self._ran, self._wish, self._solver.patient)
         self.busy_changed.emit(True)
         self._solver.submit(work.run)
 

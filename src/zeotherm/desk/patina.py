@@ -54,11 +54,11 @@ class Scale:
 
     def share(self, temperature: float) -> float:
         """Height of a temperature, 0 to 1; beyond the span it stays at the end."""
-        heights = _heights(self.temperatures, self.shares)
+        heights = _listed_heights(self.temperatures, self.shares)
         place = (temperature - self.low) * (FINE - 1) / (self.high - self.low)
         at = min(max(place, 0.0), FINE - 1.0)
         left = min(int(at), FINE - 2)
-        return float(heights[left] + (at - left) * (heights[left + 1] - heights[left]))
+        return heights[left] + (at - left) * (heights[left + 1] - heights[left])
 
     def argb(self, temperature: Array) -> npt.NDArray[np.uint32]:
         """Colours of temperatures, of the same shape."""
@@ -87,6 +87,12 @@ def _heights(temperatures: tuple[float, ...], shares: tuple[float, ...]) -> Arra
     t = (at - x[k]) / step[k]
     start = y[k] * (1 + 2 * t) * (1 - t) ** 2 + slope[k] * step[k] * t * (1 - t) ** 2
     return np.asarray(start + y[k + 1] * t**2 * (3 - 2 * t) + slope[k + 1] * step[k] * t**2 * (t - 1))
+
+
+@cache
+def _listed_heights(temperatures: tuple[float, ...], shares: tuple[float, ...]) -> list[float]:
+    """`_heights` to be read one by one."""
+    return _heights(temperatures, shares).tolist()
 
 
 @cache

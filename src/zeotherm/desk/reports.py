@@ -60,9 +60,7 @@ def at_worst(found: Found) -> Found:
     """What was found, at the job's worst moment, whatever moment is shown."""
     if found.course is None or found.worst is None:
         return found
-    time, was = found.course.worst_time, found.course_found
-    as_found = was.answer(min(time, was.run.end)) if was is not None else None
-    return replace(found, answer=found.worst, time=time, as_found=as_found)
+    return replace(found, answer=found.worst, time=found.course.worst_time)
 
 
 def title(job: Job) -> str:

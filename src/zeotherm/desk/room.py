@@ -59,6 +59,10 @@ class Room(QObject):
         self._scheduler.failed.connect(self.failed)
         self._scheduler.idle.connect(lambda: self.busy_changed.emit(False))
 
+    def give_way(self, yes: bool) -> None:
+        """Whether the work waits while a hand moves, since something else is looked at."""
+        self._scheduler.patient = yes
+
     @property
     def busy(self) -> bool:
         """Whether more is still to come."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import math
 import threading
 import time
 from collections.abc import Callable
@@ -33,10 +34,27 @@ def rest(cancelled: Cancelled) -> None:
         time.sleep(0.01)
 
 
+class Hand:
+    """The hand on a lever or a scrubber: what nobody looks at gives way while it moves."""
+
+    _last = -math.inf
+
+    @classmethod
+    def moves(cls) -> None:
+        """Told with every move."""
+        cls._last = time.monotonic()
+
+    @classmethod
+    def rests(cls) -> bool:
+        """Whether it has not moved for a while."""
+        return time.monotonic() - cls._last > REST_SECONDS
+
+
 class Scheduler(QObject):
     """Runs one piece of work at a time in a thread of its own.
 
-    A piece of work emits results, in order; those of work that is no longer the latest never arrive.
+    A piece of work emits results, in order; those of work that is no longer the latest never arrive. patient: whether
+    the work waits, wherever it asks if it is still wanted, while a hand moves.
     """
 
     arrived = pyqtSignal(object)  # a result of the latest work
@@ -52,6 +70,7 @@ class Scheduler(QObject):
         self._waiting: tuple[int, Work] | None = None
         self._ended = False
         self._busy = False
+        self.patient = False
         self._raw.connect(self._sort)
         self._thread = threading.Thread(target=self._run, name="solver", daemon=True)
         self._thread.start()
@@ -99,13 +118,18 @@ class Scheduler(QObject):
 
     def _work(self, number: int, work: Work) -> None:
         try:
-            work(lambda result: self._raw.emit((number, "arrived", result)), lambda: number != self._number)
+            work(lambda result: self._raw.emit((number, "arrived", result)), lambda: self._unwanted(number))
         except CancelledError:
             return
         except Exception as wrong:
             log.info("work %d ended: %r", number, wrong)
             self._raw.emit((number, "failed", wrong))
         self._raw.emit((number, "idle", None))
+
+    def _unwanted(self, number: int) -> bool:
+        while self.patient and number == self._number and not Hand.rests():
+            time.sleep(0.01)
+        return number != self._number
 
     def _sort(self, message: tuple[int, str, Any]) -> None:
         number, kind, content = message

@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from zeotherm.core.judgement.margins import State
-from zeotherm.desk.theme import tokens
+from zeotherm.desk.theme import pen, tokens
 
 TOKEN = {
     State.OVER: "over", State.SHORT: "over", State.CLOSE: "close", State.UNKNOWN: "soft", State.CLEAR: "accent",
@@ -42,13 +42,13 @@ def draw_state(painter: QPainter, state: State, centre: QPointF, radius: float =
 
 
 def _ring(painter: QPainter, r: float, colour: QColor) -> None:
-    painter.setPen(QPen(colour, max(1.6, r * 0.32)))
+    painter.setPen(pen(colour, max(1.6, r * 0.32)))
     painter.setBrush(tokens()["panel"])
     painter.drawEllipse(QPointF(0, 0), r * 0.8, r * 0.8)
 
 
 def _lozenge(painter: QPainter, r: float, colour: QColor) -> None:
-    painter.setPen(QPen(colour, max(1.3, r * 0.24)))
+    painter.setPen(pen(colour, max(1.3, r * 0.24)))
     painter.setBrush(tokens()["panel"])
     painter.drawPolygon(polygon((0, -r), (r, 0), (0, r), (-r, 0)))
     painter.setBrush(colour)
@@ -88,7 +88,7 @@ def draw_done(painter: QPainter, centre: QPointF, radius: float = 6.0) -> None:
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(t["accent"])
     painter.drawEllipse(centre, radius, radius)
-    painter.setPen(QPen(t["onaccent"], max(1.4, radius * 0.26)))
+    painter.setPen(pen(t["onaccent"], max(1.4, radius * 0.26)))
     painter.translate(centre)
     painter.drawPolyline(
         polygon((-0.45 * radius, 0.05 * radius), (-0.1 * radius, 0.4 * radius), (0.5 * radius, -0.35 * radius))
@@ -115,7 +115,7 @@ def draw_ribbon(painter: QPainter, start: QPointF, end: QPointF, width: float) -
     painter.translate(start)
     painter.rotate(math.degrees(math.atan2(end.y() - start.y(), end.x() - start.x())))
     head = max(7.0, width * 0.8)
-    painter.setPen(QPen(tokens()["ink"], 1.2))
+    painter.setPen(pen(tokens()["ink"], 1.2))
     painter.setBrush(tokens()["ribbon"])
     half, wing = width / 2, width / 2 + 4
     if width < 2.2:
@@ -150,7 +150,7 @@ def draw_hazard(painter: QPainter, sign: str, box: QRectF) -> None:
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     cut = box.width() * 0.2
     left, top, right, bottom = box.left(), box.top(), box.right(), box.bottom()
-    painter.setPen(QPen(tokens()["close"], 1.6))
+    painter.setPen(pen(tokens()["close"], 1.6))
     painter.setBrush(tokens()["closebg"])
     painter.drawPolygon(
         polygon(

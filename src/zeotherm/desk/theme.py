@@ -7,7 +7,8 @@ from functools import cache
 from importlib.resources import files
 from pathlib import Path
 
-from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QFont, QFontDatabase, QPalette, QPen
 
 FAMILY = "Atkinson Hyperlegible Next"
 FALLBACKS = ("DejaVu Sans", "sans-serif")
@@ -113,6 +114,16 @@ def _font(pixels: int, weight: int) -> QFont:
     made.setWeight(QFont.Weight(weight))
     made.setFeature(QFont.Tag("tnum"), 1)
     return made
+
+
+def pen(colour: QColor, width: float = 1.0, style: Qt.PenStyle = Qt.PenStyle.SolidLine) -> QPen:
+    """A pen that many strokes share: not to be changed."""
+    return _pen(colour.rgba(), width, style)
+
+
+@cache  # asked for at every stroke that is painted
+def _pen(rgba: int, width: float, style: Qt.PenStyle) -> QPen:
+    return QPen(QColor.fromRgba(rgba), width, style)
 
 
 def palette() -> QPalette:

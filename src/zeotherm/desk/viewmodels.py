@@ -116,7 +116,7 @@ def ladder(found: Found) -> LadderView:
     answer, job = found.answer, found.job
     given = answer.solved.resolved.inputs
     markers = tuple(
-        _marker(key, value, answer, job, found.as_found)
+        marker(key, value, answer, job, found.was.get(key))
         for key, value in answer.solved.readout.values.items()
         if value is not None and STATIONS[key].is_temperature
     )
@@ -137,7 +137,8 @@ def ladder_of_set(solved: Solved) -> LadderView | None:
     keys = tuple(key for key in solved.job.variants if key in solved.job.chosen)
     column = solved.columns.get(keys) if keys else solved.cheapest
     shown = column or base
-    was = base.course.answer(min(shown.course.worst_time, base.course.run.end)) if shown is not base else None
+    run = base.course.run
+    was = run.stations(min(shown.course.worst_time, run.end)) if shown is not base else {}
     answer = shown.answer
     given = answer.solved.resolved.inputs
     ranked = replace(answer, margins=margins(answer.solved, answer.limits, answer.bands))
@@ -146,7 +147,7 @@ def ladder_of_set(solved: Solved) -> LadderView | None:
     return LadderView(
         title=title.format(clock=when),
         markers=tuple(
-            _marker(key, value, ranked, solved.job, was)
+            marker(key, value, ranked, solved.job, was.get(key))
             for key, value in answer.solved.readout.values.items()
             if value is not None and STATIONS[key].is_temperature
         ),
@@ -164,11 +165,6 @@ def _title(found: Found) -> str:
     return _("At {clock}, {phase}, {which}").format(
         clock=clock(found.course.run.clock(found.time)), phase=phase, which=which
     )
-
-
-def _marker(key: str, value: float, answer: Answer, job: Job, as_found: Answer | None) -> Marker:
-    was = as_found.solved.readout.values.get(key) if as_found else None
-    return marker(key, value, answer, job, was)
 
 
 def marker(key: str, value: float, answer: Judged, job: Job, was: float | None) -> Marker:
@@ -368,8 +364,8 @@ def _flag(key: str, found: Found, answer: Answer) -> Flag | None:
 def _model_beside(key: str, found: Found) -> float | None:
     """The model's value of the machine as it was found, at the time of the reading where that is known."""
     course = found.course_found or (found.course if not found.job.trial else None)
-    answer = found.as_found if found.job.trial and found.as_found is not None else found.answer
-    return model_at(key, found.job.readings[key], answer, course)
+    values = found.was if found.job.trial and found.was else found.answer.solved.readout.values
+    return model_at(key, found.job.readings[key], values, course)
 
 
 @dataclass(frozen=True, slots=True)

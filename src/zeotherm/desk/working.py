@@ -84,7 +84,7 @@ class Working(QObject):
     def values(self) -> Mapping[str, float | None]:
         """The model's values of the machine as found, by station."""
         found = self._bench.found
-        return (found.as_found or found.answer).solved.readout.values if found is not None else {}
+        return (found.was or found.answer.solved.readout.values) if found is not None else {}
 
     @property
     def front_mm(self) -> float | None:

@@ -184,19 +184,19 @@ def _row(margin: Margin) -> dict[str, str]:
     }
 
 
-def model_at(key: str, reading: Reading, answer: Answer, course: Course | None) -> float | None:
+def model_at(key: str, reading: Reading, values: Mapping[str, float | None], course: Course | None) -> float | None:
     """The model's value where and when something was read: at its time if that is known, else at the moment."""
     if course is not None and reading.clock_h is not None and key in course.series:
         time = (reading.clock_h - course.run.clock(0.0)) * 3600.0
         return float(np.interp(time, course.run.times, course.series[key]))
-    return answer.solved.readout.values.get(key)
+    return values.get(key)
 
 
 def _reading(sheet: Sheet, key: str, beside: Mapping[str, float]) -> dict[str, str]:
     """A reading beside the model; beside: what the model has of bed, case and power path, by station."""
     reading, station = sheet.job.readings[key], STATIONS[key]
     course = sheet.course_found or (sheet.course if not sheet.job.trial else None)
-    model = model_at(key, reading, sheet.as_found, course)
+    model = model_at(key, reading, sheet.as_found.solved.readout.values, course)
     model = beside.get(key) if model is None else model
     places = 3 if station.unit == "V" and abs(reading.value) < 1.0 else None
     unit = numbers.difference_unit(station.unit)

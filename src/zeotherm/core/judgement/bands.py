@@ -143,7 +143,7 @@ def first_order(solved: Solved, given: Inputs, warming: Array) -> tuple[dict[str
         change = miss / float((control.sensor * response).sum())
         step, power = step + change * response, power + change
     lacking = (solved.readout.values["heater_watts"] or 0.0) - field.power
-    return values_of(model, field.temperature + step, power, lacking), step
+    return values_of(model, field.temperature + step, power + lacking), step
 
 
 def bands(

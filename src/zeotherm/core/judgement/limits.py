@@ -31,12 +31,15 @@ class Held:
 
     def room(self, given: object, value: float) -> float:
         """Room to the limit, positive while it holds, in the limit's unit."""
-        return float(self.rooms(given, np.asarray(value)))
+        return self._sign * (self.at(given) - value)
 
     def rooms(self, given: object, values: Array) -> Array:
         """As `room`, for a series of values."""
-        sign = 1.0 if self.limit.kind == "ceiling" else -1.0
-        return np.asarray(sign * (self.at(given) - values))
+        return np.asarray(self._sign * (self.at(given) - values))
+
+    @property
+    def _sign(self) -> float:
+        return 1.0 if self.limit.kind == "ceiling" else -1.0
 
     def clear_from(self, given: object) -> float:
         """Room from which the place counts as clear."""

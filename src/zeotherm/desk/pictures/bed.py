@@ -8,7 +8,7 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QImage, QLinearGradient, QPainter, QPen
+from PyQt6.QtGui import QBrush, QImage, QLinearGradient, QPainter
 
 from zeotherm.desk import theme
 from zeotherm.desk.bedview import BedPictureView, InterfaceRow, LayerView, Pin
@@ -35,7 +35,7 @@ def paint_plan(painter: QPainter, view: BedPictureView, box: QRectF, colours: Sc
     """The print face from above: back at the top; isolines, hatching where it is out of the band."""
     image = plan_image(view, round(box.width() * ratio), round(box.height() * ratio), colours, ratio)
     painter.drawImage(box, image)
-    painter.setPen(QPen(theme.tokens()["ink"], 1.2))
+    painter.setPen(theme.pen(theme.tokens()["ink"], 1.2))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     if np.isnan(view.face).any():
         painter.drawEllipse(box)
@@ -130,13 +130,13 @@ def paint_lifted(painter: QPainter, view: BedPictureView, box: QRectF) -> None:
     y = box.center().y() - patch.y / view.depth_mm * box.height()
     frame = QRectF(0, 0, patch.width / view.width_mm * box.width(), patch.depth / view.depth_mm * box.height())
     frame.moveCenter(QPointF(x, y))
-    painter.setPen(QPen(t["ink"], 1.4, Qt.PenStyle.DashLine))
+    painter.setPen(theme.pen(t["ink"], 1.4, Qt.PenStyle.DashLine))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawRect(frame)
     painter.setFont(theme.font(12))
     wide = painter.fontMetrics().horizontalAdvance(patch.label) + 10
     flag = QRectF(min(max(x - wide / 2, box.left() + 2), box.right() - wide - 2), frame.top() - 20, wide, 18)
-    painter.setPen(QPen(t["ink"], 1))
+    painter.setPen(theme.pen(t["ink"], 1))
     painter.setBrush(t["flag"])
     painter.drawRect(flag)
     painter.drawText(flag, Qt.AlignmentFlag.AlignCenter, patch.label)
@@ -160,7 +160,7 @@ def paint_pins(painter: QPainter, view: BedPictureView, box: QRectF) -> None:
         while any(frame.intersects(one) for one in taken):
             frame.translate(0, -(height + 2) if point.y() > box.center().y() else height + 2)
         taken.append(frame)
-        painter.setPen(QPen(t["ink"], 1.2))
+        painter.setPen(theme.pen(t["ink"], 1.2))
         painter.setBrush(t["flag"])
         painter.drawRect(frame)
         painter.drawEllipse(point, 3.2, 3.2)
@@ -191,13 +191,13 @@ def paint_section(painter: QPainter, view: BedPictureView, box: QRectF, colours:
         shade.setColorAt(0.0, colours.colour(layer.warm))
         shade.setColorAt(1.0, colours.colour(layer.cold))
         painter.setBrush(QBrush(shade))
-        painter.setPen(QPen(t["ink"], 1.1))
+        painter.setPen(theme.pen(t["ink"], 1.1))
         painter.drawRect(QRectF(left, top, end - left, bottom - top))
     _paint_break(painter, left, tops[0][0], tops[-1][1])
     _paint_names(painter, view.layers, tops, left)
     foot = tops[-1][1]
     if not view.insulated:
-        ghost = QPen(t["soft"], 1, Qt.PenStyle.DashLine)
+        ghost = theme.pen(t["soft"], 1, Qt.PenStyle.DashLine)
         painter.setPen(ghost)
         painter.setBrush(Qt.BrushStyle.NoBrush)
         deep = min(below * scale, box.bottom() - ribbon - foot)
@@ -225,7 +225,7 @@ def _tops(layers: tuple[LayerView, ...], top: float, scale: float) -> list[tuple
 
 def _paint_break(painter: QPainter, x: float, top: float, bottom: float) -> None:
     """A zigzag: the bed goes on toward its middle."""
-    painter.setPen(QPen(theme.tokens()["ink"], 1.2))
+    painter.setPen(theme.pen(theme.tokens()["ink"], 1.2))
     painter.setBrush(theme.tokens()["sheet"])
     points, y, way = [(x - 8.0, top - 3)], top - 3, 1
     while y < bottom + 3:
@@ -234,7 +234,7 @@ def _paint_break(painter: QPainter, x: float, top: float, bottom: float) -> None
     points += [(x, bottom + 3), (x - 8.0, bottom + 3)]
     painter.setPen(Qt.PenStyle.NoPen)
     painter.drawPolygon(polygon(*points))
-    painter.setPen(QPen(theme.tokens()["ink"], 1.2))
+    painter.setPen(theme.pen(theme.tokens()["ink"], 1.2))
     painter.drawPolyline(polygon(*points[1:-1]))
 
 
@@ -251,7 +251,7 @@ def _paint_names(
     spare = 0.5 * max(line * len(layers) - (tops[-1][1] - tops[0][0]), 0.0) + 4
     places = pushed_apart(middles, line, tops[0][0] - spare, tops[-1][1] + spare)
     for layer, middle, place in zip(layers, middles, places, strict=True):
-        painter.setPen(QPen(t["rule"], 1))
+        painter.setPen(theme.pen(t["rule"], 1))
         painter.drawPolyline(polygon((left - 14, place), (left - 6, middle), (left + 4, middle)))
         painter.setPen(t["ink"])
         text = f"{layer.label} {plain(layer.mm, 1 if layer.mm >= 0.1 else 2)}"
@@ -272,7 +272,7 @@ def _paint_ribbons(painter: QPainter, view: BedPictureView, stack: QRectF, box: 
         half = max(0.5 * per_watt * watts, 2.0)
         tip = y + way * theme.scaled(38)
         neck = tip - way * 9.0
-        painter.setPen(QPen(t["ink"], 1.2))
+        painter.setPen(theme.pen(t["ink"], 1.2))
         painter.setBrush(t["ribbon"])
         painter.drawPolygon(
             polygon((x - half, y), (x - half, neck), (x - half - 6, neck), (x, tip), (x + half + 6, neck),
@@ -284,7 +284,7 @@ def _paint_ribbons(painter: QPainter, view: BedPictureView, stack: QRectF, box: 
     half = max(0.5 * per_watt * view.rim, 1.5)
     y, start = stack.top() + 0.5 * min(stack.height(), 40.0), stack.right()
     tip = min(start + theme.scaled(30), box.right())
-    painter.setPen(QPen(t["ink"], 1.2))
+    painter.setPen(theme.pen(t["ink"], 1.2))
     painter.setBrush(t["ribbon"])
     painter.drawPolygon(
         polygon((start, y - half), (tip - 7, y - half), (tip - 7, y - half - 4), (tip, y), (tip - 7, y + half + 4),
@@ -306,7 +306,7 @@ def _paint_border(
     index = view.layers.index(short)
     y = tops[index][1] + 9
     start = right - short.reach * along
-    painter.setPen(QPen(t["ink"], 1))
+    painter.setPen(theme.pen(t["ink"], 1))
     for x in (start, right):
         painter.drawLine(QPointF(x, y - 6), QPointF(x, y + 6))
     painter.drawLine(QPointF(start, y), QPointF(right, y))
@@ -355,7 +355,7 @@ def paint_stack(painter: QPainter, rows: tuple[InterfaceRow, ...], box: QRectF, 
             return track.left() + track.width() * min(max((value - low) / (high - low), 0.0), 1.0)
 
         if row.limit is not None:
-            painter.setPen(QPen(t["ink"], 2))
+            painter.setPen(theme.pen(t["ink"], 2))
             x = x_of(row.limit)
             painter.drawLine(QPointF(x, middle - 7), QPointF(x, middle + 7))
             painter.setPen(t["soft"])
@@ -395,7 +395,7 @@ def paint_values(painter: QPainter, view: BedPictureView, box: QRectF) -> None:
     painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * view.share, bar.height()), t["accent"])
     if view.share_was is not None:
         x = bar.left() + bar.width() * view.share_was
-        painter.setPen(QPen(t["ink"], 2))
+        painter.setPen(theme.pen(t["ink"], 2))
         painter.drawLine(QPointF(x, bar.top() - 3), QPointF(x, bar.bottom() + 3))
 
 
@@ -419,7 +419,7 @@ def paint_profile(painter: QPainter, view: BedPictureView, box: QRectF) -> None:
 
     band = QRectF(place(ways[0], view.aim + view.even), place(ways[-1], view.aim - view.even))
     painter.fillRect(band, t["accentbg"])
-    painter.setPen(QPen(t["ink"], 1.8))
+    painter.setPen(theme.pen(t["ink"], 1.8))
     painter.drawPolyline(polygon(*((p.x(), p.y()) for p in map(place, ways, values))))
     painter.setPen(t["soft"])
     for value in (values.max(), values.min()):

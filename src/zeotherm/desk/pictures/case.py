@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QLinearGradient, QPainter, QPen
+from PyQt6.QtGui import QBrush, QLinearGradient, QPainter
 
 from zeotherm.desk import theme
 from zeotherm.desk.caseview import CasePictureView, Pinned
@@ -52,7 +52,7 @@ def _paint_air(painter: QPainter, view: CasePictureView, box: QRectF, colours: S
     painter.drawRect(box)
     t = theme.tokens()
     if apart:
-        painter.setPen(QPen(t["flag"], 1, Qt.PenStyle.DashLine))
+        painter.setPen(theme.pen(t["flag"], 1, Qt.PenStyle.DashLine))
         painter.drawLine(QPointF(box.left(), box.center().y()), QPointF(box.right(), box.center().y()))
 
 
@@ -62,7 +62,7 @@ def _paint_tags(painter: QPainter, view: CasePictureView, box: QRectF) -> None:
     for value, y, words in zip((view.high, view.low), _air_heights(box), (_("under the roof"), _("at the print")),
                                strict=True):  # fmt: skip
         frame = _air_frame(box, y)
-        painter.setPen(QPen(t["ink"], 1))
+        painter.setPen(theme.pen(t["ink"], 1))
         painter.setBrush(t["flag"])
         painter.drawRect(frame)
         painter.setPen(t["ink"])
@@ -98,11 +98,11 @@ def _paint_walls(painter: QPainter, view: CasePictureView, box: QRectF, colours:
                                 QPointF(end.x() if x else 0, end.y() if y else 0))  # fmt: skip
         shade.setColorAt(0.0, colours.colour(outer))
         shade.setColorAt(1.0, colours.colour(inner))
-        painter.setPen(QPen(t["ink"], 1.1))
+        painter.setPen(theme.pen(t["ink"], 1.1))
         painter.setBrush(QBrush(shade))
         painter.drawRect(frame)
     if view.lined:
-        painter.setPen(QPen(t["flag"], 2, Qt.PenStyle.DotLine))
+        painter.setPen(theme.pen(t["flag"], 2, Qt.PenStyle.DotLine))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(box.adjusted(2, 2, -2, -2))
 
@@ -115,7 +115,7 @@ def _paint_machine(painter: QPainter, view: CasePictureView, box: QRectF) -> Non
     across, up = box.width() / view.width_mm, box.height() / view.height_mm
     frame = QRectF(box.center().x() - 0.5 * wide * across, box.bottom() - high * up, wide * across, high * up)
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(theme.tokens()["flag"], 1.4, Qt.PenStyle.DashLine))
+    painter.setPen(theme.pen(theme.tokens()["flag"], 1.4, Qt.PenStyle.DashLine))
     painter.drawRect(frame)
     if loop > 0.0:
         arch = QRectF(frame.center().x() - 0.3 * frame.width(), frame.top() - loop * up, 0.6 * frame.width(),
@@ -133,7 +133,7 @@ def bed_line(view: CasePictureView, box: QRectF) -> QRectF:
 def _paint_bed(painter: QPainter, view: CasePictureView, box: QRectF, colours: Scale) -> None:
     t = theme.tokens()
     bed = bed_line(view, box)
-    painter.setPen(QPen(t["ink"], 1.2))
+    painter.setPen(theme.pen(t["ink"], 1.2))
     painter.setBrush(colours.colour(view.bed))
     painter.drawRect(bed)
     painter.setFont(theme.font(12))
@@ -150,7 +150,7 @@ def _paint_heater(painter: QPainter, view: CasePictureView, box: QRectF) -> None
     wide, high = theme.scaled(64), theme.scaled(20)
     y = box.top() + 5 if view.heater_high else box.bottom() - high - 5
     frame = QRectF(box.left() + (0.2 if view.heater_high else 0.34) * box.width() - 0.5 * wide, y, wide, high)
-    painter.setPen(QPen(t["ink"], 1.4))
+    painter.setPen(theme.pen(t["ink"], 1.4))
     painter.setBrush(t["flag"])
     painter.drawRect(frame)
     painter.setFont(theme.font(12, 700))
@@ -171,12 +171,12 @@ def _paint_sensor(painter: QPainter, view: CasePictureView, box: QRectF) -> None
     if view.wanted <= 0.0:
         return
     t, at, frame = theme.tokens(), _sensor_at(view, box), _sensor_frame(view, box)
-    painter.setPen(QPen(t["ink"], 1.4))
+    painter.setPen(theme.pen(t["ink"], 1.4))
     painter.setBrush(t["flag"])
     painter.drawLine(at, QPointF(box.right(), at.y()))
     painter.drawEllipse(at, 4.5, 4.5)
     painter.setFont(theme.font(12, 700))
-    painter.setPen(QPen(t["ink"], 1))
+    painter.setPen(theme.pen(t["ink"], 1))
     painter.drawRect(frame)
     text = _("claims {reads}").format(reads=with_unit(view.reading, "°C"))
     painter.drawText(frame, Qt.AlignmentFlag.AlignCenter, text)
@@ -204,7 +204,7 @@ def _paint_ribbons(painter: QPainter, view: CasePictureView, box: QRectF) -> Non
         neck, tip = at + along * (length - 9), at + along * length
         corners = [at - across * half, neck - across * half, neck - across * (half + 6), tip,
                    neck + across * (half + 6), neck + across * half, at + across * half]  # fmt: skip
-        painter.setPen(QPen(t["ink"], 1.2))
+        painter.setPen(theme.pen(t["ink"], 1.2))
         painter.setBrush(t["ribbon"])
         painter.drawPolygon(polygon(*((one.x(), one.y()) for one in corners)))
         painter.setPen(t["ink"])
@@ -242,7 +242,7 @@ def paint_pins(painter: QPainter, view: CasePictureView, box: QRectF, right: flo
         while any(frame.intersects(one) for one in taken):
             frame.translate(0, down * (high + 3))
         taken.append(frame)
-        painter.setPen(QPen(t["ink"], 1.1))
+        painter.setPen(theme.pen(t["ink"], 1.1))
         painter.setBrush(t["flag"])
         painter.drawRect(frame)
         draw_state(painter, pin.state, QPointF(frame.left() + 11, frame.center().y()), 5.0)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPolygonF
 
 from zeotherm.desk import theme
 from zeotherm.desk.runview import Curve, Panel
@@ -70,7 +70,7 @@ def polyline(xs: Array, ys: Array) -> QPolygonF:
 
 def draw_curve(painter: QPainter, curve: Curve, frame: Frame, width: float = 1.0) -> None:
     """One curve, broken where samples are missing."""
-    painter.setPen(QPen(theme.tokens()[curve.token], width))
+    painter.setPen(theme.pen(theme.tokens()[curve.token], width))
     draw_line(painter, curve.times, curve.values, frame)
 
 
@@ -133,7 +133,7 @@ def draw_axes(painter: QPainter, frame: Frame, unit: str, *, times: bool, most: 
     for index in range(int(np.ceil(frame.low / step)), int(np.floor(frame.high / step)) + 1):
         value = index * step
         y = frame.y(value)
-        painter.setPen(QPen(t["line"], 1))
+        painter.setPen(theme.pen(t["line"], 1))
         painter.drawLine(QPointF(frame.plot.left(), y), QPointF(frame.plot.right(), y))
         painter.setPen(t["soft"])
         box = QRectF(frame.plot.left() - 60, y - 9, 54, 18)
@@ -167,7 +167,7 @@ def draw_badge(painter: QPainter, centre: QPointF, number: int, token: str) -> N
     """A run's number in a ring of its colour."""
     t = theme.tokens()
     radius = theme.scaled(BADGE)
-    painter.setPen(QPen(t[token], 1.6))
+    painter.setPen(theme.pen(t[token], 1.6))
     painter.setBrush(t["flag"])
     painter.drawEllipse(centre, radius, radius)
     painter.setFont(theme.font(12, 700))
@@ -179,7 +179,7 @@ def draw_dimension(painter: QPainter, x: float, one: float, other: float, panel:
     """The change between two levels as a dimension, with its band in words."""
     t = theme.tokens()
     top, bottom = min(one, other), max(one, other)
-    painter.setPen(QPen(t["ink"], 1.4))
+    painter.setPen(theme.pen(t["ink"], 1.4))
     painter.drawLine(QPointF(x, top), QPointF(x, bottom))
     for y in (top, bottom):
         painter.drawLine(QPointF(x - 5, y), QPointF(x + 5, y))

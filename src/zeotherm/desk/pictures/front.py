@@ -56,20 +56,20 @@ def _paint_inset(
 ) -> None:
     t, at = theme.tokens(), section.at
     scale = section.scale * zoom
-    near = Section(section.answer, scale, frame.center().x(), frame.bottom() + (at.neck_top + ZOOM_LOW) * scale)
+    near = Section(scale, frame.center().x(), frame.bottom() + (at.neck_top + ZOOM_LOW) * scale, section.answer)
     painter.save()
     painter.setClipRect(frame)
     painter.fillRect(frame, t["well"])
     paint_field(painter, near, colours, frame)
     cold = near.y(at.neck_top)
-    painter.setPen(QPen(t["accent"], 1.6))
+    painter.setPen(theme.pen(t["accent"], 1.6))
     painter.drawLine(QPointF(frame.left(), cold), QPointF(frame.right(), cold))
     _paint_front_line(painter, near, front, margin, ZOOM_RADIUS)
     if frame.top() < near.y(front) < frame.bottom():
         _paint_dimension(painter, near, front, frame.left() + 14)
     painter.restore()
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(t["ink"], 1.2))
+    painter.setPen(theme.pen(t["ink"], 1.2))
     painter.drawRect(frame)
     painter.setPen(t["soft"])
     painter.setFont(theme.font(12))
@@ -83,7 +83,7 @@ def _paint_dimension(painter: QPainter, section: Section, front: float, x: float
     """Arrowheads that meet the cold line and the front from outside."""
     y, cold = section.y(front), section.y(section.at.neck_top)
     colour = theme.tokens()["ink"]
-    painter.setPen(QPen(colour, 1.6))
+    painter.setPen(theme.pen(colour, 1.6))
     painter.setBrush(colour)
     for tip, way in ((min(y, cold), -1), (max(y, cold), 1)):
         painter.drawLine(QPointF(x, tip), QPointF(x, tip + way * 16))

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
+from dataclasses import dataclass
 
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPolygonF
+
+from zeotherm.core.machine.documents import Fan, Setup
+from zeotherm.core.twin.hotend.shape import Levels
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.patina import Scale
 from zeotherm.desk.pictures.front import paint_front
 from zeotherm.desk.pictures.pins import paint_flags
-from zeotherm.desk.pictures.section import FAN_DEPTH, FAN_GAP, Section, fit
+from zeotherm.desk.pictures.section import FAN_DEPTH, FAN_GAP, Section, Sheet, fit
 from zeotherm.desk.pictures.solids import paint_solids
 from zeotherm.desk.shapes import draw_ribbon, polygon
 from zeotherm.wording.language import _
@@ -29,23 +33,57 @@ def laid_out(found: Found, box: QRectF) -> Section:
     return fit(found.answer, box.adjusted(8, theme.scaled(HEAD) + 2, -8, -6), (left, at.fin + 17e-3))
 
 
-def paint(painter: QPainter, found: Found, box: QRectF, colours: Scale) -> Section:
-    """The whole picture, for the window and for the report."""
+@dataclass(frozen=True)
+class Still(Sheet):
+    """What stays from one moment of a run to the next: all that the ground of the picture is painted from."""
+
+    setup: Setup
+    hotend: str  # its name
+    fan_mm: float
+    at: Levels
+    velocity: float  # of the air between the fins, to 0.1 m/s
+    coolant: float | None  # to 1 °C, where one flows in the fan's place
+    softening: float
+    measured: bool  # whether anything was
+
+
+def still(found: Found, section: Section) -> Still:
+    """The part of a picture that its ground shows."""
+    answer, solved = found.answer, found.answer.solved
+    inputs, setup, catalogue = solved.resolved.inputs, answer.setup, answer.catalogue
+    return Still(
+        section.scale, section.axis, section.tip, setup, catalogue.hotends[setup.hotend.template].label,
+        catalogue.fans[setup.fan.part].size_mm, section.at, round(solved.model.air.velocity, 1),
+        float(round(solved.air.fan)) if inputs.loop > 0.0 else None, inputs.softening, bool(found.job.readings),
+    )  # fmt: skip
+
+
+def paint(painter: QPainter, found: Found, box: QRectF, colours: Scale) -> None:
+    """The whole picture, for the report."""
+    paint_ground(painter, still(found, laid_out(found, box)), box)
+    paint_moment(painter, found, box, colours)
+
+
+def paint_ground(painter: QPainter, still: Still, sheet: QRectF) -> None:
+    """What lies under the hotend and beside it."""
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    _paint_cold_zone(painter, still, sheet.adjusted(0, theme.scaled(HEAD), 0, 0))
+    _paint_fan(painter, still)
+    _paint_head(painter, sheet, still)
+
+
+def paint_moment(painter: QPainter, found: Found, box: QRectF, colours: Scale) -> None:
+    """The hotend on its ground: field, watts, front and flags."""
     section = laid_out(found, box)
-    sheet = QRectF(box)
     box = box.adjusted(0, theme.scaled(HEAD), 0, 0)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-    _paint_cold_zone(painter, section, box)
-    _paint_fan(painter, section)
     paint_solids(painter, section, colours)
     _paint_watts(painter, section, box)
     paint_front(painter, section, box, colours)
     paint_flags(painter, section, found, box)
-    _paint_head(painter, sheet, found)
-    return section
 
 
-def _paint_head(painter: QPainter, sheet: QRectF, found: Found) -> None:
+def _paint_head(painter: QPainter, sheet: QRectF, still: Still) -> None:
     """What is drawn, the key of the watts, and what blue means."""
     t = theme.tokens()
     line = QRectF(sheet.left() + 20, sheet.top(), sheet.width() - 36, theme.scaled(HEAD))
@@ -55,12 +93,11 @@ def _paint_head(painter: QPainter, sheet: QRectF, found: Found) -> None:
     step = painter.fontMetrics().horizontalAdvance(_("Hotend")) + 10
     painter.setFont(theme.font(12))
     painter.setPen(t["soft"])
-    name = found.answer.catalogue.hotends[found.answer.setup.hotend.template].label
-    full = _("{name}, in section, to scale").format(name=name)
+    full = _("{name}, in section, to scale").format(name=still.hotend)
     shown = full if line.width() > theme.scaled(520) else _("to scale")
     named = line.adjusted(step, 1, 0, 0)
     right = line.right()
-    if found.job.readings:
+    if still.measured:
         painter.setPen(t["meas"])
         painter.setFont(theme.font(12, 600))
         text = _("blue = measured °C")
@@ -77,41 +114,40 @@ def _paint_head(painter: QPainter, sheet: QRectF, found: Found) -> None:
     key = QRectF(right - 76, line.center().y() - 2.5 * PX_PER_WATT, 36, 5 * PX_PER_WATT)
     if named.left() + painter.fontMetrics().horizontalAdvance(shown) < key.left() - 8:
         painter.drawText(named, Qt.AlignmentFlag.AlignVCenter, shown)
-    painter.setPen(QPen(t["ink"], 1.2))
+    painter.setPen(theme.pen(t["ink"], 1.2))
     painter.setBrush(t["ribbon"])
     painter.drawRect(key)
 
 
-def _paint_cold_zone(painter: QPainter, section: Section, box: QRectF) -> None:
+def _paint_cold_zone(painter: QPainter, still: Still, box: QRectF) -> None:
     t = theme.tokens()
-    y = section.y(section.at.neck_top)
+    y = still.y(still.at.neck_top)
     zone = QRectF(box.left() + 8, box.top() + 4, box.width() - 16, y - box.top() - 4)
     tint = QColor(t["accent"])
     tint.setAlpha(24)
     painter.fillRect(zone, tint)
-    painter.setPen(QPen(t["accent"], 1))
+    painter.setPen(theme.pen(t["accent"], 1))
     painter.drawLine(zone.bottomLeft(), zone.bottomRight())
     painter.setFont(theme.font(12, 600))
-    softening = section.answer.solved.resolved.inputs.softening
-    text = _("Cold zone: keep filament below {softening}").format(softening=with_unit(softening, "°C", 0))
-    if painter.fontMetrics().horizontalAdvance(text) > zone.right() - section.x(section.at.strand) - 20:
-        text = _("keep below {softening}").format(softening=with_unit(softening, "°C", 0))
+    softening = with_unit(still.softening, "°C", 0)
+    text = _("Cold zone: keep filament below {softening}").format(softening=softening)
+    if painter.fontMetrics().horizontalAdvance(text) > zone.right() - still.x(still.at.strand) - 20:
+        text = _("keep below {softening}").format(softening=softening)
     painter.drawText(zone.adjusted(0, 4, -8, 0), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignTop, text)
 
 
-def _paint_fan(painter: QPainter, section: Section) -> None:
-    t, at = theme.tokens(), section.at
-    fan = section.answer.catalogue.fans[section.answer.setup.fan.part]
-    half = 0.5e-3 * min(fan.size_mm, (at.sink_top - at.neck_top) * 1e3 + 3)
+def _paint_fan(painter: QPainter, still: Still) -> None:
+    t, at = theme.tokens(), still.at
+    half = 0.5e-3 * min(still.fan_mm, (at.sink_top - at.neck_top) * 1e3 + 3)
     middle = 0.5 * (at.neck_top + at.sink_top)
     right = -(at.fin + FAN_GAP)
-    frame = section.box(right - FAN_DEPTH, right, middle - half, middle + half)
-    _paint_air(painter, section, frame)
-    painter.setPen(QPen(t["ink"], 1.3))
+    frame = still.box(right - FAN_DEPTH, right, middle - half, middle + half)
+    _paint_air(painter, still, frame)
+    painter.setPen(theme.pen(t["ink"], 1.3))
     painter.setBrush(t["panel"])
     painter.drawRoundedRect(frame, 3, 3)
-    if section.answer.solved.resolved.inputs.loop > 0.0:
-        _paint_loop(painter, section, frame)
+    if still.coolant is not None:
+        _paint_loop(painter, still.coolant, frame)
         return
     hub = QRectF(frame.center().x() - 9, frame.center().y() - 22, 18, 44)
     painter.drawLine(QPointF(frame.center().x(), frame.top() + 6), QPointF(frame.center().x(), frame.bottom() - 6))
@@ -119,12 +155,12 @@ def _paint_fan(painter: QPainter, section: Section) -> None:
         painter.drawLine(QPointF(frame.center().x() - 13, y + 9), QPointF(frame.center().x() + 13, y - 9))
     painter.setBrush(t["well"])
     painter.drawRoundedRect(hub, 2, 2)
-    _paint_guard(painter, section, frame)
+    _paint_guard(painter, still.setup.fan, frame)
 
 
-def _paint_loop(painter: QPainter, section: Section, frame: QRectF) -> None:
-    """A coolant in the fan's place: a meander of hose and its temperature."""
-    painter.setPen(QPen(theme.tokens()["accent"], 3))
+def _paint_loop(painter: QPainter, coolant: float, frame: QRectF) -> None:
+    """A coolant in the fan's place: a meander of hose and its temperature [°C]."""
+    painter.setPen(theme.pen(theme.tokens()["accent"], 3))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     left, right = frame.left() + 10, frame.right() - 10
     ys = range(int(frame.top()) + 14, int(frame.bottom()) - 10, 22)
@@ -132,26 +168,25 @@ def _paint_loop(painter: QPainter, section: Section, frame: QRectF) -> None:
     painter.drawPolyline(QPolygonF(places))
     painter.setPen(theme.tokens()["ink"])
     painter.setFont(theme.font(12, 500))
-    text = _("coolant {temperature}").format(temperature=with_unit(section.answer.solved.air.fan, "°C", 0))
+    text = _("coolant {temperature}").format(temperature=with_unit(coolant, "°C", 0))
     box = QRectF(max(frame.left() - 40, 10), frame.bottom() + 3, frame.width() + 120, theme.scaled(18))
     painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
 
 
-def _paint_guard(painter: QPainter, section: Section, frame: QRectF) -> None:
+def _paint_guard(painter: QPainter, fan: Fan, frame: QRectF) -> None:
     t = theme.tokens()
-    setup = section.answer.setup
-    blocked = setup.fan.guard_blocked_pct / 100
+    blocked = fan.guard_blocked_pct / 100
     x = frame.left() - 4
-    painter.setPen(QPen(t["ink"], 2, Qt.PenStyle.DotLine))
+    painter.setPen(theme.pen(t["ink"], 2, Qt.PenStyle.DotLine))
     painter.drawLine(QPointF(x, frame.top()), QPointF(x, frame.bottom()))
     if blocked > 0.02:
-        painter.setPen(QPen(t["ink"], 1))
+        painter.setPen(theme.pen(t["ink"], 1))
         for step in range(int(frame.height() * blocked / 3)):  # lint: short strokes that lean either way
             y, lean = frame.bottom() - 3 * step, 2 if step % 2 else -2
             painter.drawLine(QPointF(x - 7, y + lean), QPointF(x - 1, y - lean))
     painter.setPen(t["ink"])
     painter.setFont(theme.font(12, 500))
-    text = _("fan {volts}").format(volts=with_unit(setup.fan.voltage_v, "V"))
+    text = _("fan {volts}").format(volts=with_unit(fan.voltage_v, "V"))
     if blocked > 0.02:
         guard = _(", guard {share} % shut") if frame.width() > theme.scaled(82) else _(", {share} % shut")
         text += guard.format(share=plain(100 * blocked, 0))
@@ -159,23 +194,22 @@ def _paint_guard(painter: QPainter, section: Section, frame: QRectF) -> None:
     painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
 
 
-def _paint_air(painter: QPainter, section: Section, frame: QRectF) -> None:
+def _paint_air(painter: QPainter, still: Still, frame: QRectF) -> None:
     """Arrows between the fins, as thick as the air is fast."""
-    blown = section.answer.solved.model.air
-    if blown.velocity <= 0.02:
+    if still.velocity <= 0.02:
         return
-    at = section.at
-    reach = section.scale * (2 * at.fin + FAN_GAP + 3e-3)
-    length, half = reach, 1.0 + 2.5 * min(1.0, blown.velocity / 5.0)
+    at = still.at
+    reach = still.scale * (2 * at.fin + FAN_GAP + 3e-3)
+    length, half = reach, 1.0 + 2.5 * min(1.0, still.velocity / 5.0)
     colour = QColor(theme.tokens()["accent"])
     colour.setAlpha(110)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour)
-    pulls = section.answer.setup.fan.direction == "pull"
+    pulls = still.setup.fan.direction == "pull"
     for index, fin in enumerate(at.fins[:-1]):
         if index % 2:
             continue
-        y = section.y(fin + at.fin_thickness + 0.5 * (at.fins[1] - at.fins[0] - at.fin_thickness))
+        y = still.y(fin + at.fin_thickness + 0.5 * (at.fins[1] - at.fins[0] - at.fin_thickness))
         start, end = (
             (frame.right() + length, frame.right() + 2) if pulls else (frame.right() + 2, frame.right() + length)
         )

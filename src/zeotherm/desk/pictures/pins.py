@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPen
+from PyQt6.QtGui import QPainter
 
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
@@ -39,8 +39,9 @@ def shown_flags(found: Found) -> list[Flag]:
 
 def paint_flags(painter: QPainter, section: Section, found: Found, box: QRectF) -> None:
     """Every flag beside its pin, spread so that none covers another."""
-    pins = {flag.station: place for flag in shown_flags(found) if (place := section.place_of(flag.station)) is not None}
-    pinned = [flag for flag in shown_flags(found) if flag.station in pins]
+    shown = shown_flags(found)
+    pins = {flag.station: place for flag in shown if (place := section.place_of(flag.station)) is not None}
+    pinned = [flag for flag in shown if flag.station in pins]
     left = [flag for flag in pinned if flag.station == "fan_inlet"]
     right = sorted((flag for flag in pinned if flag.station != "fan_inlet"), key=lambda flag: pins[flag.station].y())
     flag_height = theme.scaled(FLAG_HEIGHT)
@@ -58,13 +59,13 @@ def paint_flags(painter: QPainter, section: Section, found: Found, box: QRectF) 
 def _paint_flag(painter: QPainter, flag: Flag, frame: QRectF, pin: QPointF, knee: float) -> None:
     t = theme.tokens()
     border = t["ink"] if flag.state in (State.CLEAR, State.UNKNOWN) else state_colour(flag.state)
-    painter.setPen(QPen(border, 1.2))
+    painter.setPen(theme.pen(border, 1.2))
     y = frame.center().y() if pin.x() > frame.left() + 60 or knee == frame.left() else frame.bottom()
     painter.drawPolyline(QPointF(knee, y), QPointF(knee - 10 if knee == frame.left() else knee, pin.y()), pin)
     painter.setBrush(t["flag"])
     painter.drawEllipse(pin, 3, 3)
     notch = 8
-    painter.setPen(QPen(border, 1.4, Qt.PenStyle.SolidLine if flag.measured else Qt.PenStyle.DashLine))
+    painter.setPen(theme.pen(border, 1.4, Qt.PenStyle.SolidLine if flag.measured else Qt.PenStyle.DashLine))
     painter.drawPolygon(
         polygon((frame.left(), frame.top()), (frame.right(), frame.top()), (frame.right() - notch, frame.center().y()),
                 (frame.right(), frame.bottom()), (frame.left(), frame.bottom()))

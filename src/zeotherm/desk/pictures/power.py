@@ -5,7 +5,7 @@ metal's temperature, a waist at every joint; beside it the volts that are left, 
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QBrush, QColor, QLinearGradient, QPainter, QPen
+from PyQt6.QtGui import QBrush, QColor, QLinearGradient, QPainter
 
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
@@ -99,7 +99,7 @@ def paint_power(painter: QPainter, view: PowerPictureView, box: QRectF, colours:
 
 def _paint_part(painter: QPainter, part: PartView, box: QRectF, colours: Scale) -> None:
     t = theme.tokens()
-    painter.setPen(QPen(t["ink"], 1.2))
+    painter.setPen(theme.pen(t["ink"], 1.2))
     shade = QLinearGradient(box.topLeft(), box.bottomLeft())
     last = len(part.warm) - 1
     for n in range(min(last, STOPS) + 1):
@@ -162,10 +162,10 @@ def _paint_lane(painter: QPainter, view: PowerPictureView, at: Places) -> None:
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(t["well"])
     painter.drawPolygon(polygon(*points))
-    painter.setPen(QPen(t["ink"], 1.6))
+    painter.setPen(theme.pen(t["ink"], 1.6))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawPolyline(polygon(*edge))
-    painter.setPen(QPen(t["line"], 1))
+    painter.setPen(theme.pen(t["line"], 1))
     painter.drawLine(QPointF(lane.right(), at.source.bottom()), QPointF(lane.right(), at.bed.top()))
     left = QRectF(at.labels.left(), at.bed.top(), at.bed.left() - at.labels.left() - 6, at.bed.height())
     painter.setFont(theme.font(20, 700))
@@ -182,7 +182,7 @@ def _paint_lane(painter: QPainter, view: PowerPictureView, at: Places) -> None:
     painter.drawText(QRectF(head.left(), middle, head.width(), line), Qt.AlignmentFlag.AlignVCenter, view.fuse)
     cord = at.labels.left() + painter.fontMetrics().horizontalAdvance(view.wall) + 8
     if not view.mains and cord < at.source.left() - 8:  # the cord to the supply
-        painter.setPen(QPen(t["soft"], 5.0))
+        painter.setPen(theme.pen(t["soft"], 5.0))
         painter.drawLine(QPointF(cord, middle - 0.5 * line), QPointF(at.source.left() - 3, middle - 0.5 * line))
 
 
@@ -194,7 +194,7 @@ def _paint_ends(painter: QPainter, view: PowerPictureView, at: Places, colours: 
         (at.hotend, view.hotend_c, view.hotend_text),
     ):  # fmt: skip
         colour = colours.colour(warm)
-        painter.setPen(QPen(t["ink"], 1.4))
+        painter.setPen(theme.pen(t["ink"], 1.4))
         painter.setBrush(colour)
         painter.drawRoundedRect(box, 3, 3)
         painter.setPen(QColor(DARK if colour.lightnessF() > 0.42 else LIGHT))
@@ -213,7 +213,7 @@ def _paint_hotend(painter: QPainter, view: PowerPictureView, at: Places, colours
         x, down = start.right() - 1.0, first.center().x()
         path = polygon((x, at.leaves), (down, at.leaves), (down, first.top()))
         colour = colours.colour(view.hotend[0].warm[0])
-        for pen in (QPen(theme.tokens()["ink"], first.width() + 2.0), QPen(colour, first.width())):
+        for pen in (theme.pen(theme.tokens()["ink"], first.width() + 2.0), theme.pen(colour, first.width())):
             pen.setJoinStyle(Qt.PenJoinStyle.MiterJoin)
             painter.setPen(pen)
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -257,9 +257,9 @@ def _paint_branches(painter: QPainter, view: PowerPictureView, at: Places, colou
     for n, (label, amps, watts) in enumerate(view.others):
         y = top + n * row
         wide = min(max(3.0, WIDEST * amps / max(part.amps for part in view.parts)), row - 4.0)
-        painter.setPen(QPen(t["ink"], wide + 2.0))
+        painter.setPen(theme.pen(t["ink"], wide + 2.0))
         painter.drawLine(QPointF(left, y), QPointF(right - 4, y))
-        painter.setPen(QPen(colour, wide))
+        painter.setPen(theme.pen(colour, wide))
         painter.drawLine(QPointF(left + 1, y), QPointF(right - 5, y))
         painter.setPen(t["ink"])
         text = f"{label} {with_unit(amps, 'A')}, {with_unit(watts, 'W', 0)}"
@@ -287,11 +287,11 @@ def _paint_derating(painter: QPainter, view: PowerPictureView, box: QRectF) -> N
     painter.setBrush(t["accentbg"])
     edge = [place(warm, watts) for warm, watts in view.derating]
     painter.drawPolygon(polygon((plot.left(), plot.bottom()), *edge, (plot.right(), plot.bottom())))
-    painter.setPen(QPen(t["ink"], 1.4))
+    painter.setPen(theme.pen(t["ink"], 1.4))
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.drawPolyline(polygon(*edge))
     asked = place(low, view.asked)[1]
-    painter.setPen(QPen(state_colour(view.supply_state), 1.2, Qt.PenStyle.DashLine))
+    painter.setPen(theme.pen(state_colour(view.supply_state), 1.2, Qt.PenStyle.DashLine))
     painter.drawLine(QPointF(plot.left(), asked), QPointF(plot.right(), asked))
     spot = QPointF(*place(view.inlet, view.gives))
     draw_state(painter, view.supply_state, spot, 6.0)
@@ -323,9 +323,9 @@ def _paint_flags(painter: QPainter, view: PowerPictureView, at: Places, colours:
     for part, y in zip(shown, places, strict=True):
         frame = QRectF(at.side.left(), y - 0.5 * high, at.side.width() - 2, high)
         box = at.parts[part.key]
-        painter.setPen(QPen(t["ink"], 1))
+        painter.setPen(theme.pen(t["ink"], 1))
         painter.drawLine(QPointF(box.right() - 2, box.center().y()), QPointF(frame.left(), y))
-        painter.setPen(QPen(state_colour(part.state) if part.state.bad else t["ink"], 1.3))
+        painter.setPen(theme.pen(state_colour(part.state) if part.state.bad else t["ink"], 1.3))
         painter.setBrush(t["flag"])
         painter.drawPolygon(polygon((frame.left(), frame.top()), (frame.right(), frame.top()),
                                     (frame.right() - 7, frame.center().y()), (frame.right(), frame.bottom()),

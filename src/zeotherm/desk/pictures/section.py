@@ -5,11 +5,12 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
-from PyQt6.QtCore import QPoint, QPointF, QRectF
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage, QPainterPath
 
 from zeotherm.core.judgement.answer import Answer
@@ -37,19 +38,20 @@ class Reading:
     band: float | None
 
 
-@dataclass(frozen=True)
-class Section:
-    """A solved hotend laid on a sheet: `scale` px a metre, `axis` its centre line, `tip` the nozzle tip's height."""
+class Outlines(NamedTuple):
+    """The solids on the sheet: each by itself, and all of them to fill. Shared: not to be changed."""
 
-    answer: Answer
+    parts: tuple[QPainterPath, ...]
+    whole: QPainterPath
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """Where a hotend lies on a sheet: `scale` px a metre, `axis` its centre line, `tip` the nozzle tip's height."""
+
     scale: float
     axis: float
     tip: float
-
-    @property
-    def at(self) -> Levels:
-        """The levels of the shape."""
-        return self.answer.solved.model.layout.at
 
     def x(self, radius: float) -> float:
         """Abscissa of a radius, negative to the left."""
@@ -67,33 +69,22 @@ class Section:
         """A rectangle on the sheet from radii and heights."""
         return QRectF(self.point(left, top), self.point(right, bottom))
 
-    @cached_property
-    def outlines(self) -> dict[str, QPainterPath]:
-        """The outline of each part, both halves; the nozzle with its true cone."""
-        paths: dict[str, QPainterPath] = {}
-        for ring in self.answer.solved.model.layout.solids:
-            if ring.part != "air":
-                path = paths.setdefault(ring.part, QPainterPath())
-                for side in (-1, 1):
-                    path.addPath(self._half(ring, side))
-        merged = {part: path.simplified() for part, path in paths.items()}
-        strand = QPainterPath()
-        strand.addRect(self.box(-self.at.strand, self.at.strand, self.at.cone * 0.7, self.at.sink_top + 2e-3))
-        return {**merged, "strand": strand}
 
-    def _half(self, ring: Ring, side: int) -> QPainterPath:
-        path = QPainterPath()
-        cone = ring.part == "nozzle" and ring.top <= self.at.cone + 1e-9
-        low = cone_radius(self.at, ring.bottom) if cone else ring.outer
-        high = cone_radius(self.at, ring.top) if cone else ring.outer
-        inner_low = min(ring.inner, max(0.2e-3, ring.bottom * 0.9)) if cone else ring.inner
-        inner_high = min(ring.inner, max(0.2e-3, ring.top * 0.9)) if cone else ring.inner
-        path.moveTo(self.point(side * inner_low, ring.bottom))
-        path.lineTo(self.point(side * max(low, CONE_TIP_RADIUS), ring.bottom))
-        path.lineTo(self.point(side * high, ring.top))
-        path.lineTo(self.point(side * inner_high, ring.top))
-        path.closeSubpath()
-        return path
+@dataclass(frozen=True)
+class Section(Sheet):
+    """A solved hotend laid on a sheet."""
+
+    answer: Answer
+
+    @property
+    def at(self) -> Levels:
+        """The levels of the shape."""
+        return self.answer.solved.model.layout.at
+
+    @property
+    def outlines(self) -> Outlines:
+        """The outline of each part, both halves; the nozzle with its true cone."""
+        return _outlines(self.answer.solved.model.layout.solids, self.at, self.scale, self.axis, self.tip)
 
     def image(self, colours: Scale, seen: QRectF) -> tuple[QImage, QPoint]:
         """The field as an image of the part that is seen, and its corner on the sheet."""
@@ -153,9 +144,11 @@ class Section:
             band=float(bands.field[row, column]) if bands is not None else None,
         )
 
-    def fin_temperature(self, height: float) -> float:
-        """Temperature of the core where a fin stands [°C]."""
-        return float(self.sample(self._filled, np.array([self.at.core]), np.array([height]))[0, 0])
+    @property
+    def fin_temperatures(self) -> list[float]:
+        """Temperatures of the core where the fins stand [°C]."""
+        heights = np.array(self.at.fins) + 0.5 * self.at.fin_thickness
+        return self.sample(self._filled, np.array([self.at.core]), heights)[:, 0].tolist()
 
     def place_of(self, station: str) -> QPointF | None:
         """Where a station's pin stands; None: not on the hotend."""
@@ -176,6 +169,45 @@ class Section:
         return self.point(*places[station]) if station in places else None
 
 
+@lru_cache(maxsize=8)  # a moment later, a hotend has the same shape
+def _outlines(solids: tuple[Ring, ...], at: Levels, scale: float, axis: float, tip: float) -> Outlines:
+    def place(radius: float, height: float) -> QPointF:
+        return QPointF(axis + radius * scale, tip - height * scale)
+
+    paths: dict[str, QPainterPath] = {}
+    for ring in solids:
+        if ring.part != "air":
+            path = paths.setdefault(ring.part, QPainterPath())
+            for corners in _halves(ring, at):
+                path.moveTo(place(*corners[0]))
+                for corner in corners[1:]:
+                    path.lineTo(place(*corner))
+                path.closeSubpath()
+    parts = [path.simplified() for path in paths.values()]
+    strand = QPainterPath()
+    strand.addRect(QRectF(place(-at.strand, at.sink_top + 2e-3), place(at.strand, at.cone * 0.7)))
+    parts.append(strand)
+    whole = QPainterPath()
+    whole.setFillRule(Qt.FillRule.WindingFill)
+    for path in parts:
+        whole.addPath(path)
+    return Outlines(tuple(parts), whole)
+
+
+def _halves(ring: Ring, at: Levels) -> list[list[tuple[float, float]]]:
+    """The corners of a ring's section, radius and height [m]: left, then right."""
+    cone = ring.part == "nozzle" and ring.top <= at.cone + 1e-9
+    low = cone_radius(at, ring.bottom) if cone else ring.outer
+    high = cone_radius(at, ring.top) if cone else ring.outer
+    inner_low = min(ring.inner, max(0.2e-3, ring.bottom * 0.9)) if cone else ring.inner
+    inner_high = min(ring.inner, max(0.2e-3, ring.top * 0.9)) if cone else ring.inner
+    return [
+        [(side * inner_low, ring.bottom), (side * max(low, CONE_TIP_RADIUS), ring.bottom), (side * high, ring.top),
+         (side * inner_high, ring.top)]
+        for side in (-1, 1)
+    ]  # fmt: skip
+
+
 def _between(knots: Array, at: Array) -> tuple[npt.NDArray[np.intp], Array]:
     """Index of the knot below each value, and the share of the way to the next."""
     place = np.interp(at, knots, np.arange(len(knots), dtype=float))
@@ -192,4 +224,4 @@ def fit(answer: Answer, box: QRectF, widest: Iterable[float]) -> Section:
     spare = box.width() - scale * (left + right)
     axis = box.left() + 0.5 * spare + left * scale
     tip = box.top() + (at.sink_top + above) * scale + 0.5 * (box.height() - scale * (at.sink_top + below + above))
-    return Section(answer, scale, axis, tip)
+    return Section(scale, axis, tip, answer)

@@ -7,7 +7,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
-from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPainter, QPainterPath, QPdfWriter, QPen
+from PyQt6.QtGui import QImage, QPageLayout, QPageSize, QPainter, QPainterPath, QPdfWriter
 from PyQt6.QtSvg import QSvgGenerator
 
 from zeotherm.desk import theme
@@ -67,7 +67,7 @@ def _way(ends: list[tuple[QPointF, int]], n: int) -> QPainterPath:
 def _paint_wire(painter: QPainter, path: QPainterPath, mm2: float, wrong: bool) -> None:
     t = theme.tokens()
     painter.setBrush(Qt.BrushStyle.NoBrush)
-    painter.setPen(QPen(t["over"] if wrong else t["ink"], 1.2 + min(0.55 * mm2, 3.2)))
+    painter.setPen(theme.pen(t["over"] if wrong else t["ink"], 1.2 + min(0.55 * mm2, 3.2)))
     painter.drawPath(path)
 
 
@@ -78,7 +78,7 @@ def _paint_number(painter: QPainter, path: QPainterPath, number: int, taken: lis
     tags = [QRectF(spot.x() - 9, spot.y() - 8, 18, 16) for spot in spots]
     tag = next((one for one in tags if not any(one.intersects(other) for other in taken)), tags[0])
     taken.append(tag)
-    painter.setPen(QPen(t["over"] if wrong else t["rule"], 1))
+    painter.setPen(theme.pen(t["over"] if wrong else t["rule"], 1))
     painter.setBrush(t["flag"])
     painter.drawRoundedRect(tag, 3, 3)
     painter.setFont(theme.font(12, 600))
@@ -88,7 +88,7 @@ def _paint_number(painter: QPainter, path: QPainterPath, number: int, taken: lis
 
 def _paint_part(painter: QPainter, part: PartBox, frame: QRectF, view: WiringView) -> None:
     t = theme.tokens()
-    painter.setPen(QPen(t["ink"], 1.3))
+    painter.setPen(theme.pen(t["ink"], 1.3))
     painter.setBrush(t["panel"])
     painter.drawRoundedRect(frame, 3, 3)
     painter.setFont(theme.font(12, 700))
@@ -101,7 +101,7 @@ def _paint_part(painter: QPainter, part: PartBox, frame: QRectF, view: WiringVie
         painter.setFont(theme.font(12, 600 if wrong else 400))
         painter.setPen(t["over"] if wrong else t["ink"])
         painter.drawText(line, Qt.AlignmentFlag.AlignVCenter, label)
-        painter.setPen(QPen(t["over"] if wrong else t["ink"], 1.2))
+        painter.setPen(theme.pen(t["over"] if wrong else t["ink"], 1.2))
         painter.setBrush(t["over"] if wrong else t["sheet"])
         for x in (frame.left(), frame.right()):
             painter.drawEllipse(QPointF(x, line.center().y()), 3.0, 3.0)

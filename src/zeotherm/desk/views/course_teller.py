@@ -9,6 +9,7 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.scheduler import Hand
 from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
 from zeotherm.desk.views.part_teller import PartTeller
@@ -110,6 +111,7 @@ class CourseTeller(PartTeller, Generic[Known]):
 
     def scrub(self, time: float | None) -> None:
         """Another moment of the course; None: at rest."""
+        Hand.moves()
         self._wish = time
         if self.found is not None and self.found.answer is not None:
             self.found = self.found.at(time)

@@ -89,6 +89,7 @@ class ExplainView(QWidget):
         self.bed = BedTeller(bench, self)
         self.case = CaseTeller(bench, self)
         self.power = PowerTeller(bench, self)
+        self._share_out()
         self._lay_out()
         self._connect()
         self.refresh()
@@ -196,7 +197,7 @@ class ExplainView(QWidget):
         if part == self.part:
             return
         self.part = part
-        self._bench.patient = part != HOTEND
+        self._share_out()
         self._pictures.setCurrentIndex(list(PARTS).index(part))
         self.column.set_span(Span.FULL if part == HOTEND else Span.COOL)
         for button in self.spans.values():
@@ -218,6 +219,12 @@ class ExplainView(QWidget):
         self.power.solve()
         self.power.tell()
         self.picture.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def _share_out(self) -> None:
+        """What is looked at goes first."""
+        self._bench.give_way(self.part != HOTEND)
+        for name, teller in ((BED, self.bed), (CASE, self.case), (POWER, self.power)):
+            teller.room.give_way(self.part != name)
 
     def scrub(self, time: float | None) -> None:
         """Another moment of the part that is shown; None: its worst, of a bed late in its print."""

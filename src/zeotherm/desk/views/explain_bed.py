@@ -13,6 +13,7 @@ from zeotherm.desk.answering import Found
 from zeotherm.desk.bedview import bed_ladder, bed_picture, bed_strip
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.plateroom import BedFitRoom, BedFound, PlateRoom
+from zeotherm.desk.scheduler import Hand
 from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
 from zeotherm.desk.views.part_teller import PartTeller
 from zeotherm.wording import bed as words
@@ -95,6 +96,7 @@ class BedTeller(PartTeller):
 
     def scrub(self, time: float | None) -> None:
         """Another moment of the bed's course; None: late in its print."""
+        Hand.moves()
         self._wish = time
         if self.found is not None and self.found.answer is not None:
             self.found = self.found.at(time)

@@ -428,5 +428,5 @@ def _reading(key: str, one: Reading, found: Found | None) -> str:
     if found is None:
         return text
     course = found.course_found or (found.course if not found.job.trial else None)
-    model = model_at(key, one, found.as_found or found.answer, course)
+    model = model_at(key, one, found.was or found.answer.solved.readout.values, course)
     return f"{text}; {_('model')} {numbers.plain(model)}" if model is not None else text

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 from PyQt6.QtCore import QEvent, QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter, QPen
+from PyQt6.QtGui import QKeyEvent, QMouseEvent, QPainter
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.desk import theme
@@ -112,7 +112,7 @@ class BedBoard(PartBoard[BedPictureView]):
                 self._plan.center().x() + x / view.width_mm * self._plan.width(),
                 self._plan.center().y() - y / view.depth_mm * self._plan.height(),
             )
-            painter.setPen(QPen(t["meas"], 2))
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(at, 5, 5)
         top = self._plan.bottom() + 8

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -110,7 +110,7 @@ class Board(RowsWidget):
         painter.end()
 
     def _paint_ground(self, painter: QPainter, box: QRectF, ground: str, border: str) -> None:
-        painter.setPen(QPen(theme.tokens()[border], 1.6))
+        painter.setPen(theme.pen(theme.tokens()[border], 1.6))
         painter.setBrush(theme.tokens()[ground])
         painter.drawRoundedRect(box, 4, 4)
 
@@ -131,7 +131,7 @@ class Board(RowsWidget):
         painter.drawText(QRectF(16, 30, self._names(), 20), Qt.AlignmentFlag.AlignVCenter, _("room to limit"))
         for index, (label, unit) in enumerate(view.limits):
             y = self._row_y(index)
-            painter.setPen(QPen(t["line"], 1))
+            painter.setPen(theme.pen(t["line"], 1))
             painter.drawLine(QPointF(16, y), QPointF(right, y))
             box = QRectF(16, y, self._names() - 6, theme.scaled(ROW))
             painter.setPen(t["ink"])
@@ -142,7 +142,7 @@ class Board(RowsWidget):
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, unit)
         for index, label in enumerate(view.figures):
             y = self._figure_y(view, index)
-            painter.setPen(QPen(t["rule" if index == 0 else "line"], 2 if index == 0 else 1))
+            painter.setPen(theme.pen(t["rule" if index == 0 else "line"], 2 if index == 0 else 1))
             painter.drawLine(QPointF(16, y), QPointF(right, y))
             painter.setPen(t["ink"])
             painter.setFont(theme.font(13, 600 if index == 0 else 400))
@@ -161,7 +161,7 @@ class Board(RowsWidget):
         t = theme.tokens()
         side = theme.scaled(19)
         square = QRectF(box.left() + 8, box.top() + 2, side, side)
-        painter.setPen(QPen(t["accent" if column.taken else "rule"], 1.4))
+        painter.setPen(theme.pen(t["accent" if column.taken else "rule"], 1.4))
         painter.setBrush(t["accent" if column.taken else "flag"])
         painter.drawRoundedRect(square, 3, 3)
         painter.setPen(t["onaccent" if column.taken else "ink"])
@@ -196,12 +196,12 @@ class Board(RowsWidget):
             length = max(abs(cell.bar) * BAR, 1.5)
             left = post if cell.bar < 0 else post - length
             painter.fillRect(QRectF(left, middle - 5, length, 10), state_colour(cell.state))
-            painter.setPen(QPen(t["ink"], 1.2))  # the band, about the bar's end
+            painter.setPen(theme.pen(t["ink"], 1.2))  # the band, about the bar's end
             painter.drawLine(QPointF(post - cell.most * BAR, middle), QPointF(post - cell.least * BAR, middle))
             for end in (cell.least, cell.most):
                 if abs(end) < 1.0:
                     painter.drawLine(QPointF(post - end * BAR, middle - 2.5), QPointF(post - end * BAR, middle + 2.5))
-            painter.setPen(QPen(t["ink"], 2))
+            painter.setPen(theme.pen(t["ink"], 2))
             painter.drawLine(QPointF(post, middle - 8), QPointF(post, middle + 8))
         painter.setFont(theme.font(13 if small else 14, 700 if cell.state is not State.CLEAR or not small else 500))
         painter.setPen(text_colour(cell.state))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.desk import theme
@@ -80,11 +80,11 @@ class CauseList(RowsWidget):
     ) -> None:
         t = theme.tokens()
         if row.first or row.key == self.focused():
-            painter.setPen(QPen(t["meas" if row.key == self.focused() else "accent"], 1.6))
+            painter.setPen(theme.pen(t["meas" if row.key == self.focused() else "accent"], 1.6))
             painter.setBrush(t["accentbg" if row.decided else "panel"])
             painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 4, 4)
         else:
-            painter.setPen(QPen(t["line"], 1))
+            painter.setPen(theme.pen(t["line"], 1))
             painter.drawLine(QPointF(box.left() + 10, box.bottom()), QPointF(box.right() - 10, box.bottom()))
         top = box.top() + theme.scaled(PAD)
         high = theme.scaled(NAME)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QAbstractButton,
     QFrame,
@@ -81,7 +81,7 @@ class Answer(QAbstractButton):
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect()).adjusted(1, 1, -1, -2)
         if self.isEnabled():
-            painter.setPen(QPen(t["meas" if self.hasFocus() else "rule"], 2 if self.hasFocus() else 1))
+            painter.setPen(theme.pen(t["meas" if self.hasFocus() else "rule"], 2 if self.hasFocus() else 1))
             painter.setBrush(t["accentbg" if self.underMouse() else "panel"])
             painter.drawRoundedRect(box, 3, 3)
         line, track = theme.scaled(21), theme.scaled(TRACK)
@@ -170,9 +170,9 @@ class Then(RowsWidget):
         for row, place, labels in zip(self._all, self._places, self._labels, strict=True):
             box = QRectF(place)
             if row.key == self.focused():
-                painter.setPen(QPen(t["meas"], 2))
+                painter.setPen(theme.pen(t["meas"], 2))
                 painter.drawRect(box.adjusted(1, 1, -1, -1))
-            painter.setPen(QPen(t["line"], 1))
+            painter.setPen(theme.pen(t["line"], 1))
             painter.drawLine(QPointF(box.left(), box.top()), QPointF(box.right(), box.top()))
             bar = QRectF(box.right() - 44, box.top() + line / 2 - 4, 40, 8)
             painter.fillRect(bar, t["well"])

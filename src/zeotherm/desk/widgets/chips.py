@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.desk import theme
@@ -82,7 +82,7 @@ class Chips(RowsWidget):
         t = theme.tokens()
         inner = box.adjusted(0.5, 0.5, -0.5, -0.5)
         painter.setPen(
-            QPen(t["meas" if focused else "accent" if told else "rule"], 2 if focused else 1.4 if told else 1)
+            theme.pen(t["meas" if focused else "accent" if told else "rule"], 2 if focused else 1.4 if told else 1)
         )
         painter.setBrush(t["accentbg" if told else "panel"])
         painter.drawRoundedRect(inner, 3, 3)
@@ -103,16 +103,16 @@ def draw_sign(painter: QPainter, way: int, centre: QPointF) -> None:
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(t["accent"])
         painter.drawRoundedRect(box, 2, 2)
-        painter.setPen(QPen(t["onaccent"], 1.8))
+        painter.setPen(theme.pen(t["onaccent"], 1.8))
         painter.drawLine(QPointF(centre.x() - 3.5, centre.y()), QPointF(centre.x() + 3.5, centre.y()))
         painter.drawLine(QPointF(centre.x(), centre.y() - 3.5), QPointF(centre.x(), centre.y() + 3.5))
     elif way < 0:
-        painter.setPen(QPen(t["over"], 1.4))
+        painter.setPen(theme.pen(t["over"], 1.4))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRoundedRect(box.adjusted(0.7, 0.7, -0.7, -0.7), 2, 2)
         painter.drawLine(QPointF(centre.x() - 3, centre.y()), QPointF(centre.x() + 3, centre.y()))
     else:
-        painter.setPen(QPen(t["soft"], 1.4))
+        painter.setPen(theme.pen(t["soft"], 1.4))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawEllipse(centre, 5, 5)
     painter.restore()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -52,7 +52,7 @@ class ConditionList(RowsWidget):
         t = theme.tokens()
         if row.match is Match.ON_PURPOSE:
             painter.fillRect(box, t["sel"])
-        painter.setPen(QPen(t["line"], 1))
+        painter.setPen(theme.pen(t["line"], 1))
         painter.drawLine(QPointF(16, box.top()), QPointF(self.width() - 16, box.top()))
         _sign(painter, row.match, QPointF(24, box.center().y()))
         bold = row.match in (Match.DIFFERS, Match.ON_PURPOSE)
@@ -66,7 +66,7 @@ class ConditionList(RowsWidget):
         place = QRectF(self.width() - 16 - room, box.top(), room, box.height())
         painter.drawText(place, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, text)
         if focused:
-            painter.setPen(QPen(t["meas"], 2))
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(box.adjusted(1, 1, -1, -1))
 

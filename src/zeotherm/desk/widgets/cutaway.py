@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, pyqtSignal
-from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QPixmap, QResizeEvent
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.patina import Scale, Span
-from zeotherm.desk.pictures.hotend import laid_out, paint
+from zeotherm.desk.pictures.hotend import laid_out, paint_ground, paint_moment, still
 from zeotherm.desk.pictures.section import Section
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import with_unit
@@ -33,6 +33,8 @@ class Cutaway(QWidget):
         self._point: tuple[float, float] | None = None  # radius and height [m]
         self._stale = False
         self._drawn: QPixmap | None = None
+        self._ground = QPixmap()
+        self._ground_of: object = None
         self._by_key = False  # whether the keyboard brought the focus here
 
     def show_found(self, found: Found) -> None:
@@ -67,12 +69,19 @@ class Cutaway(QWidget):
 
     def _draw(self, found: Found) -> QPixmap:
         """The picture without the point, kept until something changes."""
-        ratio = self.devicePixelRatioF()
-        pixmap = QPixmap((QSizeF(self.size()) * ratio).toSize())
-        pixmap.setDevicePixelRatio(ratio)
-        pixmap.fill(theme.tokens()["sheet"])
+        box = QRectF(self.rect())
+        stays = still(found, laid_out(found, box))
+        wanted = (stays, self.size(), self.devicePixelRatioF(), theme.tokens().name, theme.scaled(1000))
+        if self._ground_of != wanted:
+            self._ground, self._ground_of = QPixmap((QSizeF(self.size()) * wanted[2]).toSize()), wanted
+            self._ground.setDevicePixelRatio(wanted[2])
+            self._ground.fill(theme.tokens()["sheet"])
+            painter = QPainter(self._ground)
+            paint_ground(painter, stays, box)
+            painter.end()
+        pixmap = self._ground.copy()
         painter = QPainter(pixmap)
-        paint(painter, found, QRectF(self.rect()), self._scale)
+        paint_moment(painter, found, box, self._scale)
         painter.end()
         return pixmap
 
@@ -137,11 +146,11 @@ class Cutaway(QWidget):
         section = self.section
         if self._point and section is not None:
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-            painter.setPen(QPen(theme.tokens()["meas"], 2.2))
+            painter.setPen(theme.pen(theme.tokens()["meas"], 2.2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawEllipse(section.point(*self._point), 5, 5)
         if self.hasFocus() and self._by_key:
-            painter.setPen(QPen(theme.tokens()["meas"], 2))
+            painter.setPen(theme.pen(theme.tokens()["meas"], 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
         painter.end()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QColor, QFontMetrics, QKeyEvent, QKeySequence, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QColor, QFontMetrics, QKeyEvent, QKeySequence, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QApplication, QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -93,7 +93,7 @@ class FigureTable(RowsWidget):
                 painter.fillRect(box, theme.tokens()["sel"])
             self._paint_row(painter, row, box, columns)
             if row.key == focused:
-                painter.setPen(QPen(theme.tokens()["meas"], 2))
+                painter.setPen(theme.pen(theme.tokens()["meas"], 2))
                 painter.setBrush(Qt.BrushStyle.NoBrush)
                 painter.drawRect(box.adjusted(1, 1, -1, -1))
         painter.end()
@@ -122,7 +122,7 @@ class FigureTable(RowsWidget):
     ) -> None:
         t = theme.tokens()
         first, change, verdict, width = columns
-        painter.setPen(QPen(t["line"], 1))
+        painter.setPen(theme.pen(t["line"], 1))
         painter.drawLine(QPointF(16, box.top()), QPointF(self.width() - 16, box.top()))
         real = row.real is True
         painter.setFont(theme.font(13, 600 if real else 400))

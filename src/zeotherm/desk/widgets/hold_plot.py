@@ -7,7 +7,7 @@ from collections.abc import Callable
 
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen, QPolygonF
+from PyQt6.QtGui import QPainter, QPaintEvent, QPolygonF
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -55,7 +55,7 @@ class HoldPlot(Painted):
         self._paint_head(painter, self._view)
         self._paint_curve(painter, self._view)
         if self.hasFocus():
-            painter.setPen(QPen(theme.tokens()["meas"], 2))
+            painter.setPen(theme.pen(theme.tokens()["meas"], 2))
             painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
         painter.end()
 
@@ -107,7 +107,7 @@ class HoldPlot(Painted):
         down = [place(float(time), float(band[0])) for time, band in zip(times, bands, strict=True)]
         painter.drawPolygon(QPolygonF([*up, *reversed(down)]))
         painter.setOpacity(1.0)
-        painter.setPen(QPen(t["ink"], 1.6, Qt.PenStyle.DashLine))
+        painter.setPen(theme.pen(t["ink"], 1.6, Qt.PenStyle.DashLine))
         painter.drawPolyline(
             QPolygonF([place(float(time), float(band[1])) for time, band in zip(times, bands, strict=True)])
         )
@@ -125,7 +125,7 @@ class HoldPlot(Painted):
             QRectF(box.left(), box.top(), box.width(), y - box.top())
         )  # fmt: skip
         painter.fillRect(ground, t["accentbg"])
-        painter.setPen(QPen(t["accent"], 1.6))
+        painter.setPen(theme.pen(t["accent"], 1.6))
         painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
         painter.setFont(theme.font(12, 600))
         painter.setPen(t["accent"])
@@ -143,7 +143,7 @@ class HoldPlot(Painted):
             if value < low:
                 continue
             y = box.bottom() - box.height() * (value - low) / (high - low)
-            painter.setPen(QPen(t["line"], 1))
+            painter.setPen(theme.pen(t["line"], 1))
             painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
             painter.setPen(t["soft"])
             painter.drawText(
@@ -177,7 +177,7 @@ class HoldPlot(Painted):
         met = place(min(when[1], end), view.goal)
         y = min(now.y(), met.y()) - 18
         y = max(y, box.top() + 12)
-        painter.setPen(QPen(t["ink"], 1.2))
+        painter.setPen(theme.pen(t["ink"], 1.2))
         painter.drawLine(QPointF(now.x(), y), QPointF(met.x(), y))
         for x in (now.x(), met.x()):
             painter.drawLine(QPointF(x, y - 5), QPointF(x, y + 5))

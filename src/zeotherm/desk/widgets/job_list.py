@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.catalogue import shipped
@@ -58,11 +58,11 @@ class JobList(RowsWidget):
     def _paint_row(self, painter: QPainter, row: JobRow, box: QRectF) -> None:
         t = theme.tokens()
         if str(row.key) == self._chosen:
-            painter.setPen(QPen(t["meas"] if self.focused() else t["accent"], 2))
+            painter.setPen(theme.pen(t["meas"] if self.focused() else t["accent"], 2))
             painter.setBrush(t["panel"])
             painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 4, 4)
         else:
-            painter.setPen(QPen(t["line"], 1))
+            painter.setPen(theme.pen(t["line"], 1))
             painter.drawLine(box.bottomLeft() + QPointF(12, 0), box.bottomRight() - QPointF(12, 0))
         shape = shipped().hotends.get(row.kind)
         if shape is not None:
@@ -95,7 +95,7 @@ class JobList(RowsWidget):
         post, y = box.right() - 64, box.top() + theme.scaled(43)
         length = abs(row.bar) * BAR
         painter.fillRect(QRectF(post if row.bar < 0 else post - length, y - 6, length, 12), state_colour(row.state))
-        painter.setPen(QPen(theme.tokens()["ink"], 2))
+        painter.setPen(theme.pen(theme.tokens()["ink"], 2))
         painter.drawLine(QPointF(post, y - 10), QPointF(post, y + 10))
         painter.setFont(theme.font(13, 700))
         painter.setPen(text_colour(row.state))
@@ -111,7 +111,7 @@ def draw_silhouette(painter: QPainter, shape: HotendShape, box: QRectF) -> None:
     axis = box.center().x()
     bottom = box.bottom() - 2
     painter.save()
-    painter.setPen(QPen(t["ink"], 1))
+    painter.setPen(theme.pen(t["ink"], 1))
     painter.setBrush(t["well"])
 
     def part(radius: float, low: float, high: float) -> None:

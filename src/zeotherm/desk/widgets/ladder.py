@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cache
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QBrush, QImage, QPainter, QPaintEvent, QPen, QPixmap
+from PyQt6.QtGui import QBrush, QImage, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -87,14 +87,17 @@ class Ladder(RowsWidget):
         painter.drawPixmap(0, 0, self._axis())
         if self._view is not None:
             self._paint_head(painter, self._view)
-            self._paint_softening(painter, self._view)
+            focused = self.focused()
             for index, (marker, y, label_y) in enumerate(self._labels):
                 self._paint_marker(painter, marker, index, y, label_y)
+                self._paint_label(painter, marker, label_y, marker.key == focused)
         painter.end()
 
     def _axis(self) -> QPixmap:
-        """The axis, which stays while markers move: painted once for a size, a span, a theme and a text size."""
-        wanted = (self.size(), self.devicePixelRatioF(), self._span, theme.tokens().name, theme.scaled(1000))
+        """The axis with the softening span, which stays while markers move: painted once for a size, a span, a theme
+        and a text size."""
+        soft = self._view.softening if self._view is not None else None
+        wanted = (self.size(), self.devicePixelRatioF(), self._span, theme.tokens().name, theme.scaled(1000), soft)
         if self._made_for != wanted:
             ratio = self.devicePixelRatioF()
             made = QPixmap(round(self.width() * ratio), round(self.height() * ratio))
@@ -103,6 +106,8 @@ class Ladder(RowsWidget):
             painter = QPainter(made)
             painter.setRenderHint(QPainter.RenderHint.Antialiasing)
             self._paint_axis(painter)
+            if soft is not None:
+                self._paint_softening(painter, *soft)
             painter.end()
             self._axis_made, self._made_for = made, wanted
         return self._axis_made
@@ -130,19 +135,17 @@ class Ladder(RowsWidget):
         painter.setFont(theme.font(12))
         for tick in self.scale.ticks:
             y = self.y_of(tick)
-            painter.setPen(QPen(t["line"], 1))
+            painter.setPen(theme.pen(t["line"], 1))
             painter.drawLine(QPointF(BAR_X + BAR_WIDTH, y), QPointF(LANE_X + LANES * LANE_WIDTH, y))
             painter.setPen(t["soft"])
             painter.drawText(
                 QRectF(0, y - 9, BAR_X - 8, 18), Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, str(tick)
             )
-            painter.setPen(QPen(t["soft"], 1))
+            painter.setPen(theme.pen(t["soft"], 1))
             painter.drawLine(QPointF(BAR_X - 4, y), QPointF(BAR_X, y))
 
-    def _paint_softening(self, painter: QPainter, view: LadderView) -> None:
-        if view.softening is None:
-            return
-        top, bottom = self.y_of(view.softening[1]), self.y_of(view.softening[0])
+    def _paint_softening(self, painter: QPainter, begins: float, ends: float) -> None:
+        top, bottom = self.y_of(ends), self.y_of(begins)
         box = QRectF(BAR_X + BAR_WIDTH + 1, top, LANES * LANE_WIDTH + 8, bottom - top)
         painter.setPen(Qt.PenStyle.NoPen)
         painter.setBrush(QBrush(theme.tokens()["overbg"]))
@@ -151,11 +154,11 @@ class Ladder(RowsWidget):
         painter.setOpacity(1.0)
         painter.save()
         painter.setClipRect(box)
-        painter.setPen(QPen(theme.tokens()["over"], 1))
+        painter.setPen(theme.pen(theme.tokens()["over"], 1))
         for x in range(int(box.left() - box.height()), int(box.right()), 7):
             painter.drawLine(QPointF(x, box.bottom()), QPointF(x + box.height(), box.top()))
         painter.restore()
-        painter.setPen(QPen(theme.tokens()["over"], 1.4))
+        painter.setPen(theme.pen(theme.tokens()["over"], 1.4))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
 
     def _paint_marker(self, painter: QPainter, marker: Marker, index: int, y: float, label_y: float) -> None:
@@ -164,36 +167,35 @@ class Ladder(RowsWidget):
         lane = LANE_X + (LANES - 1 - index % LANES) * LANE_WIDTH
         if marker.limit is not None:
             limit_y = self.y_of(marker.limit)
-            painter.setPen(QPen(colour if marker.state.bad else t["soft"], 4 if marker.state.bad else 1))
+            painter.setPen(theme.pen(colour if marker.state.bad else t["soft"], 4 if marker.state.bad else 1))
             painter.drawLine(QPointF(lane, y), QPointF(lane, limit_y))
-            painter.setPen(QPen(colour if marker.state.bad else t["ink"], 2))
+            painter.setPen(theme.pen(colour if marker.state.bad else t["ink"], 2))
             painter.drawLine(QPointF(lane - 5, limit_y), QPointF(lane + 5, limit_y))
         if marker.was is not None:
             was_y = self.y_of(marker.was)
-            painter.setPen(QPen(t["soft"], 1.4))
+            painter.setPen(theme.pen(t["soft"], 1.4))
             painter.drawLine(QPointF(lane, was_y), QPointF(lane, y))
             painter.setBrush(t["panel"])
             painter.drawEllipse(QPointF(lane, was_y), 2.8, 2.8)
         left = LANE_X + LANES * LANE_WIDTH + 4
-        painter.setPen(QPen(colour if marker.state in (State.OVER, State.SHORT, State.CLOSE) else t["rule"], 1))
+        painter.setPen(theme.pen(colour if marker.state in (State.OVER, State.SHORT, State.CLOSE) else t["rule"], 1))
         painter.drawPolyline(
             QPointF(lane, y), QPointF(left - 8, y), QPointF(left + 4, label_y), QPointF(left + 8, label_y)
         )
         draw_state(painter, marker.state, QPointF(lane, y), 5.5)
-        self._paint_label(painter, marker, left + 8, label_y)
         if not self.scale.low <= marker.value <= self.scale.high:
             self._paint_chevron(painter, lane, marker.value > self.scale.high)
 
-    def _paint_label(self, painter: QPainter, marker: Marker, left: float, y: float) -> None:
-        t = theme.tokens()
+    def _paint_label(self, painter: QPainter, marker: Marker, y: float, focused: bool) -> None:
+        t, left = theme.tokens(), LANE_X + LANES * LANE_WIDTH + 12
         half = theme.scaled(18) / 2
         box = QRectF(left, y - half + 1, self.width() - left - 8, 2 * half - 2)
         if marker.state.bad:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t["over"])
             painter.drawRoundedRect(box, 3, 3)
-        if self.focused() == marker.key:
-            painter.setPen(QPen(t["meas"], 2))
+        if focused:
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(box, 3, 3)
         pen = t["onover"] if marker.state.bad else text_colour(marker.state)
@@ -213,7 +215,7 @@ class Ladder(RowsWidget):
 
     def _paint_chevron(self, painter: QPainter, x: float, up: bool) -> None:
         y, way = (head() + 8, -1) if up else (self.height() - 18, 1)
-        painter.setPen(QPen(theme.tokens()["ink"], 1.6))
+        painter.setPen(theme.pen(theme.tokens()["ink"], 1.6))
         painter.drawPolyline(QPointF(x - 4, y - way * 3), QPointF(x, y + way * 2), QPointF(x + 4, y - way * 3))
 
 

@@ -84,10 +84,10 @@ class LeverSlider(Painted):
         painter.setPen(QPen(t["rule"], 3, cap=Qt.PenCapStyle.RoundCap))
         painter.drawLine(QPointF(4, y), QPointF(self.width() - 4, y))
         found = self.x_of(float(self._row.found))
-        painter.setPen(QPen(t["ink"], 1.4))
+        painter.setPen(theme.pen(t["ink"], 1.4))
         painter.drawLine(QPointF(found, y - 9), QPointF(found, y + 9))
         x = self.x_of(float(self._row.value))
-        painter.setPen(QPen(t["meas"] if self.hasFocus() else t["ink"], 2 if self.hasFocus() else 1.4))
+        painter.setPen(theme.pen(t["meas"] if self.hasFocus() else t["ink"], 2 if self.hasFocus() else 1.4))
         painter.setBrush(t["accentbg"] if self._row.on_trial else t["flag"])
         painter.drawPolygon(polygon((x - 5.5, y - 9), (x + 5.5, y - 9), (x + 5.5, y + 3), (x, y + 9), (x - 5.5, y + 3)))
         painter.end()
@@ -129,7 +129,7 @@ class StrengthBar(QWidget):
                 painter.fillRect(QRectF(0, middle - 5, max(2.0, length * row.share), 10), t["accent"])
             painter.setOpacity(1.0)
             if row.gain < 0:
-                painter.setPen(QPen(t["over"], 1))
+                painter.setPen(theme.pen(t["over"], 1))
                 painter.drawRect(QRectF(0.5, middle - 4.5, 8, 9))
         painter.setFont(theme.font(12, 600))
         painter.setPen(t["ink"] if row.share > 0 else t["soft"])
@@ -416,7 +416,7 @@ class Levers(QWidget):
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
-        painter.setPen(QPen(theme.tokens()["line"], 1))
+        painter.setPen(theme.pen(theme.tokens()["line"], 1))
         painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))
         for line in self._order[1:]:
             y = line.geometry().top() + 0.5

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt
-from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -65,8 +65,9 @@ class Margins(RowsWidget):
         head = QRectF(16, 4, self.width() - 32, theme.scaled(HEAD) - 6)
         paint_head(painter, head, _("Margins, worst first"), _("room to limit, 95 % band"))
         self._widths = self._measured()
+        focused = self.focused()
         for index, row in enumerate(self._shown()):
-            self._paint_row(painter, row, QRectF(self._place(index)), index)
+            self._paint_row(painter, row, QRectF(self._place(index)), index, row.key == focused)
         self._paint_rest(painter)
         painter.end()
 
@@ -79,14 +80,14 @@ class Margins(RowsWidget):
             max((words.horizontalAdvance(row.room) for row in self._shown()), default=0) + air,
         )
 
-    def _paint_row(self, painter: QPainter, row: MarginRow, box: QRectF, index: int) -> None:
+    def _paint_row(self, painter: QPainter, row: MarginRow, box: QRectF, index: int, focused: bool) -> None:
         t = theme.tokens()
-        if self.focused() == row.key:
-            painter.setPen(QPen(t["meas"], 2))
+        if focused:
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.setBrush(t["sel"])
             painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 3, 3)
         elif index:
-            painter.setPen(QPen(t["line"], 1))
+            painter.setPen(theme.pen(t["line"], 1))
             painter.drawLine(box.topLeft() + QPointF(10, 0), box.topRight() - QPointF(10, 0))
         draw_state(painter, row.state, QPointF(box.left() + 18, box.center().y()), 6)
         strong = row.state is not State.CLEAR
@@ -118,7 +119,7 @@ class Margins(RowsWidget):
         length = min(abs(row.bar) * BAR, 20 if row.bar < 0 else BAR)
         left = post if row.bar < 0 else post - length
         painter.fillRect(QRectF(left, box.center().y() - 5, length, 10), state_colour(row.state))
-        painter.setPen(QPen(theme.tokens()["ink"], 2))
+        painter.setPen(theme.pen(theme.tokens()["ink"], 2))
         painter.drawLine(QPointF(post, box.center().y() - 8), QPointF(post, box.center().y() + 8))
 
     def _paint_rest(self, painter: QPainter) -> None:

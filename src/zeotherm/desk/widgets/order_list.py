@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -64,7 +64,7 @@ class OrderList(RowsWidget):
         t = theme.tokens()
         inner = QRectF(box).adjusted(1, 2, -1, -2)
         if row.status == "now":
-            painter.setPen(QPen(t["accent"], 1.6))
+            painter.setPen(theme.pen(t["accent"], 1.6))
             painter.setBrush(t["panel"])
             painter.drawRoundedRect(inner, 4, 4)
         elif row.key == self._shown:
@@ -72,10 +72,10 @@ class OrderList(RowsWidget):
             painter.setBrush(t["sel"])
             painter.drawRoundedRect(inner, 4, 4)
         else:
-            painter.setPen(QPen(t["line"], 1))
+            painter.setPen(theme.pen(t["line"], 1))
             painter.drawLine(QPointF(inner.left() + 8, inner.bottom() + 2), QPointF(inner.right(), inner.bottom() + 2))
         if self.focused() == row.key:
-            painter.setPen(QPen(t["meas"], 2))
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRoundedRect(inner, 4, 4)
         self._paint_mark(painter, row, QPointF(inner.left() + 18, box.center().y() + 0.5))
@@ -90,7 +90,7 @@ class OrderList(RowsWidget):
             draw_state(painter, State.UNKNOWN, centre, 9)
             return
         now = row.status == "now"
-        painter.setPen(QPen(t["accent" if now else "rule"], 1.4))
+        painter.setPen(theme.pen(t["accent" if now else "rule"], 1.4))
         painter.setBrush(t["accent"] if now else Qt.BrushStyle.NoBrush)
         painter.drawEllipse(centre, 11, 11)
         painter.setPen(t["onaccent" if now else "soft"])

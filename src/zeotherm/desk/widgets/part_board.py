@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Generic, Protocol, TypeVar
 
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.desk import theme
@@ -76,7 +76,7 @@ class PartBoard(Painted, Generic[View]):
             self.paint_view(painter, self._view)
             painter.setOpacity(1.0)
         if self.hasFocus():
-            painter.setPen(QPen(t["meas"], 2))
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
         painter.end()

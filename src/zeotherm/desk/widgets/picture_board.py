@@ -90,7 +90,7 @@ class PictureBoard(RowsWidget):
         scale = self._span.value
         known = scale.argb(np.nan_to_num(view.field, nan=scale.low))
         _draw(painter, np.where(np.isfinite(view.field), known, _argb(t["well"])).astype(np.uint32), box)
-        painter.setPen(QPen(t["ink"], 1))
+        painter.setPen(theme.pen(t["ink"], 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(box)
         for name, (left, top, right, bottom) in view.regions.items():
@@ -104,7 +104,7 @@ class PictureBoard(RowsWidget):
             _paint_name(painter, name, inner, box)
         self._paint_words(painter, view.label, view.lines, cell, box)
         if view.key == self.focused():
-            painter.setPen(QPen(t["meas"], 2))
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.drawRect(cell.adjusted(-4, -4, 4, 4))
 
     def _box(self, field: Array, cell: QRectF) -> QRectF:
@@ -134,7 +134,7 @@ class PictureBoard(RowsWidget):
         t = theme.tokens()
         box = self._box(change, cell)
         _draw(painter, _two_ended(change, t["panel"], t["well"]), box)
-        painter.setPen(QPen(t["ink"], 1))
+        painter.setPen(theme.pen(t["ink"], 1))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawRect(box)
         y = box.bottom() + theme.scaled(8)

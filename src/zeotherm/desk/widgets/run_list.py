@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.machine.measured import Measured, Run
@@ -63,7 +63,7 @@ class RunList(RowsWidget):
 
     def _paint_run(self, painter: QPainter, key: str, run: Run, box: QRectF) -> None:
         t = theme.tokens()
-        painter.setPen(QPen(t["line"], 1))
+        painter.setPen(theme.pen(t["line"], 1))
         painter.drawLine(QPointF(16, box.top()), QPointF(self.width() - 16, box.top()))
         number = self._numbers.get(key)
         if number is not None:
@@ -82,6 +82,6 @@ class RunList(RowsWidget):
         about = painter.fontMetrics().elidedText(about, Qt.TextElideMode.ElideMiddle, room)
         painter.drawText(QRectF(44, box.top() + half - 2, room, half), Qt.AlignmentFlag.AlignVCenter, about)
         if key == self.focused():
-            painter.setPen(QPen(t["meas"], 2))
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(box.adjusted(1, 1, -1, -1))

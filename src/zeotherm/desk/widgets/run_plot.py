@@ -167,7 +167,7 @@ class RunPlot(Painted):
         else:
             self._paint_together(painter, self._view)
         if self.hasFocus():
-            painter.setPen(QPen(theme.tokens()["meas"], 2))
+            painter.setPen(theme.pen(theme.tokens()["meas"], 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
         painter.end()

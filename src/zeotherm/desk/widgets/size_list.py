@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -50,11 +50,11 @@ class SizeList(RowsWidget):
     def _paint_row(self, painter: QPainter, row: SizeRow, box: QRectF, index: int) -> None:
         t = theme.tokens()
         if row.key == self._chosen or self.focused() == row.key:
-            painter.setPen(QPen(t["meas"], 2) if self.focused() == row.key else Qt.PenStyle.NoPen)
+            painter.setPen(theme.pen(t["meas"], 2) if self.focused() == row.key else Qt.PenStyle.NoPen)
             painter.setBrush(t["sel"])
             painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 3, 3)
         elif index:
-            painter.setPen(QPen(t["line"], 1))
+            painter.setPen(theme.pen(t["line"], 1))
             painter.drawLine(box.topLeft(), box.topRight())
         draw_state(painter, row.state, QPointF(box.left() + 14, box.center().y()), 6)
         painter.setFont(theme.font(13, 600))
@@ -103,7 +103,7 @@ class SizeCurve(Painted):
         if view is not None:
             self._paint_curve(painter, view)
         if self.hasFocus():
-            painter.setPen(QPen(t["meas"], 2))
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 1, -2, -2))
         painter.end()
@@ -124,12 +124,12 @@ class SizeCurve(Painted):
         for n in range(4):
             value = low + n * (high - low) / 3.0
             y = place(0.0, value).y()
-            painter.setPen(QPen(t["line"], 1))
+            painter.setPen(theme.pen(t["line"], 1))
             painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
             painter.setPen(t["soft"])
             box = QRectF(0, y - 9, plot.left() - 6, 18)
             painter.drawText(box, Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter, f"{plain(value, 0)} W")
-        painter.setPen(QPen(t["ink"], 2))
+        painter.setPen(theme.pen(t["ink"], 2))
         painter.drawPolyline(
             polygon(*((place(x, y).x(), place(x, y).y()) for x, y in zip(view.mm, view.watts, strict=True)))
         )
@@ -147,12 +147,12 @@ class SizeCurve(Painted):
 
         if view.fits_mm <= view.mm[-1]:
             x = on_curve(view.fits_mm).x()
-            painter.setPen(QPen(t["over"], 2))
+            painter.setPen(theme.pen(t["over"], 2))
             painter.drawLine(QPointF(x, plot.top() - 4), QPointF(x, plot.bottom()))
             painter.drawText(QRectF(x + 4, plot.top() - 6, plot.right() - x, 18), Qt.AlignmentFlag.AlignVCenter,
                              _("no room below"))  # fmt: skip
         half = on_curve(view.half_mm)
-        painter.setPen(QPen(t["soft"], 1.2, Qt.PenStyle.DotLine))
+        painter.setPen(theme.pen(t["soft"], 1.2, Qt.PenStyle.DotLine))
         painter.drawLine(half, QPointF(half.x(), plot.bottom()))
         painter.setPen(t["soft"])
         painter.drawText(
@@ -184,7 +184,7 @@ class SizeCurve(Painted):
             return plot.left() + plot.width() * min(max((value - low) / (high - low), 0.0), 1.0)
 
         painter.fillRect(QRectF(plot.left(), y - 2, plot.width(), 4), t["well"])
-        painter.setPen(QPen(t["ink"], 2))
+        painter.setPen(theme.pen(t["ink"], 2))
         painter.drawLine(QPointF(x_of(view.limit_c), y - 8), QPointF(x_of(view.limit_c), y + 8))
         draw_state(painter, State.OVER if view.warm_c > view.limit_c else State.CLEAR, QPointF(x_of(view.warm_c), y), 6)
         painter.setFont(theme.font(12))

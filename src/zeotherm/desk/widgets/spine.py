@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -49,7 +49,7 @@ class JobCell(QAbstractButton):
         painter.drawText(QRectF(16, theme.scaled(31), self.width() - 28, 20), Qt.AlignmentFlag.AlignVCenter, below)
         draw_triangle(painter, QPointF(self.width() - 22, 20), 6, up=self.isChecked())
         if self.hasFocus():
-            painter.setPen(QPen(t["meas"], 2))
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.drawRect(self.rect().adjusted(2, 2, -3, -3))
         painter.end()
 
@@ -91,7 +91,7 @@ class StepCell(QAbstractButton):
         text = painter.fontMetrics().elidedText(self._answer, Qt.TextElideMode.ElideRight, self.width() - 20)
         painter.drawText(QRectF(12, theme.scaled(33), self.width() - 16, 18), Qt.AlignmentFlag.AlignVCenter, text)
         if self.hasFocus():
-            painter.setPen(QPen(t["meas"], 2))
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.drawRect(self.rect().adjusted(2, 2, -3, -3))
         painter.end()
 
@@ -117,7 +117,7 @@ class Alarm(QAbstractButton):
         painter.setFont(theme.font(12, 600))
         painter.drawText(QRectF(0, 33, self.width(), 18), Qt.AlignmentFlag.AlignCenter, "F1")
         if self.hasFocus():
-            painter.setPen(QPen(t["meas"], 2))
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(2, 2, -3, -3))
         painter.end()
@@ -228,6 +228,6 @@ class Spine(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.fillRect(self.rect(), theme.tokens()["well"])
-        painter.setPen(QPen(theme.tokens()["line"], 1))
+        painter.setPen(theme.pen(theme.tokens()["line"], 1))
         painter.drawLine(QPointF(0, self.height() - 0.5), QPointF(self.width(), self.height() - 0.5))
         painter.end()

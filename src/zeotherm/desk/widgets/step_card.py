@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
     QApplication,
     QCheckBox,
@@ -49,7 +49,7 @@ class CautionBox(QWidget):
         t = theme.tokens()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.setPen(QPen(t["close"], 1.4))
+        painter.setPen(theme.pen(t["close"], 1.4))
         painter.setBrush(t["closebg"])
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 4, 4)
         draw_hazard(painter, self._sign, QRectF(12, 11, 28, 28))

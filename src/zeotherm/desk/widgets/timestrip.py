@@ -160,10 +160,10 @@ class TimeStrip(Painted):
             painter.setOpacity(1.0)
             if not self._folded:
                 self._paint_scrubber(painter, self._view)
-        painter.setPen(QPen(t["line"], 1))
+        painter.setPen(theme.pen(t["line"], 1))
         painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))
         if self.hasFocus():
-            painter.setPen(QPen(t["meas"], 2))
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(self.rect().adjusted(1, 2, -2, -2))
         painter.end()
@@ -249,7 +249,7 @@ class TimeStrip(Painted):
         step = next((one for one in STEPS if (high - low) / one <= 3.6), STEPS[-1])
         for value in range(int(np.ceil(low / step)) * step, int(high) + 1, step):
             y = plot.bottom() - plot.height() * (value - low) / (high - low)
-            painter.setPen(QPen(t["line"], 1))
+            painter.setPen(theme.pen(t["line"], 1))
             painter.drawLine(QPointF(plot.left(), y), QPointF(plot.right(), y))
             painter.setPen(t["soft"])
             box = QRectF(0, y - 9, LEFT - 6, 18)
@@ -257,14 +257,14 @@ class TimeStrip(Painted):
         now = self._now_box(view)[1]
         for time, text in _hours(view):
             x = self.x_of(time)
-            painter.setPen(QPen(t["soft"], 1))
+            painter.setPen(theme.pen(t["soft"], 1))
             painter.drawLine(QPointF(x, plot.bottom()), QPointF(x, plot.bottom() + 4))
             half = 0.5 * painter.fontMetrics().horizontalAdvance(text) + 3
             if x + half > now.left() and x - half < now.right():
                 continue  # the moment that is shown is written there
             box = QRectF(x - 30, plot.bottom() + 3, 60, theme.scaled(FOOT) - 3)
             painter.drawText(box, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, text)
-        painter.setPen(QPen(t["rule"], 1))
+        painter.setPen(theme.pen(t["rule"], 1))
         painter.drawLine(plot.bottomLeft(), plot.bottomRight())
 
     def _paint_jam(self, painter: QPainter, view: StripView, plot: QRectF) -> None:
@@ -278,12 +278,12 @@ class TimeStrip(Painted):
         painter.save()
         painter.setClipRect(box)
         painter.fillRect(box, t["overbg"])
-        painter.setPen(QPen(t["over"], 1))
+        painter.setPen(theme.pen(t["over"], 1))
         for x in range(int(box.left() - box.height()), int(box.right()), 6):
             painter.drawLine(QPointF(x, box.bottom()), QPointF(x + box.height(), box.top()))
         painter.restore()
         if likely is not None:
-            painter.setPen(QPen(t["over"], 2))
+            painter.setPen(theme.pen(t["over"], 2))
             painter.drawLine(QPointF(self.x_of(likely), plot.top()), QPointF(self.x_of(likely), plot.bottom()))
 
     def _paint_jam_label(self, painter: QPainter, view: StripView, plot: QRectF) -> None:
@@ -309,7 +309,7 @@ class TimeStrip(Painted):
         places = pushed_apart([y for _curve, y in ends], theme.scaled(15), plot.top() - 8, plot.bottom() + 8)
         painter.setFont(theme.font(12, 600))
         for (curve, y), label_y in zip(ends, places, strict=True):
-            painter.setPen(QPen(theme.tokens()[curve.token], 1))
+            painter.setPen(theme.pen(theme.tokens()[curve.token], 1))
             painter.drawLine(QPointF(plot.right() + 1, y), QPointF(plot.right() + 7, label_y))
             box = QRectF(plot.right() + 10, label_y - 9, theme.scaled(RIGHT) - 10, 18)
             painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, curve.label)
@@ -322,7 +322,7 @@ class TimeStrip(Painted):
         taken: list[tuple[float, float]] = []
         for tick in sorted(view.ticks, key=lambda one: (not one.alarm, one.time)):
             x = self.x_of(tick.time)
-            painter.setPen(QPen(t["over" if tick.alarm else "soft"], 1, Qt.PenStyle.DotLine))
+            painter.setPen(theme.pen(t["over" if tick.alarm else "soft"], 1, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(x, plot.top() - 3), QPointF(x, plot.bottom()))
             width = painter.fontMetrics().horizontalAdvance(tick.text)
             left = min(max(x - 4, LEFT), self.width() - width - 8)
@@ -336,7 +336,7 @@ class TimeStrip(Painted):
         t = theme.tokens()
         plot = self._plot()
         x = self.x_of(view.now)
-        painter.setPen(QPen(t["meas"], 2))
+        painter.setPen(theme.pen(t["meas"], 2))
         painter.drawLine(QPointF(x, plot.top() - 2), QPointF(x, plot.bottom() + 4))
         painter.setBrush(t["meas"])
         painter.setPen(Qt.PenStyle.NoPen)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, QTimer
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -44,10 +44,10 @@ class ArrowButton(QAbstractButton):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         box = QRectF(self.rect()).adjusted(1.5, 1.5, -1.5, -1.5)
-        painter.setPen(QPen(t["meas"], 2.5) if self.hasFocus() else Qt.PenStyle.NoPen)
+        painter.setPen(theme.pen(t["meas"], 2.5) if self.hasFocus() else Qt.PenStyle.NoPen)
         painter.setBrush(t["accent"])
         if self._held:  # hollow, a bar across its tail
-            painter.setPen(QPen(t["close"], 1.6))
+            painter.setPen(theme.pen(t["close"], 1.6))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.fillRect(QRectF(box.left(), box.top(), 4, box.height()), t["close"])
             box = box.adjusted(7, 0, 0, 0)
@@ -119,14 +119,14 @@ class VerdictBand(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.fillRect(self.rect(), t["panel"])
-        painter.setPen(QPen(t["line"], 1))
+        painter.setPen(theme.pen(t["line"], 1))
         painter.drawLine(QPointF(0, self.height() - 0.5), QPointF(self.width(), self.height() - 0.5))
         if self._busy and not self._late.isActive():
             painter.fillRect(QRectF(0, self.height() - 2, self.width(), 2), t["accent"])
         if self._verdict is not None:
             self._paint_words(painter, self._verdict)
         if self.hasFocus():
-            painter.setPen(QPen(t["meas"], 2))
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.drawRect(self.rect().adjusted(2, 2, -3, -3))
         painter.end()
 

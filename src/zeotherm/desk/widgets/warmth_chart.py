@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QPainter, QPaintEvent, QPen
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.desk import theme
@@ -69,7 +69,7 @@ class WarmthChart(RowsWidget):
         painter.setFont(theme.font(12))
         for value in range(20, int(MOST_C) + 1, 10):
             x = self._x(value)
-            painter.setPen(QPen(t["line"], 1))
+            painter.setPen(theme.pen(t["line"], 1))
             painter.drawLine(QPointF(x, plot.top()), QPointF(x, plot.bottom()))
             if value % 20 == 0:
                 painter.setPen(t["soft"])
@@ -79,11 +79,11 @@ class WarmthChart(RowsWidget):
     def _paint_row(self, painter: QPainter, row: WarmthRow, box: QRectF, index: int) -> None:
         t, plot = theme.tokens(), self._plot
         if self.focused() == row.key:
-            painter.setPen(QPen(t["meas"], 2))
+            painter.setPen(theme.pen(t["meas"], 2))
             painter.setBrush(t["sel"])
             painter.drawRoundedRect(box.adjusted(1, 1, -1, -1), 3, 3)
         elif index:
-            painter.setPen(QPen(t["line"], 1))
+            painter.setPen(theme.pen(t["line"], 1))
             painter.drawLine(box.topLeft(), box.topRight())
         middle = box.top() + 0.36 * box.height()
         draw_state(painter, row.state, QPointF(box.left() + 12, box.center().y()), 6)
@@ -95,7 +95,7 @@ class WarmthChart(RowsWidget):
             left = self._x(row.creeps)
             beyond = QRectF(left, box.top() + 3, plot.right() - left, 0.6 * box.height())
             painter.fillRect(beyond, t["overbg"])
-            painter.setPen(QPen(t["over"], 1))
+            painter.setPen(theme.pen(t["over"], 1))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             step = 7
             painter.save()
@@ -104,7 +104,7 @@ class WarmthChart(RowsWidget):
                 painter.drawLine(QPointF(left + n * step, beyond.bottom()),
                                  QPointF(left + n * step + beyond.height(), beyond.top()))  # fmt: skip
             painter.restore()
-            painter.setPen(QPen(t["over"], 2))
+            painter.setPen(theme.pen(t["over"], 2))
             painter.drawLine(QPointF(left, beyond.top()), QPointF(left, beyond.bottom()))
             low, high = self._x(row.creeps - row.band), self._x(row.creeps + row.band)
             painter.drawLine(QPointF(low, middle), QPointF(high, middle))
@@ -135,7 +135,7 @@ class WarmthChart(RowsWidget):
         painter.setFont(theme.font(12, 600))
         for value, text, token, line in flags:
             x, y = self._x(value), theme.scaled(HEAD) + theme.scaled(17) * line + 6
-            painter.setPen(QPen(t[token], 2 if line == 0 else 1, Qt.PenStyle.SolidLine if line == 0 else
+            painter.setPen(theme.pen(t[token], 2 if line == 0 else 1, Qt.PenStyle.SolidLine if line == 0 else
                                 Qt.PenStyle.DashLine))  # fmt: skip
             painter.drawLine(QPointF(x, y + 4), QPointF(x, plot.bottom()))
             painter.setBrush(t[token])

@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache, partial
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -26,6 +27,19 @@ PARTS = ("none", "nozzle", "block", "break", "sink", "tube", "air")
 AIR_GAP_EMISSIVITY = 0.2
 
 
+class Places(NamedTuple):
+    """Where the stations are in a grid."""
+
+    hexagon: npt.NDArray[np.bool_]  # (rows, columns) of the nozzle
+    above_neck: int  # the lowest row above the thin neck
+    core: int  # the sink's outermost column there
+    tube_end: int  # the tube's last row
+    tube_columns: npt.NDArray[np.intp]  # of the tube there
+    neck: int  # the row whose lower face is nearest to the neck's middle
+    neck_columns: npt.NDArray[np.bool_]  # of what conducts upwards there
+    around_tube: npt.NDArray[np.bool_]  # (rows, columns) solids outside the tube
+
+
 @dataclass(frozen=True)
 class Layout:
     """What depends on the shape alone."""
@@ -42,10 +56,35 @@ class Layout:
         return np.asarray(self.solid != -1)
 
     @cached_property
+    def cells_of(self) -> dict[str, npt.NDArray[np.bool_]]:
+        """Which cells belong to each part, (rows, columns)."""
+        return {name: self.part == index for index, name in enumerate(PARTS)}
+
+    @cached_property
+    def places(self) -> Places:
+        """Where the stations are."""
+        at, mesh, cells = self.at, self.grid, self.cells_of
+        hexagon = cells["nozzle"] & (mesh.height < at.block_bottom)[:, None] & (mesh.height > at.cone)[:, None]
+        above_neck = int(np.flatnonzero(mesh.height > at.neck_top)[-1])
+        tube_end = int(np.flatnonzero(cells["tube"].any(axis=1))[-1])
+        middle = 0.5 * (at.block_top + at.neck_top)
+        neck = int(np.argmin(np.abs(mesh.top - mesh.faces[1:-1] - middle)))
+        return Places(
+            hexagon=hexagon,
+            above_neck=above_neck,
+            core=int(np.flatnonzero(cells["sink"][above_neck])[-1]),
+            tube_end=tube_end,
+            tube_columns=np.flatnonzero(cells["tube"][tube_end]),
+            neck=neck,
+            neck_columns=cells["break"][neck] | cells["tube"][neck],
+            around_tube=(mesh.radius > at.tube) & self.active & ~cells["air"],
+        )
+
+    @cached_property
     def heater_and_sensor(self) -> tuple[Array, Array]:
         """Shares of the cartridge's source, and of the sensor's reading, by cell."""
         height = self.grid.height[:, None]
-        block = self.part == PARTS.index("block")
+        block = self.cells_of["block"]
         volume = self.grid.thickness[:, None] * (self.grid.outer**2 - self.grid.inner**2)
         heater, sensor = (
             np.where(block & (height > low) & (height < high) & (self.grid.radius > inner), volume, 0.0)
@@ -81,7 +120,7 @@ class Layout:
         outermost = np.isclose(mesh.outer, at.block_radius)
         made = {}
         for name in ("block", "nozzle"):
-            faces = np.where(self.part == PARTS.index(name), area, 0.0)
+            faces = np.where(self.cells_of[name], area, 0.0)
             if name == "block":
                 faces = faces + np.where((faces > 0) & outermost, side * (true_side - 1.0), 0.0)
             cells = np.flatnonzero(faces)

@@ -10,7 +10,7 @@ import numpy.typing as npt
 from zeotherm.core.physics.air import VALID_C
 from zeotherm.core.solver import axisymmetric as solver
 from zeotherm.core.twin.hotend.inputs import Inputs
-from zeotherm.core.twin.hotend.model import PARTS, HotendModel, needed_power
+from zeotherm.core.twin.hotend.model import HotendModel, needed_power
 
 Array = npt.NDArray[np.float64]
 ROOM_TEMPERATURE = 20.0  # °C, at which liners are cut and seated
@@ -61,13 +61,12 @@ def read(model: HotendModel, field: solver.Field) -> Readout:
     return read_with(model, field, _watts(model, field), needed_power(model, field))
 
 
-def read_moment(model: HotendModel, field: solver.Field, taken_up: float, holds: bool) -> Readout:
-    """Stations, watts and front of a field on its way; taken_up: watts that warm it; holds: its control holds.
+def read_moment(model: HotendModel, field: solver.Field, taken_up: float, needed: float | None) -> Readout:
+    """Stations, watts and front of a field on its way; taken_up: watts that warm it; needed: those its set value needs.
 
     While the block is on its way to a set value, or off, nobody can say what holding would need.
     """
-    watts = replace(_watts(model, field), taken_up=taken_up)
-    return read_with(model, field, watts, field.power if holds else None)
+    return read_with(model, field, replace(_watts(model, field), taken_up=taken_up), needed)
 
 
 def read_with(model: HotendModel, field: solver.Field, watts: Watts, needed: float | None) -> Readout:
@@ -81,10 +80,10 @@ def read_with(model: HotendModel, field: solver.Field, watts: Watts, needed: flo
     )  # fmt: skip
 
 
-def values_of(model: HotendModel, temperature: Array, power: float, lacking: float) -> dict[str, float | None]:
-    """The stations alone, for a field that need not be in balance; lacking: watts the heater falls short by."""
+def values_of(model: HotendModel, temperature: Array, needed: float | None) -> dict[str, float | None]:
+    """The stations alone, for a field that need not be in balance; needed: watts that its set value needs."""
     into_fan_air = model.fins.to_fan_air(temperature.reshape(-1)[model.fins.cells])
-    return _values(model, temperature, into_fan_air, power + lacking)
+    return _values(model, temperature, into_fan_air, needed)
 
 
 def softening_front(model: HotendModel, temperature: Array) -> Array:
@@ -116,7 +115,7 @@ def bore_at_neck_top(model: HotendModel, temperature: Array) -> Array:
     Between the rows above and below, weighted by their conductances, so that a change of metal there does no harm.
     """
     grid, column = model.layout.grid, model.layout.grid.moving + 1
-    above = int(np.flatnonzero(grid.height > model.layout.at.neck_top)[-1])
+    above = model.layout.places.above_neck
     wall = bore_wall(model, temperature)[..., above : above + 2]
     weight = model.conductivity[above : above + 2, column] / grid.thickness[above : above + 2]
     return np.asarray(wall @ weight / weight.sum())
@@ -124,10 +123,7 @@ def bore_at_neck_top(model: HotendModel, temperature: Array) -> Array:
 
 def liner_end(model: HotendModel, temperature: Array) -> Array:
     """Hottest place on the end face of the tube or liner [°C]; temperature (..., rows, columns)."""
-    part, grid = model.layout.part, model.layout.grid
-    tube = part == PARTS.index("tube")
-    row = int(np.flatnonzero(tube.any(axis=1))[-1])
-    columns = np.flatnonzero(tube[row])
+    grid, row, columns = model.layout.grid, model.layout.places.tube_end, model.layout.places.tube_columns
     area = np.pi * (grid.outer[columns] ** 2 - grid.inner[columns] ** 2)
     half = 0.5 * grid.thickness[row] / (model.conductivity[row, columns] * area)
     inside = temperature[..., row, columns]
@@ -137,18 +133,15 @@ def liner_end(model: HotendModel, temperature: Array) -> Array:
 
 def places(model: HotendModel, temperature: Array) -> dict[str, Array]:
     """Stations that the field alone tells, by key; temperature (..., rows, columns), each of the leading shape."""
-    given, at, grid, part = model.given, model.layout.at, model.layout.grid, model.layout.part
-    sink, block, tip = (part == PARTS.index(name) for name in ("sink", "block", "nozzle"))
-    above_neck = int(np.flatnonzero(grid.height > at.neck_top)[-1])
-    hexagon = tip & (grid.height < at.block_bottom)[:, None] & (grid.height > at.cone)[:, None]
-    margin = at.neck_top - np.nan_to_num(softening_front(model, temperature), nan=0.0)
+    given, here, cells = model.given, model.layout.places, model.layout.cells_of
+    margin = model.layout.at.neck_top - np.nan_to_num(softening_front(model, temperature), nan=0.0)
     found = {
-        "block": temperature[..., block].mean(axis=-1),
-        "nozzle": temperature[..., hexagon].mean(axis=-1),
+        "block": temperature[..., cells["block"]].mean(axis=-1),
+        "nozzle": temperature[..., here.hexagon].mean(axis=-1),
         "exit_core": temperature[..., -1, 0],
         "bore": bore_at_neck_top(model, temperature),
-        "sink_base": temperature[..., above_neck, np.flatnonzero(sink[above_neck])[-1]],
-        "sink_top": temperature[..., 0, sink[0]].mean(axis=-1),
+        "sink_base": temperature[..., here.above_neck, here.core],
+        "sink_top": temperature[..., 0, cells["sink"][0]].mean(axis=-1),
         "liner_end": liner_end(model, temperature),
         "creep_margin": margin * 1e3,
         "creep_after_retraction": (margin - given.retraction) * 1e3,
@@ -181,9 +174,8 @@ def liner_seat(model: HotendModel, temperature: Array) -> Array:
     liner's seat and the sink's top where it is clamped. temperature (..., rows, columns).
     """
     given, layout = model.given, model.layout
-    tube = layout.part == PARTS.index("tube")
+    tube, outside = layout.cells_of["tube"], layout.places.around_tube
     rows = tube.any(axis=1)
-    outside = (layout.grid.radius > layout.at.tube) & layout.active & (layout.part != PARTS.index("air"))
     thickness = layout.grid.thickness[rows]
 
     def growth(mask: npt.NDArray[np.bool_], expansion: float) -> Array:
@@ -241,12 +233,9 @@ def _watts(model: HotendModel, field: solver.Field) -> Watts:
 
 def _up_break(model: HotendModel, temperature: Array) -> float:
     """Watts that the neck, and a liner in it, conduct upwards at the neck's middle."""
-    layout = model.layout
-    middle = 0.5 * (layout.at.block_top + layout.at.neck_top)
-    row = int(np.argmin(np.abs(layout.grid.top - layout.grid.faces[1:-1] - middle)))
-    flux = model.problem.axial[row] * (temperature[row + 1] - temperature[row])
-    solid = np.isin(layout.part[row], (PARTS.index("break"), PARTS.index("tube")))
-    return float(flux[solid].sum())
+    here = model.layout.places
+    flux = model.problem.axial[here.neck] * (temperature[here.neck + 1] - temperature[here.neck])
+    return float(flux[here.neck_columns].sum())
 
 
 def _overshoot(model: HotendModel, temperature: Array) -> float:

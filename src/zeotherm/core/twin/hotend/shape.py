@@ -6,6 +6,7 @@ import itertools
 import math
 from collections.abc import Callable
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -166,22 +167,22 @@ class Grid:
     moving: int
     top: float  # height of the sink's top above the tip
 
-    @property
+    @cached_property
     def depth(self) -> Array:
         """Row centres, distance from the top [m]."""
         return 0.5 * (self.faces[:-1] + self.faces[1:])
 
-    @property
+    @cached_property
     def height(self) -> Array:
         """Row centres, height above the tip [m], falling."""
         return self.top - self.depth
 
-    @property
+    @cached_property
     def radius(self) -> Array:
         """Column centres [m]."""
         return 0.5 * (self.inner + self.outer)
 
-    @property
+    @cached_property
     def thickness(self) -> Array:
         """Row heights [m]."""
         return np.diff(self.faces)

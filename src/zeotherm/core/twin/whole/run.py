@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -16,8 +17,8 @@ from zeotherm.core.solver import axisymmetric as solver
 from zeotherm.core.solver.stepping import Stage, Step, march, within_step
 from zeotherm.core.twin.hotend.in_time import MOVED, STAGE_TOLERANCE, HotendInTime
 from zeotherm.core.twin.hotend.inputs import Air, Inputs, Resolved, Shift, resolve
-from zeotherm.core.twin.hotend.model import build
-from zeotherm.core.twin.hotend.readout import places, read_moment
+from zeotherm.core.twin.hotend.model import HotendModel, build
+from zeotherm.core.twin.hotend.readout import places, read_moment, values_of
 from zeotherm.core.twin.hotend.solved import Solved
 from zeotherm.core.twin.whole.around import Around, ResolvedAround, check_around, resolve_around
 from zeotherm.core.twin.whole.coupled import FLOWS, Coupled, Memory
@@ -174,23 +175,44 @@ class Run:
 
         airs: what the doubts of the surroundings do to its air, where the air is computed.
         """
+        here = self._hotend_at(time, airs or {})
+        solved = solver.Field(here.temperature, here.heater, not here.holds, 0.0, 0, 0)
+        residual = solver.residual(here.model.problem, here.temperature, here.heater)
+        readout = read_moment(here.model, solved, -float(residual.sum()), here.known)
+        readout = replace(readout, values={**readout.values, **here.around})
+        return Solved(here.resolved, here.model, solved, readout, settled=False)
+
+    def stations(self, time: float) -> dict[str, float | None]:
+        """The stations of `moment` alone, by key."""
+        here = self._hotend_at(time, {})
+        return {**values_of(here.model, here.temperature, here.known), **here.around}
+
+    def _hotend_at(self, time: float, airs: dict[str, Shift]) -> _Hotend:
         values, stretch, mark = self.at(time)
-        system = stretch.system
-        temperature, bodies = system.split(values)
-        air = system.network.air_at(bodies, system.network.around.room(self.clock(time)))
-        resolved = replace(stretch.resolved, inputs=stretch.resolved.inputs.in_air(air))
-        if system.network.around.stated is None:
-            resolved = stretch.resolved.in_air(air, airs or {})
-        model = build(resolved.inputs, system.model.fineness)
-        solved = solver.Field(temperature, mark.heater, not mark.holds, 0.0, 0, 0)
-        residual = solver.residual(model.problem, temperature, mark.heater)
-        readout = read_moment(model, solved, -float(residual.sum()), mark.holds and stretch.kind in HEATS)
-        if system.network.around.stated is None:
-            around = dict(zip(BODIES, bodies.tolist(), strict=True))
-            around["bed"] = mark.bed_reading(system.network, around["bed"])
-            here = {name: value for name, value in around.items() if system.network.has(name)}
-            readout = replace(readout, values={**readout.values, **here})
-        return Solved(resolved, model, solved, readout, settled=False)
+        network = stretch.system.network
+        temperature, bodies = stretch.system.split(values)
+        air = network.air_at(bodies, network.around.room(self.clock(time)))
+        if network.around.stated is not None:
+            resolved, around = replace(stretch.resolved, inputs=stretch.resolved.inputs.in_air(air)), {}
+        else:
+            resolved, around = stretch.resolved.in_air(air, airs), dict(zip(BODIES, bodies.tolist(), strict=True))
+            around["bed"] = mark.bed_reading(network, around["bed"])
+            around = {name: value for name, value in around.items() if network.has(name)}
+        model = build(resolved.inputs, stretch.system.model.fineness)
+        known = mark.heater if mark.holds and stretch.kind in HEATS else None
+        return _Hotend(temperature, mark.heater, mark.holds, known, resolved, model, around)
+
+
+class _Hotend(NamedTuple):
+    """The hotend at one time, before it is read out."""
+
+    temperature: Array  # (rows, columns) [°C]
+    heater: float  # W
+    holds: bool  # its set value
+    known: float | None  # watts that holding its set value needs, where known
+    resolved: Resolved
+    model: HotendModel
+    around: dict[str, float]  # the bodies it stands among, by station; none where its air is stated
 
 
 @dataclass
