@@ -320,7 +320,7 @@ def test_a_log_goes_with_its_clock_and_its_room():
 def test_a_logged_bed_takes_the_place_of_the_runs_own():
     setup = patched(setup_of(), {"schedule": {"print_min": 60.0}})
     run = simulate(setup, CATALOGUE, tolerance=0.3)
-    times, read = run.times, run.series()["bed"]
+    times, read = run.times, run.series["bed"]
     own, same = around_of(setup, CATALOGUE, run), around_of(setup, CATALOGUE, run, (times, read))
     late = around_of(setup, CATALOGUE, run, (times, read - 10.0))
     for time in (300.0, 1200.0, 3000.0):

@@ -258,7 +258,7 @@ def test_the_machines_hours_end_where_the_enclosure_rests(record, demo, machine,
     setup = patched(demo(machine).setup(), {"case": case, "room": {"swing_k": 0.0}})
     run = simulate(setup, CATALOGUE)
     rest = first_case(setup, CATALOGUE, arounds=around_of(setup, CATALOGUE, run)).solved
-    series, late = run.series(), int(np.flatnonzero(run.times < run.off - 60.0)[-1])
+    series, late = run.series, int(np.flatnonzero(run.times < run.off - 60.0)[-1])
     apart = [float(series[key][late]) - value for key, value in (("case_air", rest.low), ("case_roof", rest.high))]
     heater = run.marks[late].case.watts - rest.power
     told = "heated, mixed" if len(case) > 3 else "heated" if case else "passive"

@@ -368,7 +368,7 @@ def test_bands_at_the_worst_moment_against_monte_carlo(record, demo):
             return inputs, outside
 
         run = simulate(setup, shipped(), job.tolerances, change=change, tolerance=0.3)
-        series = run.series()
+        series = run.series
         at = int(np.argmin(np.abs(run.times - min(time, run.end))))
         for key, values in drawn.items():
             values.append(float(series[key][at]))

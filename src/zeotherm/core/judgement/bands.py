@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 import numpy.typing as npt
@@ -75,15 +76,18 @@ class Bands(Doubted):
         """
         if not rooms:
             return 1.0
-        names = list(self.changes)
-        z = np.random.default_rng(1).standard_normal((draws, len(names))) / 1.96
-        above, below = np.maximum(z, 0.0), np.maximum(-z, 0.0)
-        hold = np.ones(draws, dtype=bool)
-        for key, room in rooms.items():
-            sides = [_sides(self.changes[name], f"room:{key}") for name in names]
-            up, down = (np.array(side) for side in zip(*sides, strict=True))
-            hold &= room + above @ up + below @ down > 0.0
-        return float(hold.mean())
+        above, below = _drawn(draws, len(self.changes))
+        sides = [[_sides(outcomes, f"room:{key}") for key in rooms] for outcomes in self.changes.values()]
+        up, down = np.moveaxis(np.array(sides), -1, 0)  # (doubts, rooms) each
+        hold = np.array(list(rooms.values())) + above @ up + below @ down > 0.0
+        return float(hold.all(axis=1).mean())
+
+
+@lru_cache(maxsize=8)
+def _drawn(draws: int, doubts: int) -> tuple[Array, Array]:
+    """How far each doubt lies above, and below, in every draw, in half-widths; (draws, doubts) each."""
+    z = np.random.default_rng(1).standard_normal((draws, doubts)) / 1.96
+    return np.maximum(z, 0.0), np.maximum(-z, 0.0)
 
 
 def _sides(outcomes: list[Outcome], key: str) -> tuple[float, float]:
@@ -185,7 +189,7 @@ def bands(
             plus, step = change(doubted(solved.resolved, name, 1.0))
         spread += step**2
         changes[name] = [plus, {key: -by for key, by in plus.items()}]
-    rest = _at_rest(solved, cancelled)
+    rest = _at_rest(solved, cancelled) if in_full else None
     if rest is not None:
         settled = outcome(given, rest.readout.values, limits)
         for name in _dominant(changes, in_full):

@@ -243,8 +243,7 @@ DRIVERS: dict[str, Callable[[Course, float], Array]] = {
 
 def course_of(run: Run) -> Course:
     """Judge a run."""
-    series = run.series()
-    series["heater_watts"] = np.array([mark.heater if mark.holds else np.nan for mark in run.marks])
+    series = {**run.series, "heater_watts": np.array([mark.heater if mark.holds else np.nan for mark in run.marks])}
     resolved = run.printing.resolved
     limits = held(resolved, run.catalogue)
     kinds = [run.stretches[mark.stretch].kind for mark in run.marks]

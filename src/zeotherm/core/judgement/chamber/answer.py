@@ -105,7 +105,7 @@ def around_of(
         steady = late_in_print(setup, bed, catalogue)
         return lambda _time: steady
     plates, times = run.values[:, -len(BODIES) + BED].copy(), run.times
-    over = run.series()["bed"] - plates if logged is not None else np.zeros(0)
+    over = run.series["bed"] - plates if logged is not None else np.zeros(0)
     heaters = np.array([mark.heater for mark in run.marks])
     around, own = run.around.around, electronics(setup, bed, catalogue)
 

@@ -267,7 +267,7 @@ def falling(values: Array) -> Array:
 def _after(run: Run, kind: str) -> tuple[Array, dict[str, Array]]:
     """Times from nought and stations of the part that cools, heats up or stands hot."""
     first, last = _span(run, kind)
-    series = run.series()
+    series = run.series
     inside = np.flatnonzero((run.times >= first - 1e-9) & (run.times <= last + 1e-9))
     return run.times[inside] - first, {key: column[inside] for key, column in series.items()}
 
@@ -283,7 +283,7 @@ def _span(run: Run, kind: str) -> tuple[float, float]:
 def _hot(run: Run) -> tuple[Array, Array]:
     soaking = next(one for one in run.stretches if one.kind == "soak")
     inside = np.flatnonzero((run.times >= soaking.start - 1e-9) & (run.times <= soaking.end + 1e-9))
-    series = run.series()
+    series = run.series
     return run.times[inside], (series[SOAK_PLACE] - series[SOAK_AIR])[inside]
 
 

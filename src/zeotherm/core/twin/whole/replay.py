@@ -9,6 +9,7 @@ control; where nothing differs the difference is nought.
 from __future__ import annotations
 
 import itertools
+from copy import copy
 from dataclasses import dataclass
 
 import numpy as np
@@ -94,6 +95,16 @@ class _Batch:
         self.own = np.array([[a.motor_watts, a.board_watts, a.own_low, a.own_high] for a in around])
         self.bed_power = np.array([a.bed_power for a in around])
 
+    def led_by(self, first: _Batch) -> _Batch:
+        """The same behind another batch."""
+        made = copy(self)
+        for name, own in vars(self).items():
+            if isinstance(own, np.ndarray):
+                setattr(made, name, np.concatenate([getattr(first, name), own]))
+        made.suns = [*first.suns, *self.suns]
+        made.own_suns = np.concatenate([first.own_suns, self.own_suns + len(first.suns)])
+        return made
+
     def _sun(self, clock: float) -> Array:
         """Extra heat into wall and air, (scenes, 2) [W]."""
         each = np.array([extra_heat(suns, clock) for suns in self.suns])
@@ -158,38 +169,40 @@ class _Heaters:
 
 def replay(run: Run, scenes: list[Scene]) -> Replayed:
     """The run's bodies in other surroundings, all scenes at once."""
-    base = [
-        _Batch([Scene(stretch.system.network.around, stretch.system.model.air.capacity)]) for stretch in run.stretches
-    ]
     if not scenes:
         return Replayed(run, scenes, np.zeros((len(run.marks), 0, len(BODIES))))
     batch = _Batch(scenes)
+    led = [  # by the run itself, by stretch
+        batch.led_by(_Batch([Scene(stretch.system.network.around, stretch.system.model.air.capacity)]))
+        for stretch in run.stretches
+    ]
     bodies = run.values[:, -len(BODIES) :]
-    block = run.series()["block"]
+    block = run.series["block"]
     loss = np.array([mark.heater for mark in run.marks]) / np.maximum(block - bodies[:, AIR], 30.0)
     by = np.zeros((len(run.marks), len(scenes), len(BODIES)))
     start = run.clock(0.0)
     by[0] = np.array([[scene.around.room(start) - run.around.around.room(start)] * len(BODIES) for scene in scenes])
-    heaters, kept = _Heaters(batch), _kept(run)
+    heaters, kept, every = _Heaters(batch), _kept(run), np.arange(len(BODIES))
     for last, n in itertools.pairwise(kept):
         mark, stretch = run.marks[n], run.stretches[run.marks[n].stretch]
         length = mark.time - run.marks[last].time
         clock, load = run.clock(mark.time), stretch.system.network.load
-        found = base[mark.stretch]
-        was, _slopes = found.rates(bodies[n][None], clock, load)
+        found = led[mark.stretch]
         drift = (bodies[n] - bodies[last]) / length
         own = found.heat[0]
         inertia = batch.heat / length
+        still = batch.conductance.copy()
+        still[:, every, every] += inertia
+        still[:, WALL, WALL] += batch.outer
         apart = by[last].copy()
         heaters.switch(on=load.case)
         for _ in range(CORRECTIONS):
-            now, slopes = batch.rates(bodies[n] + apart, clock, load)
-            wrong = inertia * (apart - by[last]) - (now - was[0]) + (batch.heat - own) * drift
+            now, slopes = found.rates(np.vstack([bodies[n], bodies[n] + apart]), clock, load)
+            wrong = inertia * (apart - by[last]) - (now[1:] - now[0]) + (batch.heat - own) * drift
             wrong[:, AIR] += loss[n] * apart[:, AIR]
-            matrix = batch.conductance + np.einsum("ki,ij->kij", inertia, np.eye(len(BODIES)))
-            matrix[:, :WALL, :WALL] -= slopes
+            matrix = still.copy()
+            matrix[:, :WALL, :WALL] -= slopes[1:]
             matrix[:, AIR, AIR] += loss[n]
-            matrix[:, WALL, WALL] += batch.outer
             wrong[:, stretch.system.network.loops["case"].heats] += mark.case.watts
             if mark.bed.holds:  # by its reading: the bed, and what its watts lift the sensor above it
                 by_watt = batch.bed_reads_by

@@ -136,6 +136,7 @@ class Run:
         old, middle, new = self.values[after - 1], self.middles[after], self.values[after]
         return within_step(old, middle, new, x), self.stretches[mark.stretch], mark
 
+    @cached_property
     def series(self) -> dict[str, Array]:
         """Stations over the ends of the steps, by key; nan where there is no such thing."""
         found: dict[str, Array] = {}
