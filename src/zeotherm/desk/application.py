@@ -29,6 +29,7 @@ from zeotherm.shop.workshop import Workshop, open_or_make
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
+FIRST_ON_BENCH = "Curlew"  # of the demo
 
 
 class Mishap(QObject):
@@ -64,15 +65,15 @@ def fill_demo(workshop: Workshop) -> None:
             job = with_run(job, run.model_copy(update={"digest": workshop.keep(packed(read.series))}))
         for picture_file in sorted(path.parent.glob(f"{path.stem}-picture*.csv")):
             job = with_picture(job, as_document(read_picture(picture_file), picture_file.name))
-        workshop.add(job)
+        key = workshop.add(job)
+        if job.machine.startswith(FIRST_ON_BENCH):
+            workshop.set_note("on bench", str(key))
 
 
 def make_window(workshop: Path, *, demo: bool, theme_name: str | None = None) -> Window:
     """A window on a workshop file, answered and ready to show. Raises ShopError."""
     theme.load_fonts()
     bench = Bench(open_or_make(workshop, fill_demo if demo else None))
-    if demo and not bench.note("on bench"):
-        bench.prefer("Curlew")
     window = Window(bench, theme_name)
     bench.start()
     return window

@@ -404,12 +404,13 @@ class Bench(QObject):
     # inside
 
     def _first_job(self) -> tuple[int, Job]:
-        jobs = self._workshop.jobs()
-        if not jobs:
+        keys = self._workshop.keys()
+        if not keys:
             job = Job(machine=_("New machine"))
             return self._workshop.add(job), job
         wanted = self._workshop.note("on bench")
-        return next((entry for entry in jobs if str(entry[0]) == wanted), jobs[-1])
+        key = next((one for one in keys if str(one) == wanted), keys[-1])
+        return key, self._workshop.job(key)
 
     def edit(self, change: Callable[[Job], Job], label: str, *, amend: bool = False) -> bool:
         """One edit of the job; False when it was refused, which `told` says."""

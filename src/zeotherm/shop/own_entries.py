@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import re
-import tomllib
 from dataclasses import dataclass
 from importlib.resources import files
 from pathlib import Path
 from typing import Any
 
+import tomli
 from pydantic import ValidationError
 
 from zeotherm.core.catalogue import shipped
@@ -91,8 +91,8 @@ def read_own(kind: OwnFile, path: Path) -> Patch:
     except (OSError, UnicodeDecodeError) as wrong:
         raise ShopError(f"{path.name} could not be read: {wrong}. {stands.capitalize()}") from None
     try:
-        patch: dict[str, Any] = tomllib.loads(text)
-    except tomllib.TOMLDecodeError as wrong:
+        patch: dict[str, Any] = tomli.loads(text)
+    except tomli.TOMLDecodeError as wrong:
         raise ShopError(f"{path.name}: {wrong}. Correct that line; until then {stands}") from None
     for shelf in patch:
         if shelf not in kind.shelves:

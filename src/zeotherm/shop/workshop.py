@@ -64,6 +64,10 @@ class Workshop:
         """Let go of the file."""
         self._base.close()
 
+    def keys(self) -> list[int]:
+        """The ids of all jobs, oldest first."""
+        return [int(key) for (key,) in self._read("SELECT id FROM jobs ORDER BY id")]
+
     def jobs(self) -> list[tuple[int, Job]]:
         """Every job with its id, oldest first."""
         rows = self._read("SELECT id, document FROM jobs JOIN edits ON job = id AND step = cursor ORDER BY id")

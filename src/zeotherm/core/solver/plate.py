@@ -17,7 +17,6 @@ from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
-from scipy.fft import dctn, idctn
 from scipy.linalg import cho_solve_banded, cholesky_banded
 
 Array = npt.NDArray[np.float64]
@@ -163,6 +162,8 @@ def settle(
 def _correction(plate: Plate, grid: _Grid, wrong: Array, tolerance: float) -> tuple[Array, int]:
     """The correction that takes a field's imbalance [W] away, and the steps it took."""
     if plate.inside.all() and np.ptp(grid.loss) <= 1e-12 * float(grid.loss.max()):
+        from scipy.fft import dctn, idctn
+
         return np.asarray(idctn(dctn(wrong) / (plate.waves + float(grid.loss.flat[0])))), 0
     if wrong.size <= SMALL:
         return Elimination(plate, grid.loss).solve(wrong), 1
