@@ -88,7 +88,7 @@ class Equation:
         flat = np.full(self.shape[0] * self.shape[1], 20.0)
         flat[self.cells] = y[: -len(BODIES)]
         temperature = flat.reshape(self.shape)
-        inner = problem.radial[:, self.skin - 1]
+        inner = problem.body.radial[:, self.skin - 1]
         outer, _slope = problem.gap.conductance(solver.stream_mean(problem, temperature))
         temperature[:, self.skin] = (inner * temperature[:, self.skin - 1] + outer * temperature[:, self.skin + 1]) / (
             inner + outer

@@ -43,11 +43,13 @@ def solved(
     nothing = np.full(rows, 1e-12)
     shares = np.ones(moving) / moving if shares is None else shares
     problem = solver.Problem(
-        z=z,
-        z_faces=z_faces,
-        active=np.ones((rows, columns), dtype=bool) if active is None else active,
-        radial=np.pad(radial, ((0, 0), (0, 1))),
-        axial=np.pad(axial, ((0, 1), (0, 0))),
+        body=solver.Body(
+            z=z,
+            z_faces=z_faces,
+            active=np.ones((rows, columns), dtype=bool) if active is None else active,
+            radial=np.pad(radial, ((0, 0), (0, 1))),
+            axial=np.pad(axial, ((0, 1), (0, 0))),
+        ),
         gap=solver.Gap(moving, *(gap or (nothing, nothing)), np.zeros(rows), lambda t: (0.0 * t, 0.0 * t)),
         stream=solver.Stream(mass_flow, shares, inlet, Linear()),
         control=solver.Control(

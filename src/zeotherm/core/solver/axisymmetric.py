@@ -24,8 +24,8 @@ class Exchange(Protocol):
     """Heat that leaves some cells to an outside the solver does not know."""
 
     @property
-    def cells(self) -> npt.NDArray[np.intp]:
-        """Flat indices."""
+    def cells(self) -> npt.NDArray[np.intp] | slice:
+        """Flat indices, each once."""
         ...
 
     def flow(self, temperature: Array) -> tuple[Array, Array]:
@@ -93,23 +93,63 @@ class Control:
 
 
 @dataclass(frozen=True)
-class Problem:
-    """All that the steady field depends on."""
+class Body:
+    """What conducts, whatever flows through it: the grid, and the conductances between its cells."""
 
     z: Array  # (rows,) cell centres along the axis, rising from inlet to outlet [m]
     z_faces: Array  # (rows + 1,)
     active: npt.NDArray[np.bool_]  # (rows, columns)
     radial: Array  # (rows, columns) to the next column outward [W/K]; nought in the gap's column and the last
     axial: Array  # (rows, columns) to the next row [W/K]; nought in the last
-    gap: Gap
-    stream: Stream
-    control: Control
-    exchanges: Sequence[Exchange]
 
     @cached_property
     def spacing(self) -> Spacing:
         """Distances along the stream."""
         return spacing(self.z, self.z_faces)
+
+    @cached_property
+    def counts(self) -> Array:
+        """One where a cell is active, else nought, (cells,)."""
+        return self.active.reshape(-1).astype(np.float64)
+
+    @cached_property
+    def paths(self) -> tuple[tuple[int, Array], tuple[int, Array]]:
+        """Conductances to the cell so many places on [W/K], flat: short and strided arrays cost most of the time."""
+        columns = self.radial.shape[1]
+        return (1, self.radial.reshape(-1)[:-1]), (columns, self.axial.reshape(-1)[:-columns])
+
+    @cached_property
+    def bands(self) -> dict[int, Array]:
+        """By how many rows the matrix of conduction may be reached below its diagonal: `_conducting` for it."""
+        return {}
+
+    def conducting(self, lower: int) -> Array:
+        """The matrix of conduction in LAPACK's bands, (2 lower + columns + 1, cells); idle cells stand alone."""
+        known = self.bands.get(lower)
+        if known is not None:
+            return known
+        cells, middle = self.radial.size, lower + self.radial.shape[1]
+        made = np.zeros((lower + middle + 1, cells), order="F")
+        for places, conductance in self.paths:
+            carries = conductance * self.counts[:-places] * self.counts[places:]
+            made[middle, :-places] += carries
+            made[middle, places:] += carries
+            made[middle - places, places:] = -carries
+            made[middle + places, :-places] = -carries
+        made[middle] += 1.0 - self.counts
+        self.bands[lower] = made
+        return made
+
+
+@dataclass(frozen=True)
+class Problem:
+    """All that the steady field depends on."""
+
+    body: Body
+    gap: Gap
+    stream: Stream
+    control: Control
+    exchanges: Sequence[Exchange]
 
 
 @dataclass(frozen=True)
@@ -256,7 +296,7 @@ def stream_faces(temperature: Array, inlet: float, apart: Spacing, slopes: bool 
 def _faces(problem: Problem, temperature: Array, slopes: bool) -> StreamFaces:
     stream = problem.stream
     moving = np.ascontiguousarray(temperature[:, : len(stream.shares)])
-    return stream_faces(moving, stream.inlet, problem.spacing, slopes)
+    return stream_faces(moving, stream.inlet, problem.body.spacing, slopes)
 
 
 def stream_heat(problem: Problem, temperature: Array) -> Array:
@@ -268,6 +308,19 @@ def stream_heat(problem: Problem, temperature: Array) -> Array:
     faces[0] = stream.inlet
     faces[1:] = _faces(problem, temperature, slopes=False).value
     return stream.mass_flow * stream.shares * stream.enthalpy(faces)
+
+
+def stream_gain(problem: Problem, temperature: Array) -> float:
+    """What the stream carries out more than it brings in [W]."""
+    stream = problem.stream
+    if stream.mass_flow == 0.0:
+        return 0.0
+    moving, apart = len(stream.shares), problem.body.spacing
+    ends = np.full((2, moving), stream.inlet)
+    near = stream_faces(temperature[-2:, :moving], stream.inlet, Spacing(*(one[-2:] for one in apart)), slopes=False)
+    ends[1] = near.value[-1]  # the first of the two does not know what lies before it
+    into, out = (stream.mass_flow * stream.shares * stream.enthalpy(ends)).sum(axis=1)
+    return float(out - into)
 
 
 def stream_mean(problem: Problem, temperature: Array) -> Array:
@@ -284,11 +337,11 @@ def gap_heat(problem: Problem, temperature: Array) -> Array:
 
 def residual(problem: Problem, temperature: Array, power: float) -> Array:
     """Heat that leaves each cell less what enters it [W], (rows, columns); nought when solved."""
-    columns, skin = temperature.shape[1], problem.gap.column
-    out = -power * problem.control.shape
-    flat, t = out.reshape(-1), temperature.reshape(-1)  # flat: what is short and strided costs most of the time
-    for places, conductance in ((1, problem.radial), (columns, problem.axial)):
-        flow = conductance.reshape(-1)[:-places] * (t[:-places] - t[places:])
+    skin, out = problem.gap.column, -power * problem.control.shape
+    flat, t = out.reshape(-1), temperature.reshape(-1)
+    for places, conductance in problem.body.paths:
+        flow = t[:-places] - t[places:]
+        flow *= conductance
         flat[:-places] += flow
         flat[places:] -= flow
     over_gap = gap_heat(problem, temperature)
@@ -299,82 +352,55 @@ def residual(problem: Problem, temperature: Array, power: float) -> Array:
         out[:, : carried.shape[1]] += carried[1:] - carried[:-1]
     for exchange in problem.exchanges:
         flat[exchange.cells] += exchange.flow(t[exchange.cells])[0]
-    flat *= problem.active.reshape(-1)
+    flat *= problem.body.counts
     return out
 
 
 def factorise(problem: Problem, temperature: Array, inertia: Inertia | None = None) -> Factor:
     """LU factors of the residual's exact Jacobian, banded with the short axis fastest."""
-    shape = temperature.shape
-    here, inner, outer = np.zeros(shape), np.zeros(shape), np.zeros(shape)
+    stream, skin, columns = problem.stream, problem.gap.column, temperature.shape[1]
+    moving, flows = len(stream.shares), stream.mass_flow > 0.0
+    # the limiter reaches to the cell before last, which widens the band
+    lower = max(2 * columns if flows else columns, skin + 1)
+    middle = lower + columns
+    bands = problem.body.conducting(lower).copy(order="F")
+    entry = bands.T.reshape(*temperature.shape, -1)  # of a cell's column of the matrix; `middle`: of its own row
+    diagonal, flat = bands[middle], temperature.reshape(-1)
     if inertia is not None:
-        here += inertia.storage.slope(temperature) / inertia.width
-    before, after, second = np.zeros(shape), np.zeros(shape), np.zeros(shape)
-    for places, conductance, onward, back in (
-        (1, problem.radial, outer, inner),
-        (shape[1], problem.axial, after, before),
-    ):
-        flat = conductance.reshape(-1)[:-places]
-        here.reshape(-1)[:-places] += flat
-        here.reshape(-1)[places:] += flat
-        onward.reshape(-1)[:-places] -= flat
-        back.reshape(-1)[places:] -= flat
+        diagonal += inertia.storage.slope(temperature).reshape(-1) / inertia.width
+    for exchange in problem.exchanges:
+        diagonal[exchange.cells] += exchange.flow(flat[exchange.cells])[1]
 
-    skin = problem.gap.column
     conductance, slope = problem.gap.conductance(stream_mean(problem, temperature))
-    here[:, skin] += conductance
-    outer[:, skin] -= conductance
-    inner[:, skin + 1] -= conductance
-    here[:, skin + 1] += conductance
-    by_mean = slope * (temperature[:, skin] - temperature[:, skin + 1])
+    entry[:, skin, middle] += conductance
+    entry[:, skin + 1, middle - 1] -= conductance
+    entry[:, skin, middle + 1] -= conductance
+    entry[:, skin + 1, middle] += conductance
+    by_mean = (slope * (temperature[:, skin] - temperature[:, skin + 1]))[:, None] * stream.shares
+    inner = np.arange(moving)
+    entry[:, inner, middle + skin - inner] += by_mean
+    entry[:, inner, middle + skin + 1 - inner] -= by_mean
 
-    stream = problem.stream
-    if stream.mass_flow > 0.0:
-        moving = slice(len(stream.shares))
+    if flows:
         faces = _faces(problem, temperature, slopes=True)
         carried = stream.mass_flow * stream.shares * stream.enthalpy.capacity(faces.value)
-        before[:, moving] += carried * faces.before
-        here[:, moving] += carried * faces.here
-        after[:, moving] += carried * faces.after
-        second[1:, moving] -= (carried * faces.before)[:-1]
-        before[1:, moving] -= (carried * faces.here)[:-1]
-        here[1:, moving] -= (carried * faces.after)[:-1]
-
-    flat, t = here.reshape(-1), temperature.reshape(-1)
-    for exchange in problem.exchanges:
-        flat[exchange.cells] += exchange.flow(t[exchange.cells])[1]
-
-    idle = ~problem.active
-    here[idle] = 1.0
-    for neighbour in (inner, outer, before, after, second):
-        neighbour[idle] = 0.0
-    diagonals = {0: here, 1: inner, -1: outer, shape[1]: before, -shape[1]: after}
-    if stream.mass_flow > 0.0:  # the limiter reaches to the cell before last, which widens the band
-        diagonals[2 * shape[1]] = second
-    for column, share in enumerate(stream.shares):
-        for row, sign in ((skin, 1.0), (skin + 1, -1.0)):
-            diagonal = diagonals.setdefault(row - column, np.zeros(shape))
-            diagonal[:, row] += sign * share * by_mean
-    return _factorise_bands(diagonals, shape[1], problem.control.shape)
+        before, here, after = carried * faces.before, carried * faces.here, carried * faces.after
+        here[1:] -= after[:-1]
+        before[1:] -= (carried * faces.here)[:-1]
+        entry[:, :moving, middle] += here
+        entry[:-1, :moving, middle + columns] += before[1:]
+        entry[1:, :moving, middle - columns] += after[:-1]
+        entry[:-2, :moving, middle + 2 * columns] -= (carried * faces.before)[1:-1]
+    return _factorise_bands(bands, lower, columns, problem.control.shape)
 
 
-def _factorise_bands(diagonals: dict[int, Array], columns: int, shape: Array) -> Factor:
-    """diagonals: coefficient of the cell that lies so many places before, by row of the matrix."""
-    lower, upper = max(diagonals), columns
-    cells = shape.size
-    bands = np.zeros((2 * lower + upper + 1, cells), order="F")
-    for places, values in diagonals.items():
-        flat = values.reshape(-1)
-        row = bands[lower + upper + places]
-        if places >= 0:
-            row[: cells - places] = flat[places:]
-        else:
-            row[-places:] = flat[:places]
+def _factorise_bands(bands: Array, lower: int, upper: int, shape: Array) -> Factor:
+    """LU factors of a matrix in LAPACK's bands, which they take the place of."""
     lu, pivots, info = lapack.dgbtrf(bands, lower, upper, overwrite_ab=True)
     if info != 0 or not np.isfinite(lu[lower + upper]).all():
         raise NotConvergedError("the heat balance has no unique solution: a part is cut off from everything else")
-    factor = Factor(lu, pivots, lower, upper, shape)
-    return replace(factor, source_response=factor.solve(shape.reshape(-1)))
+    response, _ = lapack.dgbtrs(lu, lower, upper, shape.reshape(-1), pivots)
+    return Factor(lu, pivots, lower, upper, np.asarray(response))
 
 
 LEAST_THROUGHPUT = 1.0  # W, so that a cold body has a meaningful imbalance
@@ -403,7 +429,7 @@ def solve(
     """
     limit_power = problem.control.limit
     fixed = limit_power if start.saturated or limit_power == 0.0 else 0.0 if start.power <= 0.0 else None
-    field = replace(start, power=start.power if fixed is None else fixed)
+    field = start if fixed is None else replace(start, power=fixed)
     for _ in range(SWITCHES):
         field = _balanced(problem, field, fixed, tolerance, limit, inertia, cancelled)
         now = _wanted_power(problem.control, field, fixed)
@@ -422,7 +448,7 @@ def solve_lagging(
     Begun with the gap open everywhere, each round can only close it further, since a closer wall warms the stream: the
     rounds climb to the coldest of the steady states, the one a stream reaches that arrives cold.
     """
-    share = np.zeros(len(problem.z))
+    share = np.zeros(len(problem.body.z))
     field = start
     for _ in range(LAGGED_ROUNDS):
         frozen = replace(problem, gap=replace(problem.gap, state=partial(_frozen, share)))
@@ -495,7 +521,7 @@ def _wrong(problem: Problem, temperature: Array, power: float, inertia: Inertia 
     wrong = residual(problem, temperature, power)
     if inertia is not None:
         wrong += inertia.taken_up(temperature)
-        wrong *= problem.active
+        wrong.reshape(-1)[:] *= problem.body.counts
     return wrong
 
 

@@ -101,8 +101,10 @@ class HotendInTime:
         surface or air have moved by `moved`: within that the law is as good as straight. Raises NotConvergedError.
         """
         exchanges = self._exchanges(outside, guess.temperature, laws)
-        stream = replace(self.model.problem.stream, inlet=outside.fan)
-        problem = replace(self.model.problem, stream=stream, exchanges=exchanges)
+        of, given = self.model.problem, self.model.problem.stream
+        stream = solver.Stream(given.mass_flow, given.shares, outside.fan, given.enthalpy)
+        together = (_together(exchanges, guess.temperature.size),)
+        problem = solver.Problem(of.body, of.gap, stream, of.control, together)
         keep = made_for / REUSE < width < made_for * REUSE
         start = guess if keep else replace(guess, factor=None)
         inertia = solver.Inertia(self.storage, before, push, width)
@@ -132,10 +134,33 @@ class HotendInTime:
         share = 1.0 + self._fan_slope * (problem.stream.inlet - self.model.given.fan_air)
         at_fins = flat[self.model.fins.cells]
         to_air = float((self.model.fins.forced * share * (at_fins - problem.stream.inlet)).sum())
-        carried = solver.stream_heat(problem, field.temperature)
-        return HotendFlows(
-            field.power, block + nozzle, to_air, fins - to_air, mount, float(carried[-1].sum() - carried[0].sum())
-        )
+        taken = solver.stream_gain(problem, field.temperature)
+        return HotendFlows(field.power, block + nozzle, to_air, fins - to_air, mount, taken)
+
+
+@dataclass(frozen=True)
+class _Together:
+    """Straight exchanges as one of all cells: watts at 0 °C and their slope, (cells,) each."""
+
+    watts: Array
+    slope: Array
+
+    @property
+    def cells(self) -> slice:
+        """All of them."""
+        return slice(None)
+
+    def flow(self, temperature: Array) -> tuple[Array, Array]:
+        """Watts out of each cell and their slope [W/K]."""
+        return self.watts + self.slope * temperature, self.slope
+
+
+def _together(laws: tuple[Linear, ...], cells: int) -> _Together:
+    watts, slope = np.zeros(cells), np.zeros(cells)
+    for law in laws:
+        watts[law.cells] += law.watts - law.slope * law.at
+        slope[law.cells] += law.slope
+    return _Together(watts, slope)
 
 
 def _linear(law: Law, flat: Array, ambient: float) -> Linear:

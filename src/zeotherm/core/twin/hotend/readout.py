@@ -127,7 +127,7 @@ def liner_end(model: HotendModel, temperature: Array) -> Array:
     area = np.pi * (grid.outer[columns] ** 2 - grid.inner[columns] ** 2)
     half = 0.5 * grid.thickness[row] / (model.conductivity[row, columns] * area)
     inside = temperature[..., row, columns]
-    flux = model.problem.axial[row, columns] * (temperature[..., row + 1, columns] - inside)
+    flux = model.problem.body.axial[row, columns] * (temperature[..., row + 1, columns] - inside)
     return np.asarray((inside + flux * half).max(axis=-1))
 
 
@@ -234,7 +234,7 @@ def _watts(model: HotendModel, field: solver.Field) -> Watts:
 def _up_break(model: HotendModel, temperature: Array) -> float:
     """Watts that the neck, and a liner in it, conduct upwards at the neck's middle."""
     here = model.layout.places
-    flux = model.problem.axial[here.neck] * (temperature[here.neck + 1] - temperature[here.neck])
+    flux = model.problem.body.axial[here.neck] * (temperature[here.neck + 1] - temperature[here.neck])
     return float(flux[here.neck_columns].sum())
 
 

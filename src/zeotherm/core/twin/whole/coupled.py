@@ -8,6 +8,7 @@ from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
+from scipy.linalg import lapack
 
 from zeotherm.core.solver import axisymmetric as solver
 from zeotherm.core.solver.stepping import Stage
@@ -49,6 +50,11 @@ class Coupled:
         """Of the field."""
         rows, columns = self.model.layout.solid.shape
         return rows, columns
+
+    @cached_property
+    def _cells(self) -> int:
+        """How many cells of the field are active."""
+        return int(self.model.layout.active.sum())
 
     def split(self, values: Array) -> tuple[Array, Array]:
         """Field and bodies of a state."""
@@ -104,8 +110,8 @@ class Coupled:
         if memory is None:
             blank = first_guess(self.model)
             return replace(blank, temperature=guess.copy(), power=limit, saturated=True)
-        power = min(memory.field.power, limit)
-        return replace(memory.field, temperature=guess.copy(), power=power)
+        last = memory.field
+        return solver.Field(guess.copy(), min(last.power, limit), last.saturated, 0.0, 0, 0, last.factor)
 
     def error(self, watts: Array, width: float, stage: Stage) -> float:
         """Root mean square of the field's error, and the greatest of the bodies', over the tolerance.
@@ -123,12 +129,11 @@ class Coupled:
                 response = factor.source_response.reshape(self.shape)
                 by = float(np.vdot(control.sensor, wrong)) / float(np.vdot(control.sensor, response))
                 wrong = wrong - by * response
-            off = math.sqrt(float((wrong[self.model.layout.active] ** 2).mean()))
-        inertia = np.diag(self.network.heat / width) + self.network.conductance
-        bodies = bodies.copy()
+            off = math.sqrt(float(np.vdot(wrong, wrong)) / self._cells)  # idle cells stay at nought
+        inertia, bodies = self.network.held_by(width), bodies.copy()
         for key, loop in self.network.loops.items():
             if memory.heating[key].holds:  # the row of what it heats is its reading
                 inertia[loop.heats] = loop.by_watt * inertia[loop.heats] + loop.reads
                 bodies[loop.heats] *= loop.by_watt
-        apart = np.linalg.solve(inertia, bodies)
+        _lu, _pivots, apart, _info = lapack.dgesv(inertia, bodies)
         return max(off, float(np.abs(apart).max())) / self.tolerance

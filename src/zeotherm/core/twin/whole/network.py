@@ -18,6 +18,8 @@ from zeotherm.core.twin.whole.around import Around
 Array = npt.NDArray[np.float64]
 BODIES = ("case_air", "case_roof", "case_wall", "bed", "carriage", "motor", "board")
 AIR, ROOF, WALL, BED, CARRIAGE, MOTOR, BOARD = range(len(BODIES))  # air: of the lower half, where the print is
+EVERY = np.arange(len(BODIES))
+HALVES = ((AIR, AIR), (AIR, ROOF), (ROOF, AIR), (ROOF, ROOF))
 CORRECTIONS = 12
 SETTLED = 1e-6  # K, of a last correction; the next would be its square
 SWITCHINGS = 6
@@ -176,39 +178,45 @@ class Network:
     def _solved(
         self, outside: Outside, before: Array, push: Array, width: float, guess: Array, fixed: dict[str, float | None]
     ) -> tuple[Array, dict[str, float]]:
-        inertia = self.heat / width
         given = before / width + push + self._sources(outside)
+        given[WALL] += self.around.outer * outside.room
         for key, power in fixed.items():
             given[self.loops[key].heats] += power or 0.0
         asked = {key: self.loops[key] for key, power in fixed.items() if power is None}
         open_, area = self.around.leak + outside.duct, self.around.openings
+        straight = self.held_by(width)  # all but what the openings carry
         bodies = guess
         for _ in range(CORRECTIONS):
             low, high, *slopes = self._passing(bodies, outside.room, open_)
-            needs = inertia * bodies + self.conductance @ bodies - given
-            needs[AIR] -= low
-            needs[ROOF] -= high
-            needs[WALL] += self.around.outer * (bodies[WALL] - outside.room)
-            matrix = self.conductance + np.diag(inertia)
-            for at, by in zip(((AIR, AIR), (AIR, ROOF), (ROOF, AIR), (ROOF, ROOF)), slopes, strict=True):
+            wrong = given - straight @ bodies
+            wrong[AIR] += low
+            wrong[ROOF] += high
+            matrix = straight.copy()
+            for at, by in zip(HALVES, slopes, strict=True):
                 matrix[at] -= by
-            matrix[WALL, WALL] += self.around.outer
-            wrong = needs.copy()
             for loop in asked.values():  # its reading is known; the row of what it heats is its power
-                wrong[loop.heats] = loop.by_watt * wrong[loop.heats] + loop.reads @ bodies - loop.target
+                wrong[loop.heats] = loop.by_watt * wrong[loop.heats] - (loop.reads @ bodies - loop.target)
                 matrix[loop.heats] = loop.by_watt * matrix[loop.heats] + loop.reads
-            _lu, _pivots, step, _info = lapack.dgesv(matrix, -wrong)
+            _lu, _pivots, step, _info = lapack.dgesv(matrix, wrong)
             bodies = bodies + step
-            if area <= 0.0 or float(np.abs(step).max()) < SETTLED:
+            if area <= 0.0 or max(map(abs, step.tolist())) < SETTLED:
                 break
         powers = {key: power for key, power in fixed.items() if power is not None}
         if asked:
             low, high, *_slopes = self._passing(bodies, outside.room, open_)
-            needs = inertia * bodies + self.conductance @ bodies - given
-            needs[AIR] -= low
-            needs[ROOF] -= high
-            powers |= {key: float(needs[loop.heats]) for key, loop in asked.items()}
+            lacking = straight @ bodies - given
+            lacking[AIR] -= low
+            lacking[ROOF] -= high
+            powers |= {key: float(lacking[loop.heats]) for key, loop in asked.items()}
         return bodies, powers
+
+    def held_by(self, width: float) -> Array:
+        """What leaves the bodies, and what they take up over a width [s], per kelvin [W/K], (bodies, bodies); nothing
+        that the openings carry."""
+        held = self.conductance.copy()
+        held[EVERY, EVERY] += self.heat / width
+        held[WALL, WALL] += self.around.outer
+        return held
 
     def bed_reading(self, bed: float, power: float) -> float:
         """What the bed's sensor says [°C] of a bed at a temperature and a power of its heater."""
