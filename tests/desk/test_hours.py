@@ -137,6 +137,32 @@ def test_every_number_is_in_the_machine_dialog(qtbot, open_window):
     dialog.close()
 
 
+def test_a_board_prepared_ahead_is_there_at_once(qtbot, open_window):
+    window = open_window()
+    told, job = [], window.bench.job
+    window.choose.room.changed.connect(told.append)
+    window.choose.prepare()
+    qtbot.waitUntil(lambda: not window.choose.room.busy, timeout=120_000)
+    assert told == []  # nobody has asked
+    assert window.bench.job == job  # nor is anything laid
+    window.choose.prepare()
+    assert not window.choose.room.busy  # once is enough
+
+    QTest.keyClick(window, Qt.Key.Key_F5)
+    qtbot.waitUntil(lambda: bool(told) and told[-1].searched, timeout=5_000)
+    assert len(told[0].columns) == len(window.bench.job.variants) + 1 >= 6
+    assert told[-1].cheapest is not None
+
+    window.show_explain()
+    window.bench.set_value("fan.voltage_v", 22.0)
+    window.bench.accept_trial()
+    settle(qtbot, window)
+    window.choose.prepare()
+    assert window.choose.room.busy
+    window.show_intake()  # which asks the same processes
+    assert not window.choose.room.busy
+
+
 def test_the_board_is_solved_and_chosen_from(qtbot, open_window):
     window = open_window()
     told = []

@@ -18,7 +18,7 @@ from zeotherm.desk import reports, theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.patina import STOPS, Span
 from zeotherm.desk.pictures.hotend import laid_out
-from zeotherm.desk.scheduler import Scheduler
+from zeotherm.desk.scheduler import Hand, Scheduler
 from zeotherm.desk.viewmodels import ladder, margin_rows
 from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.ladder import pushed_apart
@@ -100,6 +100,27 @@ def test_the_latest_work_wins(qtbot):
     qtbot.waitUntil(lambda: arrived == ["fresh"])
     scheduler.close()
     assert arrived == ["fresh"]
+
+
+def test_what_nobody_looks_at_waits_while_a_hand_moves(qtbot):
+    arrived: list[object] = []
+
+    def asks(emit, cancelled):
+        emit("given up" if cancelled() else "goes on")
+
+    for patient in (False, True):
+        scheduler = Scheduler()
+        scheduler.patient = patient
+        scheduler.arrived.connect(arrived.append)
+        arrived.clear()
+        for _move in range(15):
+            Hand.moves()
+            if _move == 0:
+                scheduler.submit(asks)
+            qtbot.wait(10)
+        assert arrived == ([] if patient else ["goes on"])
+        qtbot.waitUntil(lambda: arrived == ["goes on"])
+        scheduler.close()
 
 
 def test_work_that_fails_is_told(qtbot):

@@ -257,14 +257,16 @@ class Bench(QObject):
 
     def offer_usual(self) -> None:
         """Lay an empty board with the first of the catalogue's remedies that fit."""
-        fitting = list(offered(self._job.found, self.catalogue).items())
+        self.edit(self.with_usual, _("options that fit"))
 
-        def laid(job: Job) -> Job:
-            for key, variant in fitting[:USUAL_OPTIONS]:
-                job = edits.with_variant(job, key, variant)
+    def with_usual(self, job: Job) -> Job:
+        """A job whose board is laid: its own options, or the first of the catalogue's remedies that fit."""
+        if job.variants:
             return job
-
-        self.edit(laid, _("options that fit"))
+        fitting = list(offered(job.found, self.catalogue).items())
+        for key, variant in fitting[:USUAL_OPTIONS]:
+            job = edits.with_variant(job, key, variant)
+        return job
 
     def toggle(self, key: str) -> None:
         """Take an option into the set, or out of it."""

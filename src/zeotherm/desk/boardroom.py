@@ -30,7 +30,6 @@ class BoardRoom(Room):
     def __init__(self, workers: Workers, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._workers = workers
-        self._warm = False
         self._columns: dict[str, Column] = {}
         self._cheapest: dict[str, Column | None] = {}
 
@@ -38,11 +37,9 @@ class BoardRoom(Room):
         """Solve the board of a job; course: its machine as found, where that was run already."""
         self.submit(lambda emit, cancelled: self._work(job, catalogue, course, emit, cancelled))
 
-    def warm(self) -> None:
-        """Start the processes before the board is asked for, once."""
-        if not self._warm:
-            self._warm = True
-            self._workers.warm()
+    def prepare(self, job: Job, catalogue: Catalogue, course: Course | None) -> None:
+        """As `show`, ahead of being asked and without a word: what is solved is there when it is shown."""
+        self._scheduler.submit(lambda _emit, cancelled: self._work(job, catalogue, course, _told_nobody, cancelled))
 
     def _work(self, job: Job, catalogue: Catalogue, course: Course | None, emit: Emit, cancelled: Cancelled) -> None:
         asked = Asked(job.found, job.variants, catalogue, job.tolerances)
@@ -82,6 +79,10 @@ class BoardRoom(Room):
         while len(self._columns) > MOST_KEPT:
             del self._columns[next(iter(self._columns))]
         return column
+
+
+def _told_nobody(_solved: Solved) -> None:
+    """Where nobody has asked yet."""
 
 
 def _name(job: Job, keys: Keys, judged_by: object) -> str:

@@ -118,6 +118,7 @@ class Window(QMainWindow):
     def show_intake(self) -> None:
         """What is known, what it may be, what to check next."""
         self._turn_to(self.intake)
+        self.choose.stand_back()
         self.intake.begin()
 
     def show_measure(self) -> None:

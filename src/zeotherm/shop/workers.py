@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import os
 import pickle
 from collections.abc import Callable, Collection, Iterator, Mapping
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
@@ -23,6 +24,7 @@ log = logging.getLogger(__name__)
 Keys = tuple[str, ...]
 Cancelled = Callable[[], bool]
 PROCESSES = 2
+BEHIND = 5  # niceness: the window goes first
 POLL_SECONDS = 0.05
 
 
@@ -56,6 +58,7 @@ class _Latest:
 
 def _begin(numbers: Any) -> None:
     _Latest.numbers = numbers
+    os.nice(BEHIND)
 
 
 def _unwanted(mine: Ticket) -> bool:

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from zeotherm.core.judgement.answer import cautions
 from zeotherm.core.judgement.board import offered
+from zeotherm.core.judgement.course import Course
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
@@ -99,6 +100,7 @@ class ChooseView(QWidget):
         self._bench = bench
         self.room = BoardRoom(workers, self)
         self._solved: Solved | None = None
+        self._prepared: object = None  # what was asked for ahead
         self.ladder = Ladder()
         self.column = LadderColumn(self.ladder)
         self.verdict = VerdictBand(ArrowButton(_("Write work order"), "F6"))
@@ -227,6 +229,21 @@ class ChooseView(QWidget):
             self._bench.offer_usual()
         self.solve()
 
+    def prepare(self) -> None:
+        """Solve the board ahead, once for a machine as found and its options."""
+        job = self._bench.with_usual(self._bench.job)
+        asked = (job.found, job.variants, job.chosen, job.tolerances, job.catalogue)
+        if self.isVisible() or asked == self._prepared:
+            return
+        self._prepared = asked
+        self.room.prepare(job, self._bench.catalogue, self._course)
+
+    def stand_back(self) -> None:
+        """Leave the processes to somebody else; what was solved ahead stays."""
+        if not self.isVisible() and self._prepared is not None:
+            self._prepared = None
+            self.room.stop()
+
     def _job_changed(self, _job: Job) -> None:
         if self.isVisible():
             self.solve()
@@ -237,12 +254,14 @@ class ChooseView(QWidget):
 
     def solve(self) -> None:
         """Solve what of the board is missing."""
-        found = self._bench.found
-        course = None
-        if found is not None and found.course is not None:
-            course = found.course_found or found.course
-        self.room.show(self._bench.job, self._bench.catalogue, course)
+        self.room.show(self._bench.job, self._bench.catalogue, self._course)
         self.keep.setEnabled(bool(self._bench.job.trial))
+
+    @property
+    def _course(self) -> Course | None:
+        """The hours of the machine as found, where they are known."""
+        found = self._bench.found
+        return (found.course_found or found.course) if found is not None else None
 
     def _show_solved(self, solved: Solved) -> None:
         self._solved = solved
