@@ -190,6 +190,7 @@ class Workers:
                 return self._pool.submit(work, *given)
             except BrokenProcessPool:
                 log.warning("a worker process has died; starting fresh ones")
+        os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # a worker's matrices are small, the other core is taken
         self._pool = ProcessPoolExecutor(PROCESSES, self._context, _begin, (self._numbers,))
         return self._pool.submit(work, *given)
 

@@ -35,6 +35,7 @@ FLOORS = {
 CEILINGS = {"guard_blocked": 0.98, "part_fan": 1.0, "guard_open": 1.0, "sink_emissivity": 0.98}
 AT_REST = 0.02  # share of the heater's power that may still warm a hotend that counts as settled
 STORED = {f"{part}_capacity" for part in ("break", "sink", "block", "nozzle", "tube")}  # heat held: nought at rest
+SHAPES = {"neck_wall"}  # what the grid is laid by
 LEAST_SHARE = 0.15  # of its value that a positive input keeps
 Outcome = dict[str, float]  # "value:station" or "room:limit" -> figure
 
@@ -186,7 +187,9 @@ def bands(
             plus |= _at_stations(shift, base, limits, 1.0)
             step = np.sum([k * field for k, (_outcomes, field) in parts], axis=0)
         else:
-            plus, step = change(doubted(solved.resolved, name, 1.0))
+            sign = _on_one_grid(solved, name)
+            plus, step = change(doubted(solved.resolved, name, sign))
+            plus = {key: sign * by for key, by in plus.items()}
         spread += step**2
         changes[name] = [plus, {key: -by for key, by in plus.items()}]
     rest = _at_rest(solved, cancelled) if in_full else None
@@ -200,6 +203,19 @@ def bands(
             width = {f"room:{limit.key}": limit.limit.tolerance}
             changes[f"limit:{limit.key}"] = [width, {key: -change for key, change in width.items()}]
     return _summed(base, changes, np.sqrt(spread))
+
+
+def _on_one_grid(solved: Solved, name: str) -> float:
+    """The side on which a doubt leaves the grid as it is; up where it is so on both, or on none."""
+    if name not in SHAPES:
+        return 1.0
+    was = solved.model.layout.solid.shape
+    fits = (
+        sign
+        for sign in (1.0, -1.0)
+        if solved.model.like(doubted(solved.resolved, name, sign)).layout.solid.shape == was
+    )
+    return next(fits, 1.0)
 
 
 def _at_rest(solved: Solved, cancelled: Callable[[], bool]) -> Solved | None:

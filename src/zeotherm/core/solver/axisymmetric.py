@@ -9,7 +9,7 @@ conduct linearly. The balance is steady, or that of one implicit stage in time (
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from functools import cached_property, partial
 from typing import NamedTuple, Protocol
 
@@ -119,13 +119,17 @@ class Body:
         return (1, self.radial.reshape(-1)[:-1]), (columns, self.axial.reshape(-1)[:-columns])
 
     @cached_property
-    def bands(self) -> dict[int, Array]:
-        """By how many rows the matrix of conduction may be reached below its diagonal: `_conducting` for it."""
+    def _known(self) -> dict[int, Array]:
+        """What `conducting` has made, by its argument."""
         return {}
+
+    def __getstate__(self) -> dict[str, Array]:
+        """To another process without what it can make itself."""
+        return {one.name: getattr(self, one.name) for one in fields(self)}
 
     def conducting(self, lower: int) -> Array:
         """The matrix of conduction in LAPACK's bands, (2 lower + columns + 1, cells); idle cells stand alone."""
-        known = self.bands.get(lower)
+        known = self._known.get(lower)
         if known is not None:
             return known
         cells, middle = self.radial.size, lower + self.radial.shape[1]
@@ -137,7 +141,7 @@ class Body:
             made[middle - places, places:] = -carries
             made[middle + places, :-places] = -carries
         made[middle] += 1.0 - self.counts
-        self.bands[lower] = made
+        self._known[lower] = made
         return made
 
 

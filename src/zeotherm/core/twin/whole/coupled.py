@@ -17,6 +17,7 @@ from zeotherm.core.twin.hotend.model import HotendModel, first_guess
 from zeotherm.core.twin.whole.network import BODIES, Heating, Network, Outside
 
 Array = npt.NDArray[np.float64]
+EASE, EASE_SECONDS = 9.0, 10.0  # what a step may be off besides, and how that fades: gone from all that is told
 FLOWS = ("heater", "bed", "case", "motor", "board", "sun", "to_room")
 
 
@@ -29,6 +30,7 @@ class Memory:
     made_for: float
     heating: dict[str, Heating]  # of bed and case
     laws: tuple[Linear, ...]
+    time: float  # s
 
 
 @dataclass(frozen=True)
@@ -39,6 +41,7 @@ class Coupled:
     network: Network
     start_h: float  # clock at time nought
     tolerance: float  # K a step may be off
+    eased: float = -math.inf  # s, when something was switched whose first seconds nobody asks for
 
     @property
     def model(self) -> HotendModel:
@@ -102,7 +105,7 @@ class Coupled:
              around_flows.sun, around_flows.to_room]
         )  # fmt: skip
         width_of_factor = made_for if field.factor is start.factor else width
-        passed = Memory(self.model, field, width_of_factor, heating, exchanges)
+        passed = Memory(self.model, field, width_of_factor, heating, exchanges, time)
         return Stage(values, rates, named, passed, held)
 
     def _start(self, guess: Array, memory: Memory | None) -> solver.Field:
@@ -136,4 +139,5 @@ class Coupled:
                 inertia[loop.heats] = loop.by_watt * inertia[loop.heats] + loop.reads
                 bodies[loop.heats] *= loop.by_watt
         _lu, _pivots, apart, _info = lapack.dgesv(inertia, bodies)
-        return max(off, float(np.abs(apart).max())) / self.tolerance
+        ease = 1.0 + EASE * math.exp((self.eased - memory.time) / EASE_SECONDS)
+        return max(off, float(np.abs(apart).max())) / (self.tolerance * ease)

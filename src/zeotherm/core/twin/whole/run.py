@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from functools import cached_property
@@ -35,6 +36,7 @@ AT_REST_C = 1e-6
 HALVINGS = 24  # of a step, to find when a level is met
 MINUTE = 60.0
 OFF = Heating(0.0, holds=False)
+EASED = ("print", "pause", "cool")  # begin with seconds in which no limit counts
 HEATS = ("preheat", "soak", "print", "pause")
 
 
@@ -326,7 +328,8 @@ class _Simulation:
         while time < planned - 1e-6:
             stop = next((event for event in self._known_events if time + 1e-6 < event < planned), planned)
             goes_on = time > start and not early and time not in self._faults
-            time, early = self._stretch(phase.kind, time, stop, FIRST_STEP_ON if goes_on else FIRST_STEP)
+            eased = time if time == start and phase.kind in EASED else -math.inf
+            time, early = self._stretch(phase.kind, time, stop, FIRST_STEP_ON if goes_on else FIRST_STEP, eased)
             if early and phase.kind == "preheat":
                 return time
         if phase.kind == "preheat":
@@ -350,9 +353,9 @@ class _Simulation:
                 setup = setup.with_fault(fault)
         return setup
 
-    def _stretch(self, kind: str, time: float, stop: float, first: float) -> tuple[float, bool]:
+    def _stretch(self, kind: str, time: float, stop: float, first: float, eased: float) -> tuple[float, bool]:
         setup = self._now(time)
-        system, resolved = self._system(setup, kind, time)
+        system, resolved = self._system(setup, kind, time, eased)
         track = self.track
         begun = system.heat(self.values)
         if not track.marks:
@@ -401,7 +404,7 @@ class _Simulation:
                 return step.start + _crossing(blocks, until) * step.length
         return None
 
-    def _system(self, setup: Setup, kind: str, time: float) -> tuple[Coupled, Resolved]:
+    def _system(self, setup: Setup, kind: str, time: float, eased: float) -> tuple[Coupled, Resolved]:
         """The machine as it stands in one stretch."""
         resolved = resolve(setup, self.catalogue, self.tolerances)
         inputs, around = self.change(resolved.inputs, resolve_around(setup, self.catalogue, self.tolerances).around)
@@ -430,7 +433,7 @@ class _Simulation:
         model = build(inputs, self.fineness)
         loose = max(self.tolerance / TOLERANCE, 1.0)  # a coarser step need not be balanced as finely
         hotend = HotendInTime(model, STAGE_TOLERANCE * loose**2, MOVED * min(loose, 2.0))
-        system = Coupled(hotend, network, self.setup.schedule.start_h, self.tolerance)
+        system = Coupled(hotend, network, self.setup.schedule.start_h, self.tolerance, eased)
         if not len(self.values):
             cells = model.layout.solid.size
             self.values = np.concatenate([np.full(cells, room), np.full(len(BODIES), room)])
