@@ -124,7 +124,6 @@ def _board(setup) -> Iterator[str]:
     variants = dict(list(offered(setup, shipped()).items())[:7])
     workers = Workers()
     try:
-        workers.warm()
         asked = Asked(setup, variants, shipped(), {})
         list(workers.columns(asked, [()], lambda: False))  # processes are up
         start = perf_counter()

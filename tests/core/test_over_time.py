@@ -55,6 +55,12 @@ def test_certainty_falls_when_the_sun_comes(curlew):
     assert after.max() < 0.2
 
 
+def test_stations_alone_are_those_of_the_moment(curlew):
+    run = curlew[0].run
+    for time in (300.0, 0.5 * run.end, run.end):
+        assert run.stations(time) == run.moment(time).readout.values
+
+
 def test_nobody_waits_for_what_is_no_longer_wanted(curlew):
     course, _sure = curlew
     with pytest.raises(CancelledError):

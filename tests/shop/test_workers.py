@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import pickle
 from dataclasses import replace
 
 import pytest
@@ -60,6 +61,15 @@ def test_a_column_that_does_not_fit_says_so_and_the_next_is_solved(workers):
     assert "does not fit" in str(found[("odd",)])
     assert isinstance(found[("high", "low")], ClashError)
     assert isinstance(found[()], Column)
+
+
+def test_a_column_travels_without_what_its_reader_can_make(workers):
+    solved = dict(workers.columns(Asked(SHORT, {}, shipped(), {}), [()], lambda: False))[()]
+    system = solved.course.run.printing.system
+    body = system.model.problem.body
+    assert "_known" not in vars(body)
+    assert body.conducting(40).shape == (2 * 40 + body.radial.shape[1] + 1, body.radial.size)
+    assert len(pickle.dumps(body)) < 2 * (body.radial.nbytes + body.axial.nbytes)
 
 
 def test_a_process_that_died_is_replaced():

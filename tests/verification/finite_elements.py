@@ -17,7 +17,7 @@ from scipy.sparse.linalg import splu
 
 from zeotherm.core.physics.air import air
 from zeotherm.core.physics.filament import Enthalpy, touching_share
-from zeotherm.core.twin.hotend.model import PARTS, HotendModel, contact_conductances
+from zeotherm.core.twin.hotend.model import PARTS, HotendModel, by_part, contact_conductances
 
 BONDED = 3e6  # W/m²K, stands for a face without resistance
 # Where two solids in poor contact meet in the air, an air node bonded to both would short their contact: the air's own
@@ -162,7 +162,7 @@ class FiniteElements:
 
     def _contacts(self) -> coo_matrix:
         rows, columns, values = [], [], []
-        table = contact_conductances(self.given)
+        table = by_part(contact_conductances(self.given))
 
         def join(
             one: list[int], other: list[int], places: np.ndarray, strength: Callable[[float, float], float]

@@ -23,7 +23,7 @@ from zeotherm.shop.parcels import packed, shelf, unpacked
 log = logging.getLogger(__name__)
 Keys = tuple[str, ...]
 Cancelled = Callable[[], bool]
-PROCESSES = 2
+FEWEST, MOST = 2, 4  # processes, each of about 100 MB
 BEHIND = 5  # niceness: the window goes first
 POLL_SECONDS = 0.05
 
@@ -65,8 +65,9 @@ def _unwanted(mine: Ticket) -> bool:
     return _Latest.numbers is not None and _Latest.numbers[mine[0]] != mine[1]
 
 
-def _ready() -> bool:
-    return True
+def processes() -> int:
+    """As many as there are processors for, within bounds."""
+    return min(max(len(os.sched_getaffinity(0)), FEWEST), MOST)
 
 
 def _work(mine: Ticket, catalogue: bytes, parcel: bytes) -> bytes:
@@ -158,11 +159,6 @@ class Workers:
                 raise wrong
             yield futures[future], wrong if isinstance(wrong, Exception) else unpacked(future.result(), shelves)
 
-    def warm(self) -> None:
-        """Start the processes before they are needed."""
-        for _process in range(PROCESSES):
-            self._submit(_ready)
-
     def close(self) -> None:
         """Let the processes go; what they are at is dropped."""
         for lane in (BOARD, CAUSES):
@@ -191,7 +187,7 @@ class Workers:
             except BrokenProcessPool:
                 log.warning("a worker process has died; starting fresh ones")
         os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # a worker's matrices are small, the other core is taken
-        self._pool = ProcessPoolExecutor(PROCESSES, self._context, _begin, (self._numbers,))
+        self._pool = ProcessPoolExecutor(processes(), self._context, _begin, (self._numbers,))
         return self._pool.submit(work, *given)
 
     def _as_done(self, waiting: set[Future[Any]], mine: Ticket, cancelled: Callable[[], bool]) -> Iterator[Future[Any]]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property, lru_cache, partial
 from typing import NamedTuple
@@ -25,6 +25,7 @@ from zeotherm.core.twin.hotend.surfaces import FinnedSurface, FixedConductance, 
 Array = npt.NDArray[np.float64]
 PARTS = ("none", "nozzle", "block", "break", "sink", "tube", "air")
 AIR_GAP_EMISSIVITY = 0.2
+MOST_BODIES = 4
 
 
 class Places(NamedTuple):
@@ -79,6 +80,28 @@ class Layout:
             neck_columns=cells["break"][neck] | cells["tube"][neck],
             around_tube=(mesh.radius > at.tube) & self.active & ~cells["air"],
         )
+
+    def conducting(
+        self, conductivities: tuple[float, ...], contacts: Mapping[tuple[str, str], float]
+    ) -> tuple[Array, solver.Body]:
+        """Conductivity of every cell [W/mK], and what conducts; the last few are kept, since most inputs leave them.
+
+        conductivities: of each solid, of the strand, and of nothing; contacts: of the faces between parts [W/m²K].
+        """
+        wanted = (conductivities, *contacts.values())
+        known = self._bodies.get(wanted)
+        if known is None:
+            conductivity, faces = np.array(conductivities)[self.solid], by_part(contacts)
+            radial, axial = _radial(self, conductivity, faces), _axial(self, conductivity, faces)
+            body = solver.Body(self.grid.depth, self.grid.faces, self.active, radial, axial)
+            known = self._bodies[wanted] = (conductivity, body)
+            for oldest in list(self._bodies)[:-MOST_BODIES]:  # rooms ask from threads of their own
+                self._bodies.pop(oldest, None)
+        return known
+
+    @cached_property
+    def _bodies(self) -> dict[tuple[object, ...], tuple[Array, solver.Body]]:
+        return {}
 
     @cached_property
     def heater_and_sensor(self) -> tuple[Array, Array]:
@@ -168,18 +191,12 @@ def build(given: Inputs, fineness: float = 1.0) -> HotendModel:
     """The heat balance of a hotend; fineness 2 halves every cell."""
     layout = lay_out(given.shape, given.neck_wall, fineness)
     blown = sink_air(given, layout.at)
-    conductivity = _conductivities(given, layout)
+    conductivity, body = layout.conducting(_conductivities(given, layout), contact_conductances(given))
     fins = _finned(layout, blown)
     hot = _hot_surfaces(given, layout)
     mount = _mount(given, layout)
     problem = solver.Problem(
-        body=solver.Body(
-            z=layout.grid.depth,
-            z_faces=layout.grid.faces,
-            active=layout.active,
-            radial=_radial(given, layout, conductivity),
-            axial=_axial(given, layout, conductivity),
-        ),
+        body=body,
         gap=_gap(given, layout, conductivity),
         stream=_stream(given, layout),
         control=_control(given, layout),
@@ -224,7 +241,8 @@ def needed_power(model: HotendModel, field: solver.Field) -> float:
     return solver.solve_lagging(unbounded, replace(first_guess(model), power=field.power)).power
 
 
-def _conductivities(given: Inputs, layout: Layout) -> Array:
+def _conductivities(given: Inputs, layout: Layout) -> tuple[float, ...]:
+    """Of each solid, of the strand, and of nothing [W/mK]."""
     film = 0.5 * (given.nozzle + given.fan_air)
     gap = layout.at.neck_top - layout.at.block_top
     cold = given.fan_air + 20.0
@@ -240,15 +258,13 @@ def _conductivities(given: Inputs, layout: Layout) -> Array:
         "tube": given.tube_conductivity,
         "air": float(air(film, given.pressure).conductivity) + abs(radiated) / spread,
     }
-    table = np.array([by_name[ring.name] for ring in layout.solids] + [given.strand_conductivity, 1.0])
-    return table[layout.solid]
+    return (*(by_name[ring.name] for ring in layout.solids), given.strand_conductivity, 1.0)
 
 
-def contact_conductances(given: Inputs) -> Array:
-    """Conductance of the face between two parts [W/m²K]; infinite where they are one."""
-    table = np.full((len(PARTS), len(PARTS)), np.inf)
+def contact_conductances(given: Inputs) -> dict[tuple[str, str], float]:
+    """Conductance of the face between two parts [W/m²K]; where they are one, none is named."""
     liner = _over_melt(given.liner_seat if given.lined else given.tube_fit, given)
-    pairs = {
+    return {
         ("break", "sink"): given.sink_joint,
         ("block", "nozzle"): given.block_joint,
         ("block", "break"): given.block_joint,
@@ -257,10 +273,6 @@ def contact_conductances(given: Inputs) -> Array:
         ("tube", "break"): given.tube_fit,
         ("tube", "nozzle"): liner,
     }
-    for (one, other), conductance in pairs.items():
-        i, j = PARTS.index(one), PARTS.index(other)
-        table[i, j] = table[j, i] = conductance
-    return table
 
 
 def _over_melt(face: float, given: Inputs) -> float:
@@ -268,14 +280,23 @@ def _over_melt(face: float, given: Inputs) -> float:
     return 1.0 / (1.0 / face + given.nozzle_gap / given.strand_conductivity)
 
 
-def _radial(given: Inputs, layout: Layout, conductivity: Array) -> Array:
+def by_part(contacts: Mapping[tuple[str, str], float]) -> Array:
+    """Conductances of faces [W/m²K] by the numbers of the parts that meet; infinite where they are one."""
+    table = np.full((len(PARTS), len(PARTS)), np.inf)
+    for (one, other), conductance in contacts.items():
+        i, j = PARTS.index(one), PARTS.index(other)
+        table[i, j] = table[j, i] = conductance
+    return table
+
+
+def _radial(layout: Layout, conductivity: Array, contacts: Array) -> Array:
     mesh = layout.grid
     height = mesh.thickness[:, None]
     with np.errstate(divide="ignore"):
         half_out = np.log(mesh.outer / mesh.radius) / (2 * math.pi * conductivity * height)
         half_in = np.where(mesh.inner > 0, np.log(mesh.radius / np.where(mesh.inner > 0, mesh.inner, 1.0)), 0.0)
         half_in = half_in / (2 * math.pi * conductivity * height)
-        contact = contact_conductances(given)[layout.part[:, :-1], layout.part[:, 1:]]
+        contact = contacts[layout.part[:, :-1], layout.part[:, 1:]]
         face = 1.0 / (contact * 2 * math.pi * mesh.outer[:-1] * height)
         conductance = 1.0 / (half_out[:, :-1] + face + half_in[:, 1:])
     joined = layout.active[:, :-1] & layout.active[:, 1:]
@@ -285,11 +306,11 @@ def _radial(given: Inputs, layout: Layout, conductivity: Array) -> Array:
     return outward
 
 
-def _axial(given: Inputs, layout: Layout, conductivity: Array) -> Array:
+def _axial(layout: Layout, conductivity: Array, contacts: Array) -> Array:
     mesh = layout.grid
     area = math.pi * (mesh.outer**2 - mesh.inner**2)
     half = 0.5 * mesh.thickness[:, None] / conductivity
-    contact = contact_conductances(given)[layout.part[:-1], layout.part[1:]]
+    contact = contacts[layout.part[:-1], layout.part[1:]]
     conductance = area / (half[:-1] + 1.0 / contact + half[1:])
     onward = np.zeros(layout.solid.shape)
     onward[:-1] = np.where(layout.active[:-1] & layout.active[1:], conductance, 0.0)
