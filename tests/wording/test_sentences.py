@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.ask import first_answer, full_answer
 from zeotherm.core.judgement.bands import Band
+from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.procedures.targets import Cap, Target
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import patch_at
@@ -27,6 +30,14 @@ def test_numbers_carry_a_real_minus_and_a_space():
 def test_bands_say_two_signs_when_uneven():
     assert band(Band(2.0, 2.1), "K") == "±2.1 K"
     assert band(Band(3.0, 0.6), "mm") == "+0.6/\N{MINUS SIGN}3.0 mm"
+
+
+def test_what_is_just_past_a_limit_is_not_nought_over():
+    answer = first_answer(Setup(), shipped())
+    for key, said in (("bore", "0.04 K over"), ("creep", "0.04 mm too high")):
+        margin = replace(answer.margin(key), room=-0.04, state=State.OVER)
+        assert words.room(margin) == said
+        assert words.room(replace(margin, room=-0.4)).startswith("0.4 ")
 
 
 def test_every_limit_and_reason_has_its_words():

@@ -39,8 +39,11 @@ def room(margin: Margin) -> str:
     """Room in words: '9.3 K over', '1.8 K room', '0.4 mm too high'."""
     if margin.room is None:
         return _("not known")
-    unit = numbers.difference_unit(STATIONS[margin.station].unit)
-    amount = numbers.with_unit(abs(margin.room), unit, places(margin, unit))
+    unit, left = numbers.difference_unit(STATIONS[margin.station].unit), abs(margin.room)
+    decimals = places(margin, unit)
+    if round(left, decimals) == 0.0:  # what is just past a limit is not "0.0 over"
+        decimals += 1
+    amount = numbers.with_unit(left, unit, decimals)
     if margin.key in FRONT:
         return (
             _("{amount} too high").format(amount=amount)

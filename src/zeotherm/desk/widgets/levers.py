@@ -165,7 +165,7 @@ class LeverLine(QWidget):
         self._name.setMinimumWidth(theme.scaled(128))
         self.field = QLineEdit()
         self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
-        self.field.setFixedWidth(theme.scaled(88))
+        self.field.setFixedWidth(theme.scaled(96))
         self.slider = LeverSlider()
         self.drop = DropField()
         self.drop.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)

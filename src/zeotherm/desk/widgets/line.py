@@ -17,8 +17,9 @@ class Line(QLabel):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.setPen(self.palette().windowText().color())
-        text = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, self.width())
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignVCenter, text)
+        box = self.contentsRect()
+        text = painter.fontMetrics().elidedText(self.text(), Qt.TextElideMode.ElideRight, box.width())
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, text)
         painter.end()
 
 
