@@ -13,7 +13,7 @@ from zeotherm.core.judgement.causes.outcomes import Outcome
 from zeotherm.core.judgement.causes.worlds import AS_FOUND, hypotheses
 from zeotherm.core.machine.documents import Setup, Variant, patched
 from zeotherm.core.machine.patches import ClashError
-from zeotherm.core.solver.axisymmetric import CancelledError
+from zeotherm.core.solver.axisymmetric import CancelledError, conducting
 from zeotherm.shop.workers import Asked, Machine, Workers
 
 SHORT = patched(Setup(), {"schedule": {"print_min": 30.0, "cool_min": 0.0}})
@@ -67,8 +67,8 @@ def test_a_column_travels_without_what_its_reader_can_make(workers):
     solved = dict(workers.columns(Asked(SHORT, {}, shipped(), {}), [()], lambda: False))[()]
     system = solved.course.run.printing.system
     body = system.model.problem.body
-    assert "_known" not in vars(body)
-    assert body.conducting(40).shape == (2 * 40 + body.radial.shape[1] + 1, body.radial.size)
+    assert set(vars(body)) == {"z", "z_faces", "active", "radial", "axial"}
+    assert conducting(body, 40).shape == (2 * 40 + body.radial.shape[1] + 1, body.radial.size)
     assert len(pickle.dumps(body)) < 2 * (body.radial.nbytes + body.axial.nbytes)
 
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, fields, replace
-from functools import cached_property, partial
+from functools import cached_property, lru_cache, partial
 from typing import NamedTuple, Protocol
 
 import numpy as np
@@ -92,7 +92,7 @@ class Control:
     limit: float  # W
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Body:
     """What conducts, whatever flows through it: the grid, and the conductances between its cells."""
 
@@ -118,31 +118,27 @@ class Body:
         columns = self.radial.shape[1]
         return (1, self.radial.reshape(-1)[:-1]), (columns, self.axial.reshape(-1)[:-columns])
 
-    @cached_property
-    def _known(self) -> dict[int, Array]:
-        """What `conducting` has made, by its argument."""
-        return {}
-
     def __getstate__(self) -> dict[str, Array]:
         """To another process without what it can make itself."""
         return {one.name: getattr(self, one.name) for one in fields(self)}
 
-    def conducting(self, lower: int) -> Array:
-        """The matrix of conduction in LAPACK's bands, (2 lower + columns + 1, cells); idle cells stand alone."""
-        known = self._known.get(lower)
-        if known is not None:
-            return known
-        cells, middle = self.radial.size, lower + self.radial.shape[1]
-        made = np.zeros((lower + middle + 1, cells), order="F")
-        for places, conductance in self.paths:
-            carries = conductance * self.counts[:-places] * self.counts[places:]
-            made[middle, :-places] += carries
-            made[middle, places:] += carries
-            made[middle - places, places:] = -carries
-            made[middle + places, :-places] = -carries
-        made[middle] += 1.0 - self.counts
-        self._known[lower] = made
-        return made
+
+@lru_cache(maxsize=8)
+def conducting(body: Body, lower: int) -> Array:
+    """The matrix of conduction in LAPACK's bands, (2 lower + columns + 1, cells); idle cells stand alone.
+
+    lower: rows that the matrix it is completed to reaches below its diagonal. Shared: not to be changed.
+    """
+    cells, middle = body.radial.size, lower + body.radial.shape[1]
+    made = np.zeros((lower + middle + 1, cells), order="F")
+    for places, conductance in body.paths:
+        carries = conductance * body.counts[:-places] * body.counts[places:]
+        made[middle, :-places] += carries
+        made[middle, places:] += carries
+        made[middle - places, places:] = -carries
+        made[middle + places, :-places] = -carries
+    made[middle] += 1.0 - body.counts
+    return made
 
 
 @dataclass(frozen=True)
@@ -367,7 +363,7 @@ def factorise(problem: Problem, temperature: Array, inertia: Inertia | None = No
     # the limiter reaches to the cell before last, which widens the band
     lower = max(2 * columns if flows else columns, skin + 1)
     middle = lower + columns
-    bands = problem.body.conducting(lower).copy(order="F")
+    bands = conducting(problem.body, lower).copy(order="F")
     entry = bands.T.reshape(*temperature.shape, -1)  # of a cell's column of the matrix; `middle`: of its own row
     diagonal, flat = bands[middle], temperature.reshape(-1)
     if inertia is not None:
