@@ -13,7 +13,7 @@ from zeotherm.core.judgement.causes.ranking import Facts, Table
 from zeotherm.core.judgement.causes.worlds import hypotheses
 from zeotherm.shop.job_files import read_job
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.workers import Asked, Machine, Workers
+from zeotherm.shop.workers import Asked, Machine, Workers, processes
 
 ANSWERS = {"goes_wrong": ("nothing",), "when": ("soak",), "depends": ("hour",), "plug": ("bulb",), "gear": ("ground",)}
 
@@ -29,11 +29,11 @@ def run() -> Iterator[str]:
     yield f"first ranking of {len(table.keys)} causes in {len(worlds)} worlds: {1e3 * (perf_counter() - start):.0f} ms"
     workers = Workers()
     try:
-        list(workers.columns(Asked(job.found, {}, catalogue, {}), [()], lambda: False))  # processes are up
+        list(workers.columns(Asked(job.found, {}, catalogue, {}), [()] * processes(), lambda: False))  # all are up
         start = perf_counter()
         results = dict(workers.outcomes(Machine(job.found, catalogue, job.tolerances), worlds, lambda: False))
         outcomes = {index: one for index, one in results.items() if isinstance(one, Outcome)}
-        yield f"{len(outcomes)} worlds run over whole jobs, 2 processes: {perf_counter() - start:.1f} s"
+        yield f"{len(outcomes)} worlds run over whole jobs, {processes()} processes: {perf_counter() - start:.1f} s"
     finally:
         workers.close()
     table = Table(worlds, outcomes, catalogue)

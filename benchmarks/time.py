@@ -20,7 +20,7 @@ from zeotherm.core.twin.whole.network import BODIES
 from zeotherm.core.twin.whole.run import simulate
 from zeotherm.shop.job_files import read_job
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.workers import Asked, Workers
+from zeotherm.shop.workers import Asked, Workers, processes
 
 STATIONS = ("block", "bore", "sink_base", "sink_top")
 WANTED = 0.05  # K
@@ -125,7 +125,7 @@ def _board(setup) -> Iterator[str]:
     workers = Workers()
     try:
         asked = Asked(setup, variants, shipped(), {})
-        list(workers.columns(asked, [()], lambda: False))  # processes are up
+        list(workers.columns(asked, [()] * processes(), lambda: False))  # all are up
         start = perf_counter()
         arrived = []
         wanted = [(), *((key,) for key in variants)]
@@ -133,7 +133,8 @@ def _board(setup) -> Iterator[str]:
         for keys, result in workers.columns(asked, wanted, lambda: False):
             arrived.append(perf_counter() - start)
             base = result if keys == () else base
-        yield f"board of 8, whole jobs, 2 processes: first column {arrived[0]:.2f} s, all {arrived[-1]:.2f} s"
+        first, last = arrived[0], arrived[-1]
+        yield f"board of 8, whole jobs, {processes()} processes: first column {first:.2f} s, all {last:.2f} s"
         start = perf_counter()
         found = workers.cheapest(asked, base, lambda: False)
         names = " + ".join(found.keys) if found else "none"

@@ -75,6 +75,13 @@ def test_documents_do_not_change():
     assert Setup().fan.voltage_v == 24.0
 
 
+def test_a_trial_is_made_once_and_anew_for_another():
+    job = Job(trial={"fan": {"voltage_v": 12.0}})
+    assert job.setup() is job.model_copy(update={"machine": "Other"}).setup()
+    other = job.model_copy(update={"trial": {"fan": {"voltage_v": 9.0}}})
+    assert [one.setup().fan.voltage_v for one in (job, other, job)] == [12.0, 9.0, 12.0]
+
+
 def test_a_trial_that_does_not_fit_is_refused():
     with pytest.raises(ValidationError):
         Job(trial={"fan": {"voltage_v": 300.0}})

@@ -448,13 +448,24 @@ class Job(Document):
             raise ValueError(f"chosen names {missing[0] if missing else 'an option twice'}; take it out")
 
     def setup(self) -> Setup:
-        """The setup with the changes on trial."""
-        return patched(self.found, self.trial) if self.trial else self.found
+        """The setup with the changes on trial; asked for at every turn of a lever, and made once."""
+        if not self.trial:
+            return self.found
+        known = _Tried.last
+        if known is None or known[0] is not self.found or known[1] is not self.trial:
+            known = _Tried.last = (self.found, self.trial, patched(self.found, self.trial))
+        return known[2]
 
     def planned(self) -> Setup:
         """The setup as found with the options that were taken."""
         taken = [self.variants[key].change for key in self.chosen]
         return patched(self.found, together(*taken)) if taken else self.found
+
+
+class _Tried:
+    """The last setup with changes on trial, with what it was made of: documents are never changed in place."""
+
+    last: tuple[Setup, Patch, Setup] | None = None
 
 
 def patched(setup: Setup, patch: Patch) -> Setup:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPolygonF
 
-from zeotherm.core.machine.documents import Fan, Setup
+from zeotherm.core.machine.documents import Fan
 from zeotherm.core.twin.hotend.shape import Levels
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
@@ -37,7 +37,7 @@ def laid_out(found: Found, box: QRectF) -> Section:
 class Still(Sheet):
     """What stays from one moment of a run to the next: all that the ground of the picture is painted from."""
 
-    setup: Setup
+    fan: Fan
     hotend: str  # its name
     fan_mm: float
     at: Levels
@@ -52,7 +52,7 @@ def still(found: Found, section: Section) -> Still:
     answer, solved = found.answer, found.answer.solved
     inputs, setup, catalogue = solved.resolved.inputs, answer.setup, answer.catalogue
     return Still(
-        section.scale, section.axis, section.tip, setup, catalogue.hotends[setup.hotend.template].label,
+        section.scale, section.axis, section.tip, setup.fan, catalogue.hotends[setup.hotend.template].label,
         catalogue.fans[setup.fan.part].size_mm, section.at, round(solved.model.air.velocity, 1),
         float(round(solved.air.fan)) if inputs.loop > 0.0 else None, inputs.softening, bool(found.job.readings),
     )  # fmt: skip
@@ -155,7 +155,7 @@ def _paint_fan(painter: QPainter, still: Still) -> None:
         painter.drawLine(QPointF(frame.center().x() - 13, y + 9), QPointF(frame.center().x() + 13, y - 9))
     painter.setBrush(t["well"])
     painter.drawRoundedRect(hub, 2, 2)
-    _paint_guard(painter, still.setup.fan, frame)
+    _paint_guard(painter, still.fan, frame)
 
 
 def _paint_loop(painter: QPainter, coolant: float, frame: QRectF) -> None:
@@ -205,7 +205,7 @@ def _paint_air(painter: QPainter, still: Still, frame: QRectF) -> None:
     colour.setAlpha(110)
     painter.setPen(Qt.PenStyle.NoPen)
     painter.setBrush(colour)
-    pulls = still.setup.fan.direction == "pull"
+    pulls = still.fan.direction == "pull"
     for index, fin in enumerate(at.fins[:-1]):
         if index % 2:
             continue
