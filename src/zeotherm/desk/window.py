@@ -497,6 +497,7 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         self.bench.set_note("geometry", bytes(self.saveGeometry().toBase64().data()).decode("ascii"))
+        self.hide()  # at once; what is under way may take a second to end
         application = QApplication.instance()
         if application is not None:
             application.removeEventFilter(self)
