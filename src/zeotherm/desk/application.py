@@ -94,6 +94,7 @@ def run(workshop: Path, *, demo: bool) -> int:
     except (ShopError, theme.FontMissingError) as wrong:
         print(f"zeotherm: {wrong}", file=sys.stderr)
         return 1
+    window.workers.stand_behind()
     window.bench.answered.connect(lambda found: window.choose.prepare() if found.complete else None)
     mishap.happened.connect(lambda text: window.spine.entry.say(text, wrong=True))
     window.show()

@@ -24,7 +24,7 @@ log = logging.getLogger(__name__)
 Keys = tuple[str, ...]
 Cancelled = Callable[[], bool]
 FEWEST, MOST = 2, 4  # processes, each of about 100 MB
-BEHIND = 5  # niceness: the window goes first
+BEHIND = 5  # niceness of processes beside a window
 POLL_SECONDS = 0.05
 
 
@@ -56,9 +56,9 @@ class _Latest:
     numbers: Any = None
 
 
-def _begin(numbers: Any) -> None:
+def _begin(numbers: Any, niceness: int) -> None:
     _Latest.numbers = numbers
-    os.nice(BEHIND)
+    os.nice(niceness)
 
 
 def _unwanted(mine: Ticket) -> bool:
@@ -103,6 +103,11 @@ class Workers:
         self._numbers: Any = self._context.Array("q", 2)
         self._pool: ProcessPoolExecutor | None = None
         self._shelf: tuple[Catalogue, bytes] | None = None
+        self._niceness = 0
+
+    def stand_behind(self) -> None:
+        """Let the window in front go first: for processes that have yet to start."""
+        self._niceness = BEHIND
 
     def columns(
         self, asked: Asked, wanted: list[Keys], cancelled: Callable[[], bool]
@@ -187,7 +192,7 @@ class Workers:
             except BrokenProcessPool:
                 log.warning("a worker process has died; starting fresh ones")
         os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # a worker's matrices are small, the other core is taken
-        self._pool = ProcessPoolExecutor(processes(), self._context, _begin, (self._numbers,))
+        self._pool = ProcessPoolExecutor(processes(), self._context, _begin, (self._numbers, self._niceness))
         return self._pool.submit(work, *given)
 
     def _as_done(self, waiting: set[Future[Any]], mine: Ticket, cancelled: Callable[[], bool]) -> Iterator[Future[Any]]:
