@@ -17,7 +17,7 @@ from zeotherm.core.twin.hotend.model import HotendModel, first_guess
 from zeotherm.core.twin.whole.network import BODIES, Heating, Network, Outside
 
 Array = npt.NDArray[np.float64]
-EASE, EASE_SECONDS = 9.0, 10.0  # what a step may be off besides, and how that fades: gone from all that is told
+EASE, EASE_SECONDS = 0.9, 10.0  # K a step may be off besides, and how that fades: gone from all that is told
 FLOWS = ("heater", "bed", "case", "motor", "board", "sun", "to_room")
 
 
@@ -139,5 +139,5 @@ class Coupled:
                 inertia[loop.heats] = loop.by_watt * inertia[loop.heats] + loop.reads
                 bodies[loop.heats] *= loop.by_watt
         _lu, _pivots, apart, _info = lapack.dgesv(inertia, bodies)
-        ease = 1.0 + EASE * math.exp((self.eased - memory.time) / EASE_SECONDS)
-        return max(off, float(np.abs(apart).max())) / (self.tolerance * ease)
+        allowed = self.tolerance + EASE * math.exp((self.eased - memory.time) / EASE_SECONDS)
+        return max(off, float(np.abs(apart).max())) / allowed
