@@ -141,11 +141,11 @@ def test_a_board_prepared_ahead_is_there_at_once(qtbot, open_window):
     window = open_window()
     told, job = [], window.bench.job
     window.choose.room.changed.connect(told.append)
-    window.choose.prepare()
+    window.get_ready(window.bench.found)
     qtbot.waitUntil(lambda: not window.choose.room.busy, timeout=120_000)
     assert told == []  # nobody has asked
     assert window.bench.job == job  # nor is anything laid
-    window.choose.prepare()
+    window.get_ready(window.bench.found)
     assert not window.choose.room.busy  # once is enough
 
     QTest.keyClick(window, Qt.Key.Key_F5)
@@ -157,9 +157,10 @@ def test_a_board_prepared_ahead_is_there_at_once(qtbot, open_window):
     window.bench.set_value("fan.voltage_v", 22.0)
     window.bench.accept_trial()
     settle(qtbot, window)
-    window.choose.prepare()
+    window.get_ready(window.bench.found)
     assert window.choose.room.busy
     window.show_intake()  # which asks the same processes
+    window.get_ready(window.bench.found)
     assert not window.choose.room.busy
 
 

@@ -95,7 +95,7 @@ def run(workshop: Path, *, demo: bool) -> int:
         print(f"zeotherm: {wrong}", file=sys.stderr)
         return 1
     window.workers.stand_behind()
-    window.bench.answered.connect(lambda found: window.choose.prepare() if found.complete else None)
+    window.bench.answered.connect(window.get_ready)
     mishap.happened.connect(lambda text: window.spine.entry.say(text, wrong=True))
     window.show()
     return application.exec()

@@ -150,6 +150,11 @@ class Window(QMainWindow):
         self._turn_to(self.choose)
         self.choose.begin()
 
+    def get_ready(self, found: Found) -> None:
+        """Solve the options board ahead, once Explain has all it wants and as long as it is looked at."""
+        if found.complete and self.stack.currentWidget() is self.explain:
+            self.choose.prepare()
+
     def show_do(self) -> None:
         """The work order, step by step."""
         self._turn_to(self.do)

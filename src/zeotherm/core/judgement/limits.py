@@ -31,7 +31,7 @@ class Held:
 
     def room(self, given: object, value: float) -> float:
         """Room to the limit, positive while it holds, in the limit's unit."""
-        return self._sign * (self.at(given) - value)
+        return float(self._sign * (self.at(given) - value))
 
     def rooms(self, given: object, values: Array) -> Array:
         """As `room`, for a series of values."""

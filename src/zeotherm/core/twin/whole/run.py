@@ -36,7 +36,7 @@ AT_REST_C = 1e-6
 HALVINGS = 24  # of a step, to find when a level is met
 MINUTE = 60.0
 OFF = Heating(0.0, holds=False)
-EASED = ("print", "pause", "cool")  # begin with seconds in which no limit counts
+EASED = ("print", "pause", "cool")  # begin with a jump; every limit has its least room later
 HEATS = ("preheat", "soak", "print", "pause")
 
 
