@@ -164,6 +164,19 @@ def test_a_board_prepared_ahead_is_there_at_once(qtbot, open_window):
     assert not window.choose.room.busy
 
 
+def test_a_board_opened_while_it_is_prepared_goes_on(qtbot, open_window, monkeypatch):
+    window = open_window()
+    told, asked, columns = [], [], window.workers.columns
+    monkeypatch.setattr(window.workers, "columns", lambda *given: asked.append(given) or columns(*given))
+    window.choose.room.changed.connect(told.append)
+    window.get_ready(window.bench.found)
+    qtbot.waitUntil(lambda: bool(asked), timeout=60_000)
+    QTest.keyClick(window, Qt.Key.Key_F5)
+    qtbot.waitUntil(lambda: bool(told) and told[-1].searched, timeout=120_000)
+    assert len(asked) == 1  # nothing was begun again
+    assert len(told[-1].columns) == len(window.bench.job.variants) + 1 >= 6
+
+
 def test_the_board_is_solved_and_chosen_from(qtbot, open_window):
     window = open_window()
     told = []

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import logging
+from dataclasses import dataclass
 
 from PyQt6.QtCore import QObject
 
@@ -24,22 +25,60 @@ log = logging.getLogger(__name__)
 MOST_KEPT = 48
 
 
+@dataclass
+class _AtHand:
+    """The board that was begun last: what it hangs on, whether anybody has asked for it, and what is known of it."""
+
+    asked: tuple[object, ...]
+    told: bool
+    known: Solved | None = None
+
+
 class BoardRoom(Room):
     """Emits the board as it grows, as `Solved`; what was solved before is not solved again."""
 
     def __init__(self, workers: Workers, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._workers = workers
+        self._at_hand: _AtHand | None = None
         self._columns: dict[str, Column] = {}
         self._cheapest: dict[str, Column | None] = {}
 
     def show(self, job: Job, catalogue: Catalogue, course: Course | None) -> None:
-        """Solve the board of a job; course: its machine as found, where that was run already."""
-        self.submit(lambda emit, cancelled: self._work(job, catalogue, course, emit, cancelled))
+        """Solve the board of a job, or go on with it; course: its machine as found, where that was run already."""
+        at_hand = self._at_hand
+        if self.busy and at_hand is not None and at_hand.asked == _asked(job):
+            at_hand.told = True
+            self.busy_changed.emit(True)
+            if at_hand.known is not None:
+                self.changed.emit(at_hand.known)
+            return
+        self.busy_changed.emit(True)
+        self._begin(job, catalogue, course, told=True)
 
     def prepare(self, job: Job, catalogue: Catalogue, course: Course | None) -> None:
         """As `show`, ahead of being asked and without a word: what is solved is there when it is shown."""
-        self._scheduler.submit(lambda _emit, cancelled: self._work(job, catalogue, course, _told_nobody, cancelled))
+        if self._at_hand is None or self._at_hand.asked != _asked(job):
+            self._begin(job, catalogue, course, told=False)
+
+    def stand_back(self) -> None:
+        """Leave the processes to somebody else; what was solved ahead stays."""
+        if self._at_hand is not None and not self._at_hand.told:
+            self._at_hand = None
+            self.stop()
+
+    def _begin(self, job: Job, catalogue: Catalogue, course: Course | None, *, told: bool) -> None:
+        at_hand = self._at_hand = _AtHand(_asked(job), told)
+
+        def work(emit: Emit, cancelled: Cancelled) -> None:
+            def hear(known: Solved) -> None:
+                at_hand.known = known
+                if at_hand.told:
+                    emit(known)
+
+            self._work(job, catalogue, course, hear, cancelled)
+
+        self._scheduler.submit(work)
 
     def _work(self, job: Job, catalogue: Catalogue, course: Course | None, emit: Emit, cancelled: Cancelled) -> None:
         asked = Asked(job.found, job.variants, catalogue, job.tolerances)
@@ -81,8 +120,9 @@ class BoardRoom(Room):
         return column
 
 
-def _told_nobody(_solved: Solved) -> None:
-    """Where nobody has asked yet."""
+def _asked(job: Job) -> tuple[object, ...]:
+    """What a board hangs on."""
+    return job.found, job.variants, job.chosen, job.tolerances, job.catalogue
 
 
 def _name(job: Job, keys: Keys, judged_by: object) -> str:

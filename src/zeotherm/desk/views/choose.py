@@ -100,7 +100,6 @@ class ChooseView(QWidget):
         self._bench = bench
         self.room = BoardRoom(workers, self)
         self._solved: Solved | None = None
-        self._prepared: object = None  # what was asked for ahead
         self.ladder = Ladder()
         self.column = LadderColumn(self.ladder)
         self.verdict = VerdictBand(ArrowButton(_("Write work order"), "F6"))
@@ -231,18 +230,13 @@ class ChooseView(QWidget):
 
     def prepare(self) -> None:
         """Solve the board ahead, once for a machine as found and its options."""
-        job = self._bench.with_usual(self._bench.job)
-        asked = (job.found, job.variants, job.chosen, job.tolerances, job.catalogue)
-        if self.isVisible() or asked == self._prepared:
-            return
-        self._prepared = asked
-        self.room.prepare(job, self._bench.catalogue, self._course)
+        if not self.isVisible():
+            self.room.prepare(self._bench.with_usual(self._bench.job), self._bench.catalogue, self._course)
 
     def stand_back(self) -> None:
         """Leave the processes to somebody else; what was solved ahead stays."""
-        if not self.isVisible() and self._prepared is not None:
-            self._prepared = None
-            self.room.stop()
+        if not self.isVisible():
+            self.room.stand_back()
 
     def _job_changed(self, _job: Job) -> None:
         if self.isVisible():
