@@ -34,9 +34,11 @@ def test_bands_say_two_signs_when_uneven():
 
 def test_what_is_just_past_a_limit_is_not_nought_over():
     answer = first_answer(Setup(), shipped())
-    for key, said in (("bore", "0.04 K over"), ("creep", "0.04 mm too high")):
-        margin = replace(answer.margin(key), room=-0.04, state=State.OVER)
-        assert words.room(margin) == said
+    for key, value, said, shown in (
+        ("bore", 59.04, "0.04 K over", "59.04 °C"), ("creep", -0.04, "0.04 mm too high", "\N{MINUS SIGN}0.04 mm"),
+    ):  # fmt: skip
+        margin = replace(answer.margin(key), value=value, room=-0.04, state=State.OVER)
+        assert (words.room(margin), words.value(margin)) == (said, shown)
         assert words.room(replace(margin, room=-0.4)).startswith("0.4 ")
 
 

@@ -46,15 +46,14 @@ class BoardRoom(Room):
 
     def show(self, job: Job, catalogue: Catalogue, course: Course | None) -> None:
         """Solve the board of a job, or go on with it; course: its machine as found, where that was run already."""
-        at_hand = self._at_hand
-        if self.busy and at_hand is not None and at_hand.asked == _asked(job):
-            at_hand.told = True
-            self.busy_changed.emit(True)
-            if at_hand.known is not None:
-                self.changed.emit(at_hand.known)
-            return
         self.busy_changed.emit(True)
-        self._begin(job, catalogue, course, told=True)
+        at_hand = self._at_hand
+        if at_hand is None or at_hand.asked != _asked(job) or not self.busy:
+            self._begin(job, catalogue, course, told=True)
+            return
+        at_hand.told = True
+        if at_hand.known is not None:
+            self.changed.emit(at_hand.known)
 
     def prepare(self, job: Job, catalogue: Catalogue, course: Course | None) -> None:
         """As `show`, ahead of being asked and without a word: what is solved is there when it is shown."""

@@ -29,21 +29,18 @@ def value(margin: Margin) -> str:
 
 
 def places(margin: Margin, unit: str) -> int:
-    """Decimals: two for a seat of hundredths, one for a bed's minutes, else those of the unit."""
-    if margin.key == "bed_ready":
-        return 1
-    return 2 if margin.key == "seat" else numbers.DECIMALS.get(unit, 1)
+    """Decimals: two for a seat of hundredths, one for a bed's minutes, else those of the unit; one more where the room
+    would round to nought: what is just past a limit is not "0.0 over"."""
+    usual = 1 if margin.key == "bed_ready" else 2 if margin.key == "seat" else numbers.DECIMALS.get(unit, 1)
+    return usual + 1 if margin.room is not None and round(abs(margin.room), usual) == 0.0 else usual
 
 
 def room(margin: Margin) -> str:
     """Room in words: '9.3 K over', '1.8 K room', '0.4 mm too high'."""
     if margin.room is None:
         return _("not known")
-    unit, left = numbers.difference_unit(STATIONS[margin.station].unit), abs(margin.room)
-    decimals = places(margin, unit)
-    if round(left, decimals) == 0.0:  # what is just past a limit is not "0.0 over"
-        decimals += 1
-    amount = numbers.with_unit(left, unit, decimals)
+    unit = numbers.difference_unit(STATIONS[margin.station].unit)
+    amount = numbers.with_unit(abs(margin.room), unit, places(margin, unit))
     if margin.key in FRONT:
         return (
             _("{amount} too high").format(amount=amount)

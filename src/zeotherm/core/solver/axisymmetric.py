@@ -92,7 +92,7 @@ class Control:
     limit: float  # W
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, eq=False)  # one is the same as itself alone, so that `conducting` can be kept for it
 class Body:
     """What conducts, whatever flows through it: the grid, and the conductances between its cells."""
 
