@@ -106,7 +106,18 @@ class Coupled:
         )  # fmt: skip
         width_of_factor = made_for if field.factor is start.factor else width
         passed = Memory(self.model, field, width_of_factor, heating, exchanges, time)
-        return Stage(values, rates, named, passed, held)
+        return Stage(values, rates, named, passed, held, self._away(field, bodies, heating))
+
+    def _away(self, field: solver.Field, bodies: Array, heating: dict[str, Heating]) -> tuple[float, ...]:
+        """How far the hotend, and each heater around it, still is from its set value [K]; nought while it is held."""
+        control = self.model.problem.control
+        rests = field.saturated or (field.power <= 0.0 and control.limit > 0.0)
+        lacks = control.target - float(np.vdot(control.sensor, field.temperature)) if rests else 0.0
+        around = (
+            0.0 if heating[key].holds or loop.most <= 0.0 else loop.lacking(bodies, heating[key].watts)
+            for key, loop in self.network.loops.items()
+        )
+        return lacks, *around
 
     def _start(self, guess: Array, memory: Memory | None) -> solver.Field:
         limit = self.model.problem.control.limit

@@ -54,6 +54,10 @@ class Loop(NamedTuple):
     target: float  # °C
     most: float  # W, as it is switched now
 
+    def lacking(self, bodies: Array, watts: float) -> float:
+        """How far its sensor reads below its set value [K]."""
+        return self.target - float(self.reads @ bodies) - self.by_watt * watts
+
 
 @dataclass(frozen=True, slots=True)
 class Outside:
@@ -283,9 +287,9 @@ def passing(
 
 def _bound(loop: Loop, power: float | None, watts: float, bodies: Array) -> float | None:
     """The watts at which a heater stays, as its last solution shows; None where its set value is held."""
-    over = float(loop.reads @ bodies) + loop.by_watt * watts - loop.target
     if power is None:
         return None if 0.0 <= watts <= loop.most else (loop.most if watts > loop.most else 0.0)
-    if loop.most > 0.0 and (over > HELD if power > 0.0 else over < -HELD):
+    lacks = loop.lacking(bodies, watts)
+    if loop.most > 0.0 and (lacks < -HELD if power > 0.0 else lacks > HELD):
         return None
     return power
