@@ -11,6 +11,7 @@ import math
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, replace
 from functools import lru_cache
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -127,18 +128,47 @@ def outcome(given: object, values: Mapping[str, float | None], limits: Iterable[
     return found
 
 
-def first_order(solved: Solved, given: Inputs, warming: Array) -> tuple[dict[str, float | None], Array]:
-    """Stations, and the change of the field, after one Newton step from the solved field toward other inputs.
+@dataclass(frozen=True, slots=True)
+class _Given:
+    """An exchange by what it gives at the field from which doubts are looked at."""
 
-    warming: what the field's own balance leaves over [W], nought but for a moment in time.
-    """
+    cells: npt.NDArray[np.intp] | slice
+    watts: Array
+    slope: Array
+
+    def flow(self, temperature: Array) -> tuple[Array, Array]:
+        """Watts out of each cell and their slope [W/K], whatever the temperature."""
+        return self.watts, self.slope
+
+
+class _Start(NamedTuple):
+    """Where every doubt is looked at from."""
+
+    solved: Solved  # its field with a factor of its own balance
+    warming: Array  # what that balance leaves over [W]; nought but for a moment in time
+    exchanges: dict[int, _Given]  # by the identity of the law: most doubts leave most surfaces alone
+
+
+def _start(solved: Solved) -> _Start:
+    field, problem = solved.field, solved.model.problem
+    factor, flat = solver.factorise(problem, field.temperature), field.temperature.reshape(-1)
+    given = {id(one): _Given(one.cells, *one.flow(flat[one.cells])) for one in problem.exchanges}
+    known = replace(problem, exchanges=tuple(given.values()))
+    warming = solver.residual(known, field.temperature, field.power)
+    return _Start(replace(solved, field=replace(field, factor=factor)), warming, given)
+
+
+def first_order(start: _Start, given: Inputs) -> tuple[dict[str, float | None], Array]:
+    """Stations, and the change of the field, after one Newton step from the solved field toward other inputs."""
+    solved = start.solved
     model = solved.model.like(given)
     field = solved.field
     factor = field.factor
     if factor is None or model.layout.solid.shape != field.temperature.shape:
         return read(model, solve(model)).values, np.zeros_like(field.temperature)
-    wrong = solver.residual(model.problem, field.temperature, field.power)
-    wrong -= warming
+    exchanges = tuple(start.exchanges.get(id(one), one) for one in model.problem.exchanges)
+    wrong = solver.residual(replace(model.problem, exchanges=exchanges), field.temperature, field.power)
+    wrong -= start.warming
     step = factor.solve(-wrong.reshape(-1)).reshape(wrong.shape)
     power = field.power
     if not field.saturated:
@@ -163,17 +193,16 @@ def bands(
     while it heats, they are of first order alone.
     """
     given = solved.resolved.inputs
-    fresh = solver.factorise(solved.model.problem, solved.field.temperature)
-    solved = replace(solved, field=replace(solved.field, factor=fresh))
+    start = _start(solved)
+    solved = start.solved
     base = outcome(given, solved.readout.values, limits)
     changes: dict[str, list[Outcome]] = {}
     spread = np.zeros_like(solved.field.temperature)
-    warming = solver.residual(solved.model.problem, solved.field.temperature, solved.field.power)
 
     def change(one: Inputs) -> tuple[Outcome, Array]:
         if cancelled():
             raise solver.CancelledError
-        stations, step = first_order(solved, one, warming)
+        stations, step = first_order(start, one)
         after = outcome(one, stations, limits)
         return {key: after.get(key, value) - value for key, value in base.items()}, step
 

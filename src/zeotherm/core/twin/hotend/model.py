@@ -166,8 +166,8 @@ class HotendModel:
     fineness: float
 
     def like(self, given: Inputs) -> HotendModel:
-        """The balance of other inputs on a grid as fine."""
-        return build(given, self.fineness)
+        """The balance of other inputs on a grid as fine; surfaces that they leave alone are this one's own."""
+        return build(given, self.fineness, self)
 
 
 @lru_cache(maxsize=64)
@@ -187,13 +187,15 @@ def lay_out(shape: HotendShape, neck_wall: float, fineness: float = 1.0) -> Layo
     return Layout(at, solids, mesh, solid, part)
 
 
-def build(given: Inputs, fineness: float = 1.0) -> HotendModel:
-    """The heat balance of a hotend; fineness 2 halves every cell."""
+def build(given: Inputs, fineness: float = 1.0, near: HotendModel | None = None) -> HotendModel:
+    """The heat balance of a hotend; fineness 2 halves every cell; near: one whose surfaces serve where alike."""
     layout = lay_out(given.shape, given.neck_wall, fineness)
     blown = sink_air(given, layout.at)
     conductivity, body = layout.conducting(_conductivities(given, layout), contact_conductances(given))
-    fins = _finned(layout, blown)
-    hot = _hot_surfaces(given, layout)
+    fins, hot = _finned(layout, blown), _hot_surfaces(given, layout)
+    if near is not None and near.layout is layout:
+        fins = near.fins if near.air == blown else fins
+        hot = {name: near.hot[name] if near.hot[name] == one else one for name, one in hot.items()}
     mount = _mount(given, layout)
     problem = solver.Problem(
         body=body,

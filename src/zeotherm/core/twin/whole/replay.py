@@ -23,7 +23,8 @@ from zeotherm.core.twin.whole.run import Run
 
 Array = npt.NDArray[np.float64]
 CORRECTIONS = 6
-SETTLED = 1e-3  # K
+SETTLED = 0.03  # K, of a last correction; the next would be a hundredth of it
+HELD = 1e-3  # K over a set value that count as met
 CLOSEST = 20.0  # s
 CARRIES = frozenset(  # what lets heat out: less of it warms by more than as much more of it cools
     {"outer", "inner", "inner_high", "leak", "gap", "vent_area", "vent_rise", "vent_discharge", "wall_heat", "between"}
@@ -161,7 +162,7 @@ class _Heaters:
         needs = lacking + np.einsum("ki,ki->k", own, step)
         over = over + np.einsum("ki,ki->k", given.case_reads, step)
         leaves = self.holds & ((needs > self.most) | (needs < 0.0))
-        back = ~self.holds & (self.most > 0.0) & np.where(self.gives > 0.0, over > SETTLED, over < -SETTLED)
+        back = ~self.holds & (self.most > 0.0) & np.where(self.gives > 0.0, over > HELD, over < -HELD)
         self.gives = np.where(self.holds, np.where(needs > self.most, self.most, 0.0), self.gives)
         self.holds = (self.holds & ~leaves) | back
         return step, not bool((leaves | back).any())
