@@ -39,5 +39,5 @@ def test_a_name_that_nobody_gave_is_refused():
 
     file = io.BytesIO()
     Foreign(file).dump("it")
-    with pytest.raises(pickle.UnpicklingError, match="something else"):
+    with pytest.raises(pickle.UnpicklingError, match="persistent id"):
         unpacked(file.getvalue(), shipped())

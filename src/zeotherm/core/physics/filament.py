@@ -36,8 +36,13 @@ class Enthalpy:
     def __call__(self, temperature: Array) -> Array:
         """Enthalpy above 0 °C [J/kg], of the shape of temperature [°C]. Rises strictly."""
         above = (temperature - self.softening) / CAPACITY_WIDTH
-        step = CAPACITY_WIDTH * (np.maximum(above, 0.0) + np.log1p(np.exp(-np.abs(above))))  # logaddexp(0, ·), faster
-        sensible = self.solid * temperature + (self.melt - self.solid) * step
+        sensible = np.abs(above)  # from here on logaddexp(0, above) in place, several times faster
+        np.negative(sensible, sensible)
+        np.exp(sensible, sensible)
+        np.log1p(sensible, sensible)
+        sensible += np.maximum(above, 0.0)
+        sensible *= CAPACITY_WIDTH * (self.melt - self.solid)
+        sensible += self.solid * temperature
         if self.latent == 0.0:
             return sensible
         return sensible + self.latent * logistic((temperature - self.melting) / MELTING_WIDTH)

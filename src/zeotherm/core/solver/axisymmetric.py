@@ -200,7 +200,12 @@ class Factor:
     pivots: npt.NDArray[np.int32]
     lower: int
     upper: int
-    source_response: Array  # temperature by source power [K/W]
+    shape: Array  # of the source, (rows, columns)
+
+    @cached_property
+    def source_response(self) -> Array:
+        """Temperature by source power, (cells,) [K/W]."""
+        return self.solve(self.shape.reshape(-1))
 
     def solve(self, right: Array) -> Array:
         """Solution for one right-hand side, both (cells,)."""
@@ -399,8 +404,7 @@ def _factorise_bands(bands: Array, lower: int, upper: int, shape: Array) -> Fact
     lu, pivots, info = lapack.dgbtrf(bands, lower, upper, overwrite_ab=True)
     if info != 0 or not np.isfinite(lu[lower + upper]).all():
         raise NotConvergedError("the heat balance has no unique solution: a part is cut off from everything else")
-    response, _ = lapack.dgbtrs(lu, lower, upper, shape.reshape(-1), pivots)
-    return Factor(lu, pivots, lower, upper, np.asarray(response))
+    return Factor(lu, pivots, lower, upper, shape)
 
 
 LEAST_THROUGHPUT = 1.0  # W, so that a cold body has a meaningful imbalance

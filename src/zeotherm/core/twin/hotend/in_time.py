@@ -124,9 +124,8 @@ class HotendInTime:
 
     def _in_air(self, law: Law, ambient: float) -> Law:
         if not isinstance(law, FinnedSurface):
-            return replace(law, ambient=ambient)
-        forced = law.forced * (1.0 + self._fan_slope * (ambient - self.model.given.fan_air))
-        return replace(law, air=replace(law.air, inlet=ambient), forced=forced)
+            return law.in_air(ambient)
+        return law.in_air(ambient, 1.0 + self._fan_slope * (ambient - self.model.given.fan_air))
 
     def _flows(self, problem: solver.Problem, exchanges: tuple[Linear, ...], field: solver.Field) -> HotendFlows:
         flat = field.temperature.reshape(-1)

@@ -31,7 +31,7 @@ MOST_BODIES = 4
 class Places(NamedTuple):
     """Where the stations are in a grid."""
 
-    hexagon: npt.NDArray[np.bool_]  # (rows, columns) of the nozzle
+    means: Array  # (cells, 3) what the readings of block, nozzle and sink's top take of each cell
     above_neck: int  # the lowest row above the thin neck
     core: int  # the sink's outermost column there
     tube_end: int  # the tube's last row
@@ -66,12 +66,14 @@ class Layout:
         """Where the stations are."""
         at, mesh, cells = self.at, self.grid, self.cells_of
         hexagon = cells["nozzle"] & (mesh.height < at.block_bottom)[:, None] & (mesh.height > at.cone)[:, None]
+        top = cells["sink"] & (np.arange(len(mesh.depth)) == 0)[:, None]
+        read = np.array([mask.reshape(-1) for mask in (cells["block"], hexagon, top)], dtype=np.float64)
         above_neck = int(np.flatnonzero(mesh.height > at.neck_top)[-1])
         tube_end = int(np.flatnonzero(cells["tube"].any(axis=1))[-1])
         middle = 0.5 * (at.block_top + at.neck_top)
         neck = int(np.argmin(np.abs(mesh.top - mesh.faces[1:-1] - middle)))
         return Places(
-            hexagon=hexagon,
+            means=(read / read.sum(axis=1, keepdims=True)).T,
             above_neck=above_neck,
             core=int(np.flatnonzero(cells["sink"][above_neck])[-1]),
             tube_end=tube_end,

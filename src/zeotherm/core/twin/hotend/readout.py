@@ -92,14 +92,16 @@ def softening_front(model: HotendModel, temperature: Array) -> Array:
     temperature (..., rows, columns); the result has the leading shape.
     """
     grid = model.layout.grid
-    skin = temperature[..., grid.moving]
+    skin = temperature[..., grid.moving].reshape(-1, temperature.shape[-2])
     soft = skin >= model.given.softening
-    row = soft.argmax(axis=-1)
+    row, each = soft.argmax(axis=1), np.arange(len(skin))
     above = np.maximum(row - 1, 0)
-    low, high = (np.take_along_axis(skin, at[..., None], -1)[..., 0] for at in (above, row))
+    low, high = skin[each, above], skin[each, row]
     share = (model.given.softening - low) / np.where(high == low, 1.0, high - low)
     height = grid.height[above] + share * (grid.height[row] - grid.height[above])
-    return np.where(soft.any(axis=-1), np.where(row == 0, grid.top, height), np.nan)
+    height[row == 0] = grid.top
+    height[~soft[each, row]] = np.nan
+    return np.asarray(height.reshape(temperature.shape[:-2]))
 
 
 def bore_wall(model: HotendModel, temperature: Array) -> Array:
@@ -133,15 +135,16 @@ def liner_end(model: HotendModel, temperature: Array) -> Array:
 
 def places(model: HotendModel, temperature: Array) -> dict[str, Array]:
     """Stations that the field alone tells, by key; temperature (..., rows, columns), each of the leading shape."""
-    given, here, cells = model.given, model.layout.places, model.layout.cells_of
+    given, here = model.given, model.layout.places
+    block, nozzle, sink_top = np.moveaxis(temperature.reshape(*temperature.shape[:-2], -1) @ here.means, -1, 0)
     margin = model.layout.at.neck_top - np.nan_to_num(softening_front(model, temperature), nan=0.0)
     found = {
-        "block": temperature[..., cells["block"]].mean(axis=-1),
-        "nozzle": temperature[..., here.hexagon].mean(axis=-1),
+        "block": block,
+        "nozzle": nozzle,
         "exit_core": temperature[..., -1, 0],
         "bore": bore_at_neck_top(model, temperature),
         "sink_base": temperature[..., here.above_neck, here.core],
-        "sink_top": temperature[..., 0, cells["sink"][0]].mean(axis=-1),
+        "sink_top": sink_top,
         "liner_end": liner_end(model, temperature),
         "creep_margin": margin * 1e3,
         "creep_after_retraction": (margin - given.retraction) * 1e3,

@@ -12,7 +12,7 @@ from zeotherm.core.physics.air import Air, air
 from zeotherm.core.physics.conduction import annular_fin_area, annular_fin_efficiency
 from zeotherm.core.physics.convection import channel_effectiveness, natural_film_wall, nusselt_parallel_plates
 from zeotherm.core.physics.fan import channel_pressure_drop, operating_flow, screen_loss, speed_ratio
-from zeotherm.core.physics.radiation import flux_to_surroundings, slope_to_surroundings
+from zeotherm.core.physics.radiation import flux_and_slope
 from zeotherm.core.twin.hotend.inputs import Inputs
 from zeotherm.core.twin.hotend.shape import Levels
 
@@ -42,6 +42,13 @@ class SinkAir:
         """Whether the laws of laminar flow between the fins hold."""
         return self.reynolds < LAMINAR_LIMIT
 
+    def entering(self, inlet: float) -> SinkAir:
+        """The same with other air at its inlet [°C], all else as it was."""
+        return SinkAir(
+            self.flow, self.velocity, self.reynolds, self.film, self.capacity, self.per_fin, self.fin_share, inlet,
+            self.envelope, self.height, self.emissivity, self.pressure,
+        )  # fmt: skip
+
     def still_flow(self, root: Array) -> tuple[Array, Array]:
         """Flux by natural convection and radiation of the sink's outer surface [W/m²] and its slope [W/m²K].
 
@@ -49,8 +56,8 @@ class SinkAir:
         only the outer surface counts; within about 30 %.
         """
         film = natural_film_wall(root, self.inlet, self.height, self.pressure)
-        flux = film * (root - self.inlet) + flux_to_surroundings(root, self.inlet, self.emissivity)
-        return flux, 1.25 * film + slope_to_surroundings(root, self.emissivity)
+        radiated, slope = flux_and_slope(root, self.inlet, self.emissivity)
+        return film * (root - self.inlet) + radiated, 1.25 * film + slope
 
 
 @dataclass(frozen=True, slots=True)

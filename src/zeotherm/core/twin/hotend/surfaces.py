@@ -8,7 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.physics.convection import natural_film_body
-from zeotherm.core.physics.radiation import flux_to_surroundings, slope_to_surroundings
+from zeotherm.core.physics.radiation import flux_and_slope
 from zeotherm.core.twin.hotend.sink_air import SinkAir
 
 Array = npt.NDArray[np.float64]
@@ -30,6 +30,13 @@ class HotSurface:
     emissivity: float
     sleeve: float  # thickness over conductivity [m²K/W]; nought when bare
 
+    def in_air(self, ambient: float) -> HotSurface:
+        """The same in other air [°C]."""
+        return HotSurface(
+            self.cells, self.area, ambient, self.diameter, self.pressure, self.film_factor, self.jet, self.emissivity,
+            self.sleeve,
+        )  # fmt: skip
+
     def flow(self, temperature: Array) -> tuple[Array, Array]:
         """Watts out of each cell and their slope [W/K]."""
         flux, slope = self._through_sleeve(temperature) if self.sleeve > 0.0 else self._off(temperature)
@@ -37,9 +44,8 @@ class HotSurface:
 
     def _off(self, surface: Array) -> tuple[Array, Array]:
         film = self.film_factor * natural_film_body(surface, self.ambient, self.diameter, self.pressure)
-        flux = (film + self.jet) * (surface - self.ambient)
-        flux = flux + flux_to_surroundings(surface, self.ambient, self.emissivity)
-        return flux, 1.2 * film + self.jet + slope_to_surroundings(surface, self.emissivity)
+        radiated, slope = flux_and_slope(surface, self.ambient, self.emissivity)
+        return (film + self.jet) * (surface - self.ambient) + radiated, 1.2 * film + self.jet + slope
 
     def _through_sleeve(self, inner: Array) -> tuple[Array, Array]:
         outer = self.ambient + 0.6 * (inner - self.ambient)
@@ -59,6 +65,10 @@ class FinnedSurface:
     still: Array  # (cells,) share of the envelope's surface [m²]
     air: SinkAir
 
+    def in_air(self, inlet: float, gain: float) -> FinnedSurface:
+        """The same in other air [°C], its film changed by a factor."""
+        return FinnedSurface(self.cells, self.forced * gain, self.still, self.air.entering(inlet))
+
     def flow(self, temperature: Array) -> tuple[Array, Array]:
         """Watts out of each cell and their slope [W/K]."""
         flux, slope = self.air.still_flow(temperature)
@@ -77,6 +87,10 @@ class FixedConductance:
     cells: Cells
     conductance: Array  # (cells,) [W/K]
     ambient: float
+
+    def in_air(self, ambient: float) -> FixedConductance:
+        """The same tied to another temperature [°C]."""
+        return FixedConductance(self.cells, self.conductance, ambient)
 
     def flow(self, temperature: Array) -> tuple[Array, Array]:
         """Watts out of each cell and their slope [W/K]."""
