@@ -13,7 +13,7 @@ from hypothesis import strategies as st
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.machine.documents import Setup, patched
-from zeotherm.core.physics.ventilation import daily_course, stack_conductance
+from zeotherm.core.physics.ventilation import daily_course, stack_conductance, stack_strength
 from zeotherm.core.twin.hotend.in_time import HotendFlows
 from zeotherm.core.twin.whole.around import resolve_around, with_number
 from zeotherm.core.twin.whole.network import AIR, BED, BODIES, ROOF, WALL, Load, Network, Outside
@@ -47,18 +47,21 @@ def settled(one: Network, around: Outside) -> tuple[np.ndarray, object]:
 
 @given(st.floats(0.1, 60.0), st.floats(0.001, 0.1), st.floats(0.05, 1.0))
 def test_a_warm_case_vents_more_the_warmer_and_the_wider(rise_k, area, height):
-    cool, _slope = stack_conductance(20.0 + 0.5 * rise_k, 20.0, area, height, 0.6, 101_325.0)
-    warm, slope = stack_conductance(20.0 + rise_k, 20.0, area, height, 0.6, 101_325.0)
-    wide, _slope = stack_conductance(20.0 + rise_k, 20.0, 2 * area, height, 0.6, 101_325.0)
+    narrow, twice = (stack_strength(20.0, one, height, 0.6, 101_325.0) for one in (area, 2 * area))
+    cool, _slope = stack_conductance(20.0 + 0.5 * rise_k, 20.0, narrow)
+    warm, slope = stack_conductance(20.0 + rise_k, 20.0, narrow)
+    wide, _slope = stack_conductance(20.0 + rise_k, 20.0, twice)
     assert 0.0 < cool < warm < slope <= 1.5 * warm + 1e-12
     assert wide == pytest.approx(2 * warm)
 
 
 def test_the_slope_of_the_vents_heat_is_its_derivative():
-    def heat(inside: float) -> float:
-        return float(stack_conductance(inside, 20.0, 0.006, 0.2, 0.6, 101_325.0)[0]) * (inside - 20.0)
+    strength = stack_strength(20.0, 0.006, 0.2, 0.6, 101_325.0)
 
-    _conductance, slope = stack_conductance(35.0, 20.0, 0.006, 0.2, 0.6, 101_325.0)
+    def heat(inside: float) -> float:
+        return float(stack_conductance(inside, 20.0, strength)[0]) * (inside - 20.0)
+
+    _conductance, slope = stack_conductance(35.0, 20.0, strength)
     assert slope == pytest.approx((heat(35.01) - heat(34.99)) / 0.02, rel=0.03)
 
 
@@ -161,7 +164,8 @@ def test_the_walls_part_of_the_loss_follows_its_conductance():
     bodies, flows = settled(one, outside(sun_wall=30.0))
     through_wall = one.around.outer * (bodies[WALL] - 20.0)
     by, mean = bodies[ROOF] - 20.0, 0.5 * (bodies[AIR] + bodies[ROOF])
-    carried, _slope = stack_conductance(
-        mean, 20.0, one.around.openings, one.around.vent_rise, one.around.vent_discharge, one.around.pressure
+    strength = stack_strength(
+        20.0, one.around.openings, one.around.vent_rise, one.around.vent_discharge, one.around.pressure
     )
+    carried, _slope = stack_conductance(mean, 20.0, strength)
     assert through_wall + (one.around.leak + carried) * by == pytest.approx(flows.to_room, rel=1e-9)

@@ -206,15 +206,17 @@ def bands(
         after = outcome(one, stations, limits)
         return {key: after.get(key, value) - value for key, value in base.items()}, step
 
-    by_kelvin = [change(with_input(given, name, getattr(given, name) + 1.0)) for name in solved.air.inputs()]
+    warmer = [change(with_input(given, name, getattr(given, name) + 1.0)) for name in solved.air.inputs()]
+    by_kelvin = np.array([[outcomes[key] for key in base] for outcomes, _step in warmer])
+    steps = np.array([step for _outcomes, step in warmer])
     at_rest = [name for name in solved.resolved.doubts if name not in STORED]
     for name in (*at_rest, *solved.resolved.airs):
         if name in solved.resolved.airs:  # the air's three temperatures tell all of them
             shift = solved.resolved.airs[name]
-            parts = list(zip(shift.air.inputs().values(), by_kelvin, strict=True))
-            plus = {key: sum(k * outcomes[key] for k, (outcomes, _step) in parts) for key in base}
+            kelvins = np.array(list(shift.air.inputs().values()))
+            plus = dict(zip(base, (kelvins @ by_kelvin).tolist(), strict=True))
             plus |= _at_stations(shift, base, limits, 1.0)
-            step = np.sum([k * field for k, (_outcomes, field) in parts], axis=0)
+            step = np.tensordot(kelvins, steps, 1)
         else:
             sign = _on_one_grid(solved, name)
             plus, step = change(doubted(solved.resolved, name, sign))

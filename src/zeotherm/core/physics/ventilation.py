@@ -13,22 +13,26 @@ ENTRAINMENT = 0.12  # of a plume of even speed across it
 SMOOTH = 0.05  # K, below which the square root is rounded off
 
 
-def stack_conductance(
-    inside: Number, outside: Number, area: Number, rise: Number, discharge: Number, pressure: Number
-) -> tuple[Number, Number]:
+def stack_strength(outside: Number, area: Number, rise: Number, discharge: Number, pressure: Number) -> Number:
+    """What of `stack_conductance` the openings and the air outside settle: ρ c C A sqrt(g rise) [W/K].
+
+    All arguments of one shape. outside [°C]; area: of the low openings, equal to that of the high ones [m²]; rise:
+    height between them [m]; discharge: coefficient [-]; pressure [Pa].
+    """
+    state = air(outside, pressure)
+    return state.density * state.heat_capacity * discharge * area * np.sqrt(GRAVITY * rise)
+
+
+def stack_conductance(inside: Number, outside: Number, strength: Number) -> tuple[Number, Number]:
     """Heat that warm air carries out through openings, per kelvin [W/K], and the slope of the heat [W/K].
 
-    All arguments of one shape. inside, outside [°C]; area: of the low openings, equal to that of the high ones [m²];
-    rise: height between them [m]; discharge: coefficient [-]; pressure [Pa]. ASHRAE Handbook, Fundamentals (2009),
-    ch. 16, eq. 38: Q = C A sqrt(2 g ΔH (Ti - To)/Ti), the neutral level half-way, ΔH = rise/2; for Ti > To, and taken
-    alike for cold air inside. The heat is ρ c Q (Ti - To); its slope by Ti is three halves of the conductance but near
-    equality.
+    All arguments of one shape. inside, outside [°C]; strength: of `stack_strength` [W/K]. ASHRAE Handbook, Fundamentals
+    (2009), ch. 16, eq. 38: Q = C A sqrt(2 g ΔH (Ti - To)/Ti), the neutral level half-way, ΔH = rise/2; for Ti > To, and
+    taken alike for cold air inside. The heat is ρ c Q (Ti - To); its slope by Ti is three halves of the conductance but
+    near equality.
     """
     by = inside - outside
-    root = np.sqrt(np.hypot(by, SMOOTH))
-    state = air(outside, pressure)
-    flow = discharge * area * np.sqrt(GRAVITY * rise / (inside + KELVIN)) * root
-    conductance = state.density * state.heat_capacity * flow
+    conductance = strength * np.sqrt(np.hypot(by, SMOOTH) / (inside + KELVIN))
     return conductance, conductance * (1.0 + 0.5 * by * by / (by * by + SMOOTH * SMOOTH))
 
 

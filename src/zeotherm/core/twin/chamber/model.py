@@ -25,7 +25,13 @@ from zeotherm.core.physics.convection import (
     nusselt_plate_up,
 )
 from zeotherm.core.physics.radiation import film_between, to_mean
-from zeotherm.core.physics.ventilation import exchange_of_unstable_air, plume_flow, stack_conductance, superposed
+from zeotherm.core.physics.ventilation import (
+    exchange_of_unstable_air,
+    plume_flow,
+    stack_conductance,
+    stack_strength,
+    superposed,
+)
 from zeotherm.core.twin.chamber.inputs import ChamberInputs
 
 Array = npt.NDArray[np.float64]
@@ -202,9 +208,8 @@ class ChamberModel:
         mean = 0.5 * (low + high)
         state = air_at(mean, given.pressure)
         per_flow = float(state.density * state.heat_capacity)
-        carried, _slope = stack_conductance(
-            mean, around.room, given.openings, given.rise, given.discharge, given.pressure
-        )
+        strength = stack_strength(around.room, given.openings, given.rise, given.discharge, given.pressure)
+        carried, _slope = stack_conductance(mean, around.room, strength)
         stack = float(carried) / per_flow
         through, leaky = superposed(stack, given.exhaust, given.intake)
         watts = around.bed_up * (around.bed - low)

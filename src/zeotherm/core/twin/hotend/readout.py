@@ -137,7 +137,8 @@ def places(model: HotendModel, temperature: Array) -> dict[str, Array]:
     """Stations that the field alone tells, by key; temperature (..., rows, columns), each of the leading shape."""
     given, here = model.given, model.layout.places
     block, nozzle, sink_top = np.moveaxis(temperature.reshape(*temperature.shape[:-2], -1) @ here.means, -1, 0)
-    margin = model.layout.at.neck_top - np.nan_to_num(softening_front(model, temperature), nan=0.0)
+    front = softening_front(model, temperature)
+    margin = model.layout.at.neck_top - np.where(np.isnan(front), 0.0, front)
     found = {
         "block": block,
         "nozzle": nozzle,

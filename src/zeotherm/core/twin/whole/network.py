@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
+from functools import cached_property, lru_cache
 from typing import Any, NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 from scipy.linalg import lapack
 
-from zeotherm.core.physics.ventilation import stack_conductance
+from zeotherm.core.physics.ventilation import stack_conductance, stack_strength
 from zeotherm.core.twin.hotend.in_time import HotendFlows
 from zeotherm.core.twin.hotend.inputs import Air
 from zeotherm.core.twin.whole.around import Around
@@ -232,7 +232,8 @@ class Network:
         if a.openings <= 0.0:
             return 0.0, 0.0
         mean = 0.5 * (float(bodies[AIR]) + float(bodies[ROOF]))
-        carried, slope = stack_conductance(mean, room, a.openings, a.vent_rise, a.vent_discharge, a.pressure)
+        strength = _strength(room, a.openings, a.vent_rise, a.vent_discharge, a.pressure)
+        carried, slope = stack_conductance(mean, room, strength)
         return float(carried), float(slope)
 
     def _passing(self, bodies: Array, room: float, open_: float) -> tuple[Any, ...]:
@@ -265,6 +266,12 @@ class Network:
     def duct_conductance(self, capacity: float) -> float:
         """What the fan's air that comes from the room takes out of the case [W/K]; capacity of all its air [W/K]."""
         return capacity * self.around.from_room if self.around.stated is None else 0.0
+
+
+@lru_cache(maxsize=64)
+def _strength(room: float, area: float, rise: float, discharge: float, pressure: float) -> float:
+    """Of openings, asked for again at every correction of a stage."""
+    return float(stack_strength(room, area, rise, discharge, pressure))
 
 
 def passing(

@@ -11,11 +11,12 @@ from __future__ import annotations
 import itertools
 from copy import copy
 from dataclasses import dataclass
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.core.physics.ventilation import daily_course, stack_conductance
+from zeotherm.core.physics.ventilation import daily_course, stack_conductance, stack_strength
 from zeotherm.core.twin.hotend.inputs import Air, Shift
 from zeotherm.core.twin.whole.around import Around, extra_heat, with_number
 from zeotherm.core.twin.whole.network import AIR, BED, BOARD, BODIES, MOTOR, ROOF, WALL, Load, Network, passing
@@ -65,6 +66,14 @@ class Replayed:
         return np.asarray((1.0 - share) * self.by[after - 1] + share * self.by[after])
 
 
+class _Outside(NamedTuple):
+    """Around the machine at one moment, by scene."""
+
+    room: Array  # °C
+    vents: Array  # W/K, see `stack_strength`
+    sun: Array  # into wall and air, (scenes, 2) [W]
+
+
 class _Batch:
     """The numbers of all scenes, stacked."""
 
@@ -111,16 +120,21 @@ class _Batch:
         each = np.array([extra_heat(suns, clock) for suns in self.suns])
         return np.asarray(self.sun_share[:, None] * each[self.own_suns])
 
-    def rates(self, bodies: Array, clock: float, load: Load) -> tuple[Array, Array]:
+    def outside(self, clock: float) -> _Outside:
+        """What the scenes stand in at an hour."""
+        mean, swing, warmest = self.room_course.T
+        room = daily_course(clock, mean, swing, warmest)
+        vents = stack_strength(room, self.vent, self.rise, self.discharge, self.pressure)
+        return _Outside(room, vents, self._sun(clock - 1e-6))
+
+    def rates(self, bodies: Array, outside: _Outside, load: Load) -> tuple[Array, Array]:
         """What flows into each body without the hotend and the heaters [W], and the slopes of the air that passes
         through, by both halves of the air [W/K]; bodies (scenes, bodies).
         """
-        mean, swing, warmest = self.room_course.T
-        room = daily_course(clock, mean, swing, warmest)
-        sun = self._sun(clock - 1e-6)
+        room, vents, sun = outside
         into = -np.einsum("kij,kj->ki", self.conductance, bodies)
         mean_air = 0.5 * (bodies[:, AIR] + bodies[:, ROOF])
-        carried, slope = stack_conductance(mean_air, room, self.vent, self.rise, self.discharge, self.pressure)
+        carried, slope = stack_conductance(mean_air, room, vents)
         low, high, *by = passing(bodies[:, AIR], bodies[:, ROOF], room, self.open, carried, slope)
         into[:, AIR] += low
         into[:, ROOF] += high
@@ -187,8 +201,8 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
     for last, n in itertools.pairwise(kept):
         mark, stretch = run.marks[n], run.stretches[run.marks[n].stretch]
         length = mark.time - run.marks[last].time
-        clock, load = run.clock(mark.time), stretch.system.network.load
-        found = led[mark.stretch]
+        load, found = stretch.system.network.load, led[mark.stretch]
+        outside = found.outside(run.clock(mark.time))
         drift = (bodies[n] - bodies[last]) / length
         own = found.heat[0]
         inertia = batch.heat / length
@@ -198,7 +212,7 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
         apart = by[last].copy()
         heaters.switch(on=load.case)
         for _ in range(CORRECTIONS):
-            now, slopes = found.rates(np.vstack([bodies[n], bodies[n] + apart]), clock, load)
+            now, slopes = found.rates(np.vstack([bodies[n], bodies[n] + apart]), outside, load)
             wrong = inertia * (apart - by[last]) - (now[1:] - now[0]) + (batch.heat - own) * drift
             wrong[:, AIR] += loss[n] * apart[:, AIR]
             matrix = still.copy()
