@@ -45,6 +45,34 @@ class Linear:
         return float(np.abs(wrong).max()) / self.wanted if self.wanted else 0.0
 
 
+@dataclass
+class Governed:
+    """One capacity that loses heat to nought degrees, warmed flat out up to a target and then held at it."""
+
+    capacity: float
+    loss: float
+    most: float
+    target: float
+    wanted: float  # tolerance [K]
+
+    def heat(self, values):
+        return self.capacity * values
+
+    def stage(self, time, before, push, width, guess, last):
+        inertia = self.capacity / width
+        given = before[0] / width + push[0]
+        short = given + self.most < (inertia + self.loss) * self.target
+        power = self.most if short else max((inertia + self.loss) * self.target - given, 0.0)
+        values = np.array([(given + power) / (inertia + self.loss)])
+        rates = (self.heat(values) - before) / width - push
+        away = 0.0 if 0.0 < power < self.most else self.target - float(values[0])
+        return Stage(values, rates, np.array([power]), away=(away,))
+
+    def error(self, watts, width, stage):
+        wrong = 0.0 if stage.away[0] == 0.0 else float(watts[0]) / (self.capacity / width + self.loss)
+        return abs(wrong) / self.wanted
+
+
 def saturated(setup: Setup, watts: float, bed_watts: float, fineness: float, tolerance: float) -> Coupled:
     """A machine whose heaters run at fixed watts, so that no control switches, printing."""
     catalogue = shipped()

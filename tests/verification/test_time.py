@@ -7,10 +7,11 @@ import math
 import numpy as np
 import pytest
 
-from tests.verification.odes import Equation, Linear, by_general_solver, saturated, start_of
+from tests.verification.odes import Equation, Governed, Linear, by_general_solver, saturated, start_of
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.ask import full_answer, with_bands
 from zeotherm.core.judgement.bands import moved
+from zeotherm.core.judgement.board import TOLERANCE, offered
 from zeotherm.core.judgement.course import course_of, plan
 from zeotherm.core.judgement.limits import held
 from zeotherm.core.judgement.over_time import over_time
@@ -93,6 +94,37 @@ def test_steps_close_their_own_balance():
     end = march(system, np.array([20.0, 20.0]), 0.0, 2000.0, accepted=taken.append)
     gained = float((system.heat(end.values) - system.heat(np.array([20.0, 20.0]))).sum())
     assert sum(float(step.joules[0]) for step in taken) == pytest.approx(gained, rel=1e-12)
+
+
+def test_a_control_that_begins_to_hold_within_a_step(record):
+    """One capacity warmed flat out, then held: when, how far beyond, and the heat it takes, in the longest steps."""
+    system = Governed(capacity=24.0, loss=0.03, most=40.0, target=180.0, wanted=5.0)
+    stop, taken = 400.0, []
+    march(system, np.array([0.0]), 0.0, stop, first=20.0, longest=60.0, accepted=taken.append)
+    exact = -system.capacity / system.loss * math.log(1.0 - system.target * system.loss / system.most)
+    begins = next(step.start + step.length for step in taken if step.end.away == (0.0,))
+    beyond = max(float(step.end.values[0]) for step in taken) - system.target
+    joules = sum(float(step.joules[0]) for step in taken)
+    by_hand = system.most * exact + system.loss * system.target * (stop - exact)
+    found = f"{begins - exact:+.2f} s of {exact:.0f} s, {beyond:.1e} K beyond, heat {joules / by_hand - 1.0:+.1e}"
+    record("A set value met within a step", "exact", found, "2 s, 0.01 K, 1e-3")
+    assert abs(begins - exact) < 2.0  # the step that meets it goes a little beyond
+    assert beyond < 0.01
+    assert joules == pytest.approx(by_hand, rel=1e-3)
+    assert len(taken) < 25
+
+
+@pytest.mark.parametrize("machine", ["Gannet", "Curlew", "Dunlin"])
+def test_a_block_stops_at_its_set_value(record, demo, machine):
+    """The board's coarse runs, as found and with the break that warms soonest: no overshoot that is the stepper's."""
+    found, worst = demo(machine).setup(), 0.0
+    breaks = [one.change for key, one in offered(found, shipped()).items() if key == "bimetal"]
+    for setup in (found, *(patched(found, change) for change in breaks)):
+        coarse, close = (course_of(simulate(setup, shipped(), tolerance=one)) for one in (TOLERANCE, 0.01))
+        assert close.worst["block"][0] > 0.0
+        worst = max(worst, abs(coarse.worst["block"][0] - close.worst["block"][0]))
+    record(f"Block's highest while it heats, {machine}", "a run fifty times closer", f"{worst:.3f} K", "0.1 K")
+    assert worst < 0.1
 
 
 def test_thermostat_duty(record, demo):
