@@ -171,7 +171,7 @@ class Storage:
         """Derivative of the heat held [J/K], (rows, columns)."""
         slope = self.capacity.copy()
         moving = self.mass.shape[1]
-        slope[:, :moving] += self.mass * self.enthalpy.capacity(temperature[:, :moving])
+        slope[:, :moving] += self.mass * self.enthalpy.capacity(np.ascontiguousarray(temperature[:, :moving]))
         return slope
 
 

@@ -299,6 +299,7 @@ class _Simulation:
         self.values = np.zeros(0)
         self.last: Stage | None = None
         self.fan_runs = True
+        self._resolved: tuple[Setup, Resolved, Inputs, Around] | None = None
 
     def run(self) -> Run:
         """From a machine at the room's temperature to the end of its cool-down."""
@@ -406,8 +407,7 @@ class _Simulation:
 
     def _system(self, setup: Setup, kind: str, time: float, eased: float) -> tuple[Coupled, Resolved]:
         """The machine as it stands in one stretch."""
-        resolved = resolve(setup, self.catalogue, self.tolerances)
-        inputs, around = self.change(resolved.inputs, resolve_around(setup, self.catalogue, self.tolerances).around)
+        resolved, inputs, around = self._numbers(setup)
         heats, prints = kind in HEATS, kind == "print"
         if kind == "cool" and self.track.stretches and self.track.stretches[-1].kind != "cool":
             until = self.catalogue.fan_rules[setup.schedule.fan_after].until_c
@@ -438,6 +438,14 @@ class _Simulation:
             cells = model.layout.solid.size
             self.values = np.concatenate([np.full(cells, room), np.full(len(BODIES), room)])
         return system, replace(resolved, inputs=inputs)
+
+    def _numbers(self, setup: Setup) -> tuple[Resolved, Inputs, Around]:
+        """What a setup resolves to, changed where that is wanted; it stays the same until a fault."""
+        if self._resolved is None or self._resolved[0] is not setup:
+            resolved = resolve(setup, self.catalogue, self.tolerances)
+            around = self.around if setup is self.setup else resolve_around(setup, self.catalogue, self.tolerances)
+            self._resolved = (setup, resolved, *self.change(resolved.inputs, around.around))
+        return self._resolved[1:]
 
     def _sensor(self) -> Array:
         return self.track.stretches[-1].system.model.problem.control.sensor
