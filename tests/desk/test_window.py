@@ -84,6 +84,39 @@ def test_the_entry_line_tells_before_enter(qtbot, open_window):
     assert entry.field.text() == ""
 
 
+def test_what_does_not_fit_below_the_entry_line_is_told_in_full_over_the_view(qtbot, open_window):
+    window = open_window()
+    window.resize(1024, 700)
+    entry = window.spine.entry
+    window.bench.enter("fan 999 V")
+    assert entry.hint.text().endswith("…")
+    assert entry.whole.isVisible()
+    assert entry.whole.text() == "Fan voltage goes from 0 V to 30 V; 999 V is outside."
+    place = entry.whole.geometry()
+    assert window.rect().contains(place)
+    assert place.top() >= window.spine.height() - 1
+    QTest.mouseClick(entry.whole, Qt.MouseButton.LeftButton)
+    assert not entry.whole.isVisible()
+    entry.field.setText("fan 999 V")
+    assert entry.whole.isVisible()
+    entry.field.setText("fan 9")
+    assert not entry.whole.isVisible()
+
+
+@pytest.mark.parametrize("machine", ["Curlew", "Gannet", "Dunlin"])
+def test_the_ladders_names_are_whole_at_the_least_width(qtbot, open_window, machine):
+    window = open_window()
+    window.resize(1024, 700)
+    window.bench.prefer(machine)
+    window.bench.open_job(window.bench.key)
+    settle(qtbot, window)
+    ladder, names = window.explain.ladder, []
+    assert len(ladder.names()) >= 8
+    for whole, shown in ladder.names():
+        names += [whole] if whole != shown else []
+    assert names == []
+
+
 def test_painted_rows_have_names_and_take_the_focus(qtbot, open_window):
     window = open_window()
     for widget in (window.explain.ladder, window.explain.margins):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cache
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
-from PyQt6.QtGui import QBrush, QImage, QPainter, QPaintEvent, QPixmap
+from PyQt6.QtGui import QBrush, QFont, QFontMetrics, QImage, QPainter, QPaintEvent, QPixmap
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -18,9 +18,10 @@ from zeotherm.wording.language import _
 from zeotherm.wording.margins import STATE_WORDS
 
 LANES = 5
-LANE_WIDTH = 12
-BAR_X, BAR_WIDTH = 44, 13
+LANE_WIDTH = 10
+BAR_X, BAR_WIDTH = 36, 13
 LANE_X = BAR_X + BAR_WIDTH + 9
+LABEL_X = LANE_X + LANES * LANE_WIDTH + 11
 HEAD = 66
 
 
@@ -59,6 +60,16 @@ class Ladder(RowsWidget):
         """Height of a temperature in the widget [px]."""
         top, bottom = head(), self.height() - 12
         return bottom - self.scale.share(temperature) * (bottom - top)
+
+    def names(self) -> list[tuple[str, str]]:
+        """Every marker's name, and what of it there is room for."""
+        return [(marker.label, self._fitting(marker)) for marker, _y, _label_y in self._labels]
+
+    def _fitting(self, marker: Marker) -> str:
+        figure = QFontMetrics(theme.font(13, 700)).horizontalAdvance(f"{marker.value:.0f}")
+        room = self.width() - LABEL_X - 6 - figure - 8 - (10 if _dotted(marker) else 6)
+        metrics = QFontMetrics(_name_font(marker))
+        return metrics.elidedText(marker.label, Qt.TextElideMode.ElideRight, room)
 
     def lay_out(self) -> None:
         if self._view is None:
@@ -182,14 +193,14 @@ class Ladder(RowsWidget):
         painter.drawPolyline(
             QPointF(lane, y), QPointF(left - 8, y), QPointF(left + 4, label_y), QPointF(left + 8, label_y)
         )
-        draw_state(painter, marker.state, QPointF(lane, y), 5.5)
+        draw_state(painter, marker.state, QPointF(lane, y), 5)
         if not self.scale.low <= marker.value <= self.scale.high:
             self._paint_chevron(painter, lane, marker.value > self.scale.high)
 
     def _paint_label(self, painter: QPainter, marker: Marker, y: float, focused: bool) -> None:
-        t, left = theme.tokens(), LANE_X + LANES * LANE_WIDTH + 12
+        t = theme.tokens()
         half = theme.scaled(18) / 2
-        box = QRectF(left, y - half + 1, self.width() - left - 8, 2 * half - 2)
+        box = QRectF(LABEL_X, y - half + 1, self.width() - LABEL_X - 6, 2 * half - 2)
         if marker.state.bad:
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t["over"])
@@ -200,15 +211,13 @@ class Ladder(RowsWidget):
             painter.drawRoundedRect(box, 3, 3)
         pen = t["onover"] if marker.state.bad else text_colour(marker.state)
         painter.setPen(pen)
-        painter.setFont(theme.font(13, 600 if marker.state is not State.CLEAR else 400))
-        metrics = painter.fontMetrics()
-        figure = f"{marker.value:.0f}"
-        width = metrics.horizontalAdvance(figure) + 8
-        name = metrics.elidedText(marker.label, Qt.TextElideMode.ElideRight, int(box.width() - width - 8))
-        painter.drawText(box.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, name)
+        painter.setFont(_name_font(marker))
+        painter.drawText(box.adjusted(4, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, self._fitting(marker))
         painter.setFont(theme.font(13, 700))
+        figure = f"{marker.value:.0f}"
+        width = painter.fontMetrics().horizontalAdvance(figure) + 8
         painter.drawText(box.adjusted(0, 0, -4, 0), Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, figure)
-        if marker.measured and not marker.state.bad:
+        if _dotted(marker):
             painter.setPen(Qt.PenStyle.NoPen)
             painter.setBrush(t["meas"])
             painter.drawEllipse(QPointF(box.right() - width - 1, y), 2.5, 2.5)
@@ -217,6 +226,14 @@ class Ladder(RowsWidget):
         y, way = (head() + 8, -1) if up else (self.height() - 18, 1)
         painter.setPen(theme.pen(theme.tokens()["ink"], 1.6))
         painter.drawPolyline(QPointF(x - 4, y - way * 3), QPointF(x, y + way * 2), QPointF(x + 4, y - way * 3))
+
+
+def _dotted(marker: Marker) -> bool:
+    return marker.measured and not marker.state.bad
+
+
+def _name_font(marker: Marker) -> QFont:
+    return theme.font(13, 600 if marker.state is not State.CLEAR else 400)
 
 
 @cache

@@ -8,7 +8,18 @@ from html import escape
 
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetrics, QGuiApplication, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QSizePolicy,
+    QStyle,
+    QStyleOptionComboBox,
+    QStylePainter,
+    QVBoxLayout,
+    QWidget,
+)
 
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_triangle, polygon
@@ -19,6 +30,7 @@ from zeotherm.wording.numbers import DECIMALS, with_unit
 
 ROW = 38
 COMPACT_ROW = 35
+TRIANGLE = 20  # px that a drop field's mark takes
 FIRST = 3  # place of the first lever in the layout, below head, refusal and advice
 
 
@@ -145,8 +157,14 @@ class DropField(QComboBox):
         event.ignore()  # type: ignore[attr-defined]
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
-        super().paintEvent(event)
-        painter = QPainter(self)
+        option = QStyleOptionComboBox()
+        self.initStyleOption(option)
+        option.currentText = self.fontMetrics().elidedText(
+            option.currentText, Qt.TextElideMode.ElideRight, self.width() - TRIANGLE - 12
+        )
+        painter = QStylePainter(self)
+        painter.drawComplexControl(QStyle.ComplexControl.CC_ComboBox, option)
+        painter.drawControl(QStyle.ControlElement.CE_ComboBoxLabel, option)
         draw_triangle(painter, QPointF(self.width() - 13, self.height() / 2), 5)
         painter.end()
 
@@ -227,7 +245,7 @@ class LeverLine(QWidget):
         self.setFixedHeight(theme.scaled(COMPACT_ROW if compact else ROW))
         self._name.setMinimumWidth(theme.scaled(108 if compact else 128))
         self._name.setMaximumWidth(theme.scaled(128) if not compact else 16_777_215)
-        self.drop.setFixedWidth(theme.scaled(118)) if compact else self.drop.setMaximumWidth(16_777_215)
+        self.drop.setFixedWidth(theme.scaled(124)) if compact else self.drop.setMaximumWidth(16_777_215)
         self.strength.set_compact(compact)
 
     def set_text(self, text: str, wrong: bool = False) -> None:
@@ -254,6 +272,7 @@ class LeverLine(QWidget):
             for key, label in row.options:
                 self.drop.addItem(label, key)
         self.drop.setCurrentIndex(self.drop.findData(row.value))
+        self.drop.setToolTip(self.drop.currentText())
 
     def _text(self, value: float | str) -> str:
         if isinstance(value, str):

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QKeyEvent, QPainter, QPaintEvent
+from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from zeotherm.core.judgement.margins import State
@@ -15,6 +15,8 @@ from zeotherm.wording.entry import Unclear, Understood, complete
 from zeotherm.wording.language import _
 
 HEIGHT = 58
+WIDE = 300  # px that a sentence is given at least
+READ_MS = 8000  # how long what does not fit below the entry line stays open, while nobody types
 
 
 class JobCell(QAbstractButton):
@@ -138,6 +140,13 @@ class EntryLine(QWidget):
         self.hint = QLabel()
         self.hint.setTextFormat(Qt.TextFormat.PlainText)
         self.hint.setAccessibleName(_("What the entry line understood"))
+        self.whole = QLabel(self)  # the same where it does not fit, over the view
+        self.whole.setTextFormat(Qt.TextFormat.PlainText)
+        self.whole.setWordWrap(True)
+        self.whole.hide()
+        self._read = QTimer(self)
+        self._read.setSingleShot(True)
+        self._read.timeout.connect(self.whole.hide)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(10, 5, 16, 2)
         layout.setSpacing(1)
@@ -145,7 +154,8 @@ class EntryLine(QWidget):
         layout.addWidget(self.hint)
         self.field.textChanged.connect(self._show_hint)
         self.field.returnPressed.connect(self._enter)
-        self.field.installEventFilter(self)
+        for watched in (self.field, self.whole):
+            watched.installEventFilter(self)
         self.refresh()
 
     def refresh(self) -> None:
@@ -164,15 +174,46 @@ class EntryLine(QWidget):
         token = theme.tokens().close if wrong else theme.tokens().soft
         self.hint.setStyleSheet(f"color: {token};")
         wide = max(self.hint.width() - 4, 120)
-        self.hint.setText(self.hint.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, wide))
+        fitting = self.hint.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, wide)
+        self.hint.setText(fitting)
         self.hint.setToolTip(text)
         self.hint.setAccessibleDescription(text)
+        self._open(text if fitting != text else "", token)
+
+    def _open(self, text: str, colour: str) -> None:
+        """What does not fit below the line, in full over the view; nothing where it fits."""
+        front = self.window()
+        if not text or front is None or not self.isVisible():
+            self.whole.hide()
+            return
+        t = theme.tokens()
+        self.whole.setParent(front)
+        self.whole.setFont(theme.font(13, 500))
+        self.whole.setStyleSheet(
+            f"background: {t.panel}; color: {colour}; border: 1px solid {t.rule}; padding: 8px 10px;"
+        )
+        self.whole.setText(text)
+        wide = max(self.field.width(), theme.scaled(WIDE))
+        self.whole.setFixedWidth(wide)
+        self.whole.setFixedHeight(self.whole.heightForWidth(wide))
+        end = self.mapTo(front, QPoint(self.field.geometry().right() + 1, self.height()))
+        self.whole.move(end.x() - wide, end.y())
+        self.whole.raise_()
+        self.whole.show()
+        self._read.start(READ_MS)
 
     def accepted(self) -> None:
         """Empty the line after it was entered."""
         self.field.clear()
 
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self.whole.hide()
+        super().resizeEvent(event)
+
     def eventFilter(self, watched: object, event: object) -> bool:
+        leaves = isinstance(event, QFocusEvent) and event.lostFocus()
+        if leaves or (watched is self.whole and isinstance(event, QMouseEvent)):
+            self.whole.hide()
         if watched is self.field and isinstance(event, QKeyEvent) and event.type() == QKeyEvent.Type.KeyPress:
             if event.key() == Qt.Key.Key_Escape:
                 self.field.clear()

@@ -90,7 +90,7 @@ def read_bed(solved: SolvedBed) -> BedReadout:
     model, at = solved.model, solved.through
     inside, area = model.grid.inside, model.grid.area
     face = {name: at_place(model, name, at.face) for name in PLACES}
-    edge, corner = min(EDGES, key=lambda name: face[name]), min(CORNERS, key=lambda name: face[name])
+    edge, corner = _coldest(face, EDGES), _coldest(face, CORNERS)
     plate = np.nan_to_num(solved.plate, nan=model.air.below)
     values = {
         "bed_centre": face["centre"],
@@ -213,6 +213,11 @@ def _row(solved: SolvedBed) -> dict[str, float]:
         "bed_heater": float(at.heater[model.grid.inside].max()),
         "bed_watts": solved.power,
     }
+
+
+def _coldest(face: dict[str, float], names: tuple[str, ...]) -> str:
+    """The coldest of some places; of those as cold to a microkelvin the first, so that an even bed has one answer."""
+    return min(names, key=lambda name: round(face[name], 6))
 
 
 def _first_passed(times: Array, values: Array, level: float, before: float) -> float | None:
