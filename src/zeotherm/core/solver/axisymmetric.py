@@ -187,9 +187,9 @@ class Inertia:
     push: Array  # rates of earlier stages [W], (rows, columns)
     width: float  # s
 
-    def taken_up(self, temperature: Array) -> Array:
-        """Watts that go into each cell's own heat, less those of earlier stages [W]."""
-        return (self.storage.heat(temperature) - self.before) / self.width - self.push
+    def taken_up(self, held: Array) -> Array:
+        """Watts that go into each cell's own heat, less those of earlier stages [W]; held: that heat [J]."""
+        return (held - self.before) / self.width - self.push
 
 
 @dataclass(frozen=True)
@@ -224,6 +224,7 @@ class Field:
     iterations: int
     factorisations: int
     factor: Factor | None = field(repr=False, compare=False, default=None)
+    held: Array | None = field(repr=False, compare=False, default=None)  # heat of each cell, within a stage [J]
 
 
 class NotConvergedError(ArithmeticError):
@@ -492,16 +493,15 @@ def _balanced(
     temperature, power, control = start.temperature, start.power, problem.control
     factor = start.factor if start.factor is not None and start.factor.lu.shape[1] == temperature.size else None
     fresh, factorisations, last = False, 0, np.inf
-    wrong = _wrong(problem, temperature, power, inertia)
+    wrong, held = _wrong(problem, temperature, power, inertia)
     for iteration in range(limit):
         if cancelled():
             raise CancelledError
         miss = control.target - float(np.vdot(control.sensor, temperature))
         imbalance = _imbalance(wrong, power)
         if imbalance < tolerance and (fixed is not None or abs(miss) < 1e-7):
-            return Field(
-                temperature, power, fixed is not None and fixed > 0.0, imbalance, iteration, factorisations, factor
-            )
+            saturated = fixed is not None and fixed > 0.0
+            return Field(temperature, power, saturated, imbalance, iteration, factorisations, factor, held)
         if factor is None or (not fresh and imbalance > SLOW * last):
             factor, fresh = factorise(problem, temperature, inertia), True
             factorisations += 1
@@ -514,19 +514,22 @@ def _balanced(
             step_power = (miss - float(np.vdot(control.sensor, step))) / float(np.vdot(control.sensor, response))
             step = step + step_power * response
         last = imbalance
-        temperature, power, wrong = _advance(problem, temperature, power, step, step_power, imbalance, inertia)
+        temperature, power, wrong, held = _advance(problem, temperature, power, step, step_power, imbalance, inertia)
     if imbalance < GOOD_ENOUGH:
-        return Field(temperature, power, fixed is not None and fixed > 0.0, imbalance, limit, factorisations, factor)
+        saturated = fixed is not None and fixed > 0.0
+        return Field(temperature, power, saturated, imbalance, limit, factorisations, factor, held)
     raise NotConvergedError(f"no balance within {limit} corrections; {imbalance:.1e} of the heat is unaccounted for")
 
 
-def _wrong(problem: Problem, temperature: Array, power: float, inertia: Inertia | None) -> Array:
-    """What each cell's balance lacks [W], steady or within a stage."""
+def _wrong(problem: Problem, temperature: Array, power: float, inertia: Inertia | None) -> tuple[Array, Array | None]:
+    """What each cell's balance lacks [W], steady or within a stage, and the heat it holds there [J]."""
     wrong = residual(problem, temperature, power)
-    if inertia is not None:
-        wrong += inertia.taken_up(temperature)
-        wrong.reshape(-1)[:] *= problem.body.counts
-    return wrong
+    if inertia is None:
+        return wrong, None
+    held = inertia.storage.heat(temperature)
+    wrong += inertia.taken_up(held)
+    wrong.reshape(-1)[:] *= problem.body.counts
+    return wrong, held
 
 
 def _imbalance(wrong: Array, power: float) -> float:
@@ -541,14 +544,14 @@ def _advance(
     step_power: float,
     imbalance: float,
     inertia: Inertia | None,
-) -> tuple[Array, float, Array]:
-    """The corrected state, the step shortened while it makes the balance much worse."""
+) -> tuple[Array, float, Array, Array | None]:
+    """The corrected state with what it lacks and holds, the step shortened while it makes the balance much worse."""
     scale = min(1.0, MAX_STEP / max(float(np.abs(step).max()), 1e-12))
     for _ in range(5):
         trial = temperature + scale * step
         trial_power = power + scale * step_power
-        wrong = _wrong(problem, trial, trial_power, inertia)
+        wrong, held = _wrong(problem, trial, trial_power, inertia)
         if _imbalance(wrong, trial_power) < 2.0 * imbalance or imbalance < 1e-3:
             break
         scale *= 0.5
-    return trial, trial_power, wrong
+    return trial, trial_power, wrong, held

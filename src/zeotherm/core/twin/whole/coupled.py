@@ -98,7 +98,8 @@ class Coupled:
             outside, bodies_before, bodies_push, width, bodies_guess, known
         )
         values = np.concatenate([field.temperature.reshape(-1), bodies])
-        held = self.heat(values)
+        assert field.held is not None
+        held = np.concatenate([field.held.reshape(-1), self.network.heat * bodies])
         rates = (held - before) / width - push
         named = np.array(
             [flows.heater, around_flows.bed, around_flows.case, around_flows.motor, around_flows.board,
