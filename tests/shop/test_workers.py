@@ -8,7 +8,7 @@ from dataclasses import replace
 import pytest
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.board import Column
+from zeotherm.core.judgement.board import Column, column
 from zeotherm.core.judgement.causes.outcomes import Outcome
 from zeotherm.core.judgement.causes.worlds import AS_FOUND, hypotheses
 from zeotherm.core.machine.documents import Setup, Variant, patched
@@ -49,6 +49,17 @@ def test_cancelled_worlds_stop(workers):
     worlds = hypotheses(SHORT, shipped())
     with pytest.raises(CancelledError):
         dict(workers.outcomes(Machine(SHORT, shipped(), {}), worlds, lambda: True))
+
+
+def test_a_column_comes_back_as_it_was_judged_without_what_only_that_needed(workers):
+    back = dict(workers.columns(Asked(SHORT, {}, shipped(), {}), [()], lambda: False))[()]
+    here = column(SHORT, {}, (), shipped())
+    assert back.sure == here.sure
+    assert back.margins == here.margins
+    assert (back.answer.bands.rooms, back.answer.bands.shares) == (here.answer.bands.rooms, here.answer.bands.shares)
+    assert (len(back.answer.bands.changes), len(here.answer.bands.changes) > 20) == (0, True)
+    again = [one.course.answer(one.course.worst_time).margins for one in (back, here)]
+    assert again[0] == again[1]
 
 
 def test_a_column_that_does_not_fit_says_so_and_the_next_is_solved(workers):

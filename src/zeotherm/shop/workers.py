@@ -13,8 +13,9 @@ from multiprocessing import get_context
 from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.board import Column, cheapest_set, column
-from zeotherm.core.judgement.causes.outcomes import Outcome, Risk, outcome, shorter
+from zeotherm.core.judgement.board import Column, cheapest_set, column, shorter
+from zeotherm.core.judgement.causes import outcomes
+from zeotherm.core.judgement.causes.outcomes import Outcome, Risk, outcome
 from zeotherm.core.judgement.causes.worlds import AS_FOUND, Hypothesis, as_found, departures, sound_machine
 from zeotherm.core.machine.documents import Setup, Variant
 from zeotherm.core.solver.axisymmetric import CancelledError
@@ -78,7 +79,7 @@ def _work(mine: Ticket, catalogue: bytes, parcel: bytes) -> bytes:
 
 
 def _column(asked: Asked, keys: Keys, cancelled: Cancelled) -> Column:
-    return column(asked.found, asked.variants, keys, asked.catalogue, asked.tolerances, cancelled)
+    return shorter(column(asked.found, asked.variants, keys, asked.catalogue, asked.tolerances, cancelled))
 
 
 def _cheapest(asked: Asked, base: Column, cancelled: Cancelled) -> Column | None:
@@ -86,7 +87,7 @@ def _cheapest(asked: Asked, base: Column, cancelled: Cancelled) -> Column | None
 
 
 def _outcome(setup: Setup, asked: Machine, anyway: Risk | None, cancelled: Cancelled) -> Outcome:
-    return shorter(outcome(setup, asked.catalogue, asked.tolerances, anyway, cancelled))
+    return outcomes.shorter(outcome(setup, asked.catalogue, asked.tolerances, anyway, cancelled))
 
 
 BOARD, CAUSES = range(2)

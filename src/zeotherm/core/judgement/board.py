@@ -202,6 +202,14 @@ def judged_column(
     )
 
 
+def shorter(column: Column) -> Column:
+    """A column that is judged, for another process: without what single doubts do to it, most of what would be packed,
+    and without what its course makes itself when asked."""
+    assert column.answer.bands is not None
+    answer = replace(column.answer, bands=replace(column.answer.bands, changes={}))
+    return replace(column, course=replace(column.course), answer=answer)
+
+
 def _each_at_its_worst(course: Course, answer: Answer) -> dict[str, Margin]:
     """Every limit's margin at its own worst moment, in the bands of the worst of all."""
     given, times = answer.solved.resolved.inputs, course.run.times

@@ -387,6 +387,8 @@ class _Simulation:
 
     def _when_reached(self, kind: str, system: Coupled, step: Step) -> float | None:
         """When, within a step, a heat-up is over or a block is cool enough for its fan to stop."""
+        if kind not in ("preheat", "cool"):
+            return None
         states = (self.track.values[-1], step.middle, step.end.values)
         control = system.model.problem.control
         blocks = [float(np.vdot(control.sensor, system.split(state)[0])) for state in states]
