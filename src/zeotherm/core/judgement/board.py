@@ -33,7 +33,7 @@ from zeotherm.core.twin.bed.model import FEW
 from zeotherm.core.twin.power.inputs import described
 from zeotherm.core.twin.whole.run import simulate
 
-TOLERANCE = 0.5  # K a step may be off on the board; stations then within 0.2 K
+TOLERANCE = 0.5  # K a step may be off on the board; every limit's least room is then within 0.2 K
 LARGEST_SET = 3
 MOST_TRIED = 60  # sets that are looked at before the search says so and stops
 SURE = 0.95
@@ -203,8 +203,8 @@ def judged_column(
 
 
 def shorter(column: Column) -> Column:
-    """A column that is judged, for another process: without what single doubts do to it, most of what would be packed,
-    and without what its course makes itself when asked."""
+    """A column that is judged, for another process: without what single doubts do to it, most of what would be packed
+    piece by piece, and without what its course makes itself when asked."""
     assert column.answer.bands is not None
     answer = replace(column.answer, bands=replace(column.answer.bands, changes={}))
     return replace(column, course=replace(column.course), answer=answer)

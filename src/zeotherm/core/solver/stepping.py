@@ -138,7 +138,7 @@ def march(
             continue
         accepted(step)
         earlier, stage, time = _Earlier(h, stage, made.middle), made.end, time + h
-        if begins is not None and time < end - SETTLE:
+        if begins is not None and wish is None and time < end - SETTLE:
             again = _settled(system, stage.values, time, SETTLE, stage)
             accepted(again)
             time, stage, length, earlier = time + again.length, again.end, max(ON_AFTER * h, first), None
@@ -187,7 +187,7 @@ def _begins_to_hold(earlier: _Earlier | None, old: Stage, made: _Made, h: float)
             rate = (away - half) / (GAMMA * h)
         elif earlier is not None:
             rate = (earlier.start.away[key] - away) / earlier.length
-        found.append(max(BEYOND * away / rate, NEAR_END) if rate / away > 0.0 else 0.5 * h)
+        found.append(max(BEYOND * away / rate if rate / away > 0.0 else 0.5 * h, NEAR_END))
     return min(found, default=None)
 
 
