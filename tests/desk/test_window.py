@@ -110,11 +110,10 @@ def test_the_ladders_names_are_whole_at_the_least_width(qtbot, open_window, mach
     window.bench.prefer(machine)
     window.bench.open_job(window.bench.key)
     settle(qtbot, window)
-    ladder, names = window.explain.ladder, []
-    assert len(ladder.names()) >= 8
-    for whole, shown in ladder.names():
-        names += [whole] if whole != shown else []
-    assert names == []
+    ladder = window.explain.ladder
+    markers = [marker for marker, _y, _label_y in ladder._labels]
+    assert len(markers) >= 8
+    assert [marker.label for marker in markers if ladder._fitting(marker) != marker.label] == []
 
 
 def test_painted_rows_have_names_and_take_the_focus(qtbot, open_window):

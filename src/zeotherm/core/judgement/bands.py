@@ -158,7 +158,7 @@ def _start(solved: Solved) -> _Start:
     return _Start(replace(solved, field=replace(field, factor=factor)), warming, given)
 
 
-def first_order(start: _Start, given: Inputs) -> tuple[dict[str, float | None], Array]:
+def _first_order(start: _Start, given: Inputs) -> tuple[dict[str, float | None], Array]:
     """Stations, and the change of the field, after one Newton step from the solved field toward other inputs."""
     solved = start.solved
     model = solved.model.like(given)
@@ -202,7 +202,7 @@ def bands(
     def change(one: Inputs) -> tuple[Outcome, Array]:
         if cancelled():
             raise solver.CancelledError
-        stations, step = first_order(start, one)
+        stations, step = _first_order(start, one)
         after = outcome(one, stations, limits)
         return {key: after.get(key, value) - value for key, value in base.items()}, step
 

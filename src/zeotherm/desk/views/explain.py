@@ -51,7 +51,7 @@ from zeotherm.wording.verdict import BEYOND, verdict
 HOTEND, BED, CASE, POWER = "hotend", "bed", "case", "power"
 PARTS = {HOTEND: _("Hotend"), BED: _("Bed"), CASE: _("Case"), POWER: _("Power")}
 WIDTHS = {False: _("A"), True: _("W")}  # of the power strip
-SPANS = {False: _("Warm-up"), True: _("Whole print")}  # of the bed's time strip
+SPANS = {False: _("Warm-up"), True: _("Print")}  # of the bed's time strip
 
 
 class ExplainView(QWidget):

@@ -61,11 +61,8 @@ class Ladder(RowsWidget):
         top, bottom = head(), self.height() - 12
         return bottom - self.scale.share(temperature) * (bottom - top)
 
-    def names(self) -> list[tuple[str, str]]:
-        """Every marker's name, and what of it there is room for."""
-        return [(marker.label, self._fitting(marker)) for marker, _y, _label_y in self._labels]
-
     def _fitting(self, marker: Marker) -> str:
+        """What of a marker's name there is room for."""
         figure = QFontMetrics(theme.font(13, 700)).horizontalAdvance(f"{marker.value:.0f}")
         room = self.width() - LABEL_X - 6 - figure - 8 - (10 if _dotted(marker) else 6)
         metrics = QFontMetrics(_name_font(marker))

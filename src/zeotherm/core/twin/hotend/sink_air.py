@@ -42,13 +42,6 @@ class SinkAir:
         """Whether the laws of laminar flow between the fins hold."""
         return self.reynolds < LAMINAR_LIMIT
 
-    def entering(self, inlet: float) -> SinkAir:
-        """The same with other air at its inlet [°C], all else as it was."""
-        return SinkAir(
-            self.flow, self.velocity, self.reynolds, self.film, self.capacity, self.per_fin, self.fin_share, inlet,
-            self.envelope, self.height, self.emissivity, self.pressure,
-        )  # fmt: skip
-
     def still_flow(self, root: Array) -> tuple[Array, Array]:
         """Flux by natural convection and radiation of the sink's outer surface [W/m²] and its slope [W/m²K].
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 import numpy.typing as npt
@@ -32,10 +32,7 @@ class HotSurface:
 
     def in_air(self, ambient: float) -> HotSurface:
         """The same in other air [°C]."""
-        return HotSurface(
-            self.cells, self.area, ambient, self.diameter, self.pressure, self.film_factor, self.jet, self.emissivity,
-            self.sleeve,
-        )  # fmt: skip
+        return replace(self, ambient=ambient)
 
     def flow(self, temperature: Array) -> tuple[Array, Array]:
         """Watts out of each cell and their slope [W/K]."""
@@ -67,7 +64,7 @@ class FinnedSurface:
 
     def in_air(self, inlet: float, gain: float) -> FinnedSurface:
         """The same in other air [°C], its film changed by a factor."""
-        return FinnedSurface(self.cells, self.forced * gain, self.still, self.air.entering(inlet))
+        return replace(self, forced=self.forced * gain, air=replace(self.air, inlet=inlet))
 
     def flow(self, temperature: Array) -> tuple[Array, Array]:
         """Watts out of each cell and their slope [W/K]."""
@@ -90,7 +87,7 @@ class FixedConductance:
 
     def in_air(self, ambient: float) -> FixedConductance:
         """The same tied to another temperature [°C]."""
-        return FixedConductance(self.cells, self.conductance, ambient)
+        return replace(self, ambient=ambient)
 
     def flow(self, temperature: Array) -> tuple[Array, Array]:
         """Watts out of each cell and their slope [W/K]."""
