@@ -14,7 +14,7 @@ PAGE = Path(__file__).parent.parent / "docs" / "verification.md"
 HEAD = """# Verification
 
 Every model is held against something that does not share its code: an analytic solution, a conservation law, a limit,
-or an independent library. The figures below were written by `./run test -n 0 --record`, from the tests in
+or an independent library. The figures below were written by `./run verify --record`, from the tests in
 `tests/verification`; the tests fail when a bound is passed.
 
 | what | against | found | bound |
@@ -60,9 +60,11 @@ def record(request: pytest.FixtureRequest) -> Callable[[str, str, str, str], Non
     return lambda *line: request.config.stash[RECORD].append(line)
 
 
-def pytest_sessionfinish(session: pytest.Session) -> None:
+def pytest_sessionfinish(session: pytest.Session, exitstatus: int) -> None:
     lines = session.config.stash[RECORD]
-    if session.config.getoption("--record") and lines:
+    if session.config.getoption("--record") and exitstatus != pytest.ExitCode.OK:
+        print(f"\n{PAGE.name} is not written: a bound was passed, or a test failed.")
+    elif session.config.getoption("--record") and lines:
         rows = "".join(f"| {' | '.join(line)} |\n" for line in lines)
         PAGE.write_text(HEAD + rows + FOOT, encoding="utf-8")
 

@@ -259,6 +259,7 @@ def known(setting: BedSetting) -> BedInputs:
     return replace(given, room=setting.room)
 
 
+@pytest.mark.verify
 @pytest.mark.parametrize("name", TRUTHS)
 def test_known_beds_are_foretold(record, name):
     setting, time, bed, watts, face = day(name)
@@ -277,6 +278,7 @@ def test_known_beds_are_foretold(record, name):
     assert abs(off_energy) < 0.10
 
 
+@pytest.mark.verify
 @pytest.mark.parametrize("name", [*UNKNOWN, "as the demo's"])
 def test_the_fit_repairs_what_was_not_known(record, name):
     setting, time, bed, watts, _face = day(name)

@@ -24,6 +24,7 @@ def workers():
     found.close()
 
 
+@pytest.mark.verify
 @pytest.mark.timeout(1800)
 def test_hidden_causes_are_found_sooner_than_by_a_fixed_order(workers, record, request):
     """Forty cases on two machines; with --record four hundred on eight."""
@@ -65,6 +66,7 @@ def test_hidden_causes_are_found_sooner_than_by_a_fixed_order(workers, record, r
     assert sum(apart) / len(made) < (0.12 if whole else 0.3)
 
 
+@pytest.mark.verify
 def test_five_answers_already_rank_usefully(workers):
     """The five questions that tell most, answered rightly: the cause is among the first five."""
     catalogue = shipped()

@@ -36,6 +36,7 @@ WARM = {"surroundings__fan_air_c": 42.0, "printing__flow_mm3_s": 1.5, "hotend__s
 TEMPLATES = [(key, shape.default_break) for key, shape in shipped().hotends.items()]
 
 
+@pytest.mark.verify
 @pytest.mark.parametrize(("machine", "kind"), [("Curlew", "all-metal, near failure"), ("Gannet", "lined")])
 def test_finite_elements_agree(record, demo, machine, kind):
     """Bounds: margin 0.1 mm, bore 0.5 K, heater 1 %, sink base 0.3 K, volume RMS 0.3 K."""
@@ -146,6 +147,7 @@ def _random(draw: dict) -> Setup:
 DEEP_MM = -3.0  # of a front that has left the neck for the sink
 
 
+@pytest.mark.verify
 @settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)
 @given(SETUPS)
 def test_no_hardship_ever_gains_margin(draw):
@@ -209,6 +211,7 @@ def test_remedies_move_what_they_should(record):
     assert duty < -0.08
 
 
+@pytest.mark.verify
 def test_bands_against_monte_carlo(record, demo):
     """500 solves with every doubtful input drawn at once; the stated 95 % band must match the drawn one."""
     job = demo("Curlew")

@@ -33,6 +33,7 @@ def told(seed: int) -> tuple[int, Told]:
     ]  # fmt: skip
 
 
+@pytest.mark.verify
 @pytest.mark.timeout(900)
 def test_stated_changes_cover_the_truth(record: Callable[..., None], request: pytest.FixtureRequest):
     """200 pairs when recorded, 40 otherwise, over eight changes; every eighth pair is of two equal machines."""
@@ -78,6 +79,7 @@ def two_runs(rng: np.random.Generator) -> tuple[Series, Series, float, float]:
     return made[0], made[1], shift, float(steps.max())
 
 
+@pytest.mark.verify
 @pytest.mark.parametrize("way", ["automatic", "likeness", "level"])
 def test_runs_line_up_within_a_sample_or_two_sigma(way: str, record: Callable[..., None]):
     rng = np.random.default_rng(11)

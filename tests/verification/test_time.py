@@ -114,6 +114,7 @@ def test_a_control_that_begins_to_hold_within_a_step(record):
     assert len(taken) < 25
 
 
+@pytest.mark.verify
 @pytest.mark.parametrize("machine", ["Gannet", "Curlew", "Dunlin"])
 def test_the_boards_runs_are_close_enough(record, demo, machine):
     """Coarse runs, as found and with two remedies: no overshoot of the block that is the stepper's, every limit's least
@@ -158,6 +159,7 @@ def test_energy_over_the_whole_job(record, demo, machine):
     assert run.closure < 1e-6
 
 
+@pytest.mark.verify
 def test_against_a_general_solver(record, demo):
     """The same right-hand side by BDF with sparsity, tightly: every station within 0.05 K at any time."""
     setup = demo("Curlew").setup()
@@ -273,6 +275,7 @@ def test_replayed_surroundings_are_those_of_a_new_run(record, demo):
     assert apart < 0.2  # 0.15 K without easing: the nozzle while it cools
 
 
+@pytest.mark.verify
 def test_a_replayed_case_heater_is_every_scenes_own(record, demo):
     """Put in, taken out, turned down, moved to the roof, too weak: each against the whole run once more."""
     cold = demo("Gannet").setup()
@@ -359,6 +362,7 @@ def test_the_fan_that_stops_with_the_heaters_soaks_back(demo):
 # strengths
 
 
+@pytest.mark.verify
 def test_strengths_are_those_of_the_step_made(record):
     """Fifty random machines: the printed gain against the step solved on the fine grid; and who leads."""
     random = np.random.default_rng(7)
@@ -405,6 +409,7 @@ def _random_setup(random: np.random.Generator) -> Setup:
 # bands over time
 
 
+@pytest.mark.verify
 def test_bands_at_the_worst_moment_against_monte_carlo(record, demo):
     """Forty whole jobs with every doubtful number drawn at once, surroundings included."""
     job = demo("Curlew")

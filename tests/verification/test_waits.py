@@ -84,6 +84,7 @@ def test_before_anything_is_read_the_band_holds_the_truth(usual, days, record):
     assert inside >= 0.95
 
 
+@pytest.mark.verify
 def test_no_hold_opens_before_the_block_may_be_touched(usual, days):
     for one in days:
         met = truth(one)
@@ -109,6 +110,7 @@ def warmed(lint: float) -> tuple[Series, float]:
     return Series(time, {"block": block, "power": power}, None), float(time[first]) + soaked
 
 
+@pytest.mark.verify
 def test_soak_until_warm_through(setup, record):
     told, apart = [], []
     for lint in (0.925, 0.8, 0.35):
