@@ -79,7 +79,7 @@ def test_a_step_is_not_left_before_its_gates_are_open():
     job = work_edits.ticked(job, 0)
     with pytest.raises(RefusedError, match="Note first: vents open"):
         left(job, "open")
-    job = left(work_edits.noted(job, now(job).step, "open", "80 %"), "open")
+    job = left(work_edits.noted(job, now(job).step, "open", "80 %", CATALOGUE), "open")
     assert now(job).key == "check/proof"
     assert job.doing.done[0].values == {"open": 80.0}
 
@@ -106,14 +106,14 @@ def test_only_the_step_at_hand_can_be_left():
 def test_a_value_that_cannot_be_is_refused_at_its_field(key, text, told):
     job = opened(ordered("vents"))
     with pytest.raises(RefusedError, match=told):
-        work_edits.noted(job, now(job).step, key, text)
+        work_edits.noted(job, now(job).step, key, text, CATALOGUE)
 
 
 def test_a_gap_keeps_the_liner_step_open():
     step = CATALOGUE.transitions["liner.in"]
     job = opened(ordered("vents"))
     with pytest.raises(RefusedError, match="must be 0"):
-        work_edits.noted(job, step, "gap", "0.2 mm")
+        work_edits.noted(job, step, "gap", "0.2 mm", CATALOGUE)
 
 
 @pytest.mark.parametrize("value", [float("nan"), float("inf"), -60.0, 2000.0])
@@ -133,16 +133,16 @@ def test_a_wait_before_it_began_is_refused():
 def test_what_came_off_goes_back():
     job = hurried(ordered("fan_cleaning"), "to/duct.fitted")
     job = work_edits.ticked(opened(job), 0)
-    short = work_edits.noted(job, now(job).step, "screws_in", "3")
+    short = work_edits.noted(job, now(job).step, "screws_in", "3", CATALOGUE)
     with pytest.raises(RefusedError, match="4 screws came out, 3 are back"):
         left(short, "fitted")
-    whole = left(work_edits.noted(job, now(job).step, "screws_in", "4"), "fitted")
+    whole = left(work_edits.noted(job, now(job).step, "screws_in", "4", CATALOGUE), "fitted")
     assert whole.doing.done[-1].step == "to/duct.fitted"
 
 
 def test_a_photograph_comes_before_anything_is_uncoupled():
     job = work_edits.ticked(opened(hurried(ordered("fan_cleaning"), "to/duct.off")), 0)
-    job = work_edits.noted(job, now(job).step, "screws_out", "4")
+    job = work_edits.noted(job, now(job).step, "screws_out", "4", CATALOGUE)
     with pytest.raises(RefusedError, match="photograph"):
         left(job, "off")
     assert left(work_edits.with_photo(job, "photo", PHOTO), "off").doing.done[-1].photos == {"photo": PHOTO}
@@ -151,13 +151,13 @@ def test_a_photograph_comes_before_anything_is_uncoupled():
 def test_a_proof_run_that_is_too_short_proves_nothing():
     job = work_edits.failed_after(ordered("vents"), 200.0)
     job = work_edits.ticked(opened(hurried(job, "check/proof")), 0)
-    short = work_edits.noted(job, now(job).step, "minutes", "4 h")
+    short = work_edits.noted(job, now(job).step, "minutes", "4 h", CATALOGUE)
     with pytest.raises(RefusedError, match=r"4 h 00 min is short of the 5 h 00 min"):
         left(short, "pass")
     failed = left(short, "fail")
     assert failed.doing.closed is None
     assert [line.key for line in work_edits.order_of(failed, CATALOGUE).failed] == ["check/proof"]
-    whole = left(work_edits.noted(job, now(job).step, "minutes", "301"), "pass")
+    whole = left(work_edits.noted(job, now(job).step, "minutes", "301", CATALOGUE), "pass")
     assert whole.doing.closed == STAMP
 
 
@@ -392,7 +392,7 @@ def any_edit(job: Job, chance: random.Random) -> Job:
         record = chance.choice(line.step.record)
         if record.kind == "photo":
             return work_edits.with_photo(job, record.key, PHOTO)
-        return work_edits.noted(job, line.step, record.key, chance.choice(NUMBERS))
+        return work_edits.noted(job, line.step, record.key, chance.choice(NUMBERS), CATALOGUE)
     for index, gate in enumerate(line.step.gates):
         if gate.kind == "tick" and index not in job.doing.open.ticks:
             job = work_edits.ticked(job, index)
@@ -402,6 +402,7 @@ def any_edit(job: Job, chance: random.Random) -> Job:
     return left(job, chance.choice(line.exits).key, aids, chance.choice([None, 0.0, 900.0, 1e8]))
 
 
+@pytest.mark.verify
 def test_whatever_is_done_to_an_order_is_kept_or_refused():
     refused = 0
     for seed in range(60):

@@ -9,15 +9,15 @@ import pytest
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.ask import first_answer, full_answer
 from zeotherm.core.judgement.bands import Band
+from zeotherm.core.judgement.guard.heat import Cap, Target, Window
 from zeotherm.core.judgement.margins import State
-from zeotherm.core.judgement.procedures.targets import Cap, Target
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import patch_at
 from zeotherm.wording import bed
 from zeotherm.wording import margins as words
 from zeotherm.wording.numbers import band, plain, with_unit
 from zeotherm.wording.verdict import PASSED, WHY, verdict
-from zeotherm.wording.work import target, temperature_window
+from zeotherm.wording.work import target, window
 
 
 def test_numbers_carry_a_real_minus_and_a_space():
@@ -86,10 +86,11 @@ def test_rows_are_spoken_whole(demo):
 
 
 def test_a_window_of_temperatures_is_told_as_what_can_be_done():
-    assert temperature_window(185.0, 204.0, 200.0) == "185 to 204 at this flow (estimate)"
-    assert "mend the cold end first" in temperature_window(142.0, 148.0, 200.0)
-    assert "none does both" in temperature_window(210.0, 190.0, 200.0)
-    assert "no limit" in temperature_window(142.0, float("inf"), 200.0)
+    bead = Cap("Bead", 201.0, "data sheet range")
+    assert window(Window(185.0, 204.0, None, 185.0, 204.0), 200.0) == "185 to 204 at this flow (estimate)"
+    assert "mend the cold end first" in window(Window(185.0, 148.0, None, 142.0, 148.0), 200.0)
+    assert "none does both" in window(Window(210.0, 190.0, None, 210.0, 190.0), 200.0)
+    assert window(Window(185.0, 201.0, bead, 185.0, 230.0), 200.0).endswith("; the bead ends it")
 
 
 @pytest.mark.parametrize(("value", "how"), [(200.0, "; the weakest part, bead"), (190.0, "; held down by the bead")])

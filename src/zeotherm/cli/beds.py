@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from zeotherm.cli.group import JOB, ToldError, course_of, job_of, main, tell_fit
+from zeotherm.cli.group import JOB, ToldError, catalogue_of, course_of, job_of, main, tell_fit
 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.bed.answer import Airs, BedAnswer
@@ -17,13 +17,12 @@ if TYPE_CHECKING:
 
 def _bed_of(job: Job, name: str) -> tuple[BedAnswer, Airs]:
     """A job's bed with its course, in what it stands in along the machine's run; or one sentence of why not."""
-    from zeotherm.core.catalogue import shipped
     from zeotherm.core.catalogue.lookup import DoesNotFitError
     from zeotherm.core.judgement.bed.answer import airs_of, first_bed, heated, with_control, with_course
     from zeotherm.core.solver.plate import NotSettledError
     from zeotherm.core.solver.stepping import TooSmallError
 
-    catalogue, setup = shipped().with_own(job.catalogue), job.setup()
+    catalogue, setup = catalogue_of(job), job.setup()
     if not heated(setup, catalogue):
         raise ToldError(f"{name}: no heated bed in it. Set bed.part, bed.heater_w and bed.target_c.")
     try:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from zeotherm.cli.group import JOB, ToldError, course_of, job_of, main, tell_fit
+from zeotherm.cli.group import JOB, ToldError, catalogue_of, course_of, job_of, main, tell_fit
 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.chamber.answer import ChamberAnswer
@@ -18,12 +18,11 @@ if TYPE_CHECKING:
 
 def _case_of(job: Job, name: str) -> tuple[ChamberAnswer, Run]:
     """A job's enclosure in its machine's run; or one sentence of why not."""
-    from zeotherm.core.catalogue import shipped
     from zeotherm.core.catalogue.lookup import DoesNotFitError
     from zeotherm.core.judgement.chamber.answer import around_of, encloses, first_case
     from zeotherm.core.solver.plate import NotSettledError
 
-    catalogue, setup = shipped().with_own(job.catalogue), job.setup()
+    catalogue, setup = catalogue_of(job), job.setup()
     if not encloses(setup, catalogue):
         raise ToldError(f"{name}: nothing encloses this machine. Set case.part.")
     try:

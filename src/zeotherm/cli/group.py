@@ -11,6 +11,7 @@ import click
 from zeotherm import __version__
 
 if TYPE_CHECKING:
+    from zeotherm.core.catalogue import Catalogue
     from zeotherm.core.judgement.course import Course
     from zeotherm.core.judgement.estimate import Fit
     from zeotherm.core.machine.documents import Job
@@ -50,15 +51,26 @@ def job_of(path: Path) -> Job:
         raise ToldError(str(wrong)) from None
 
 
+def catalogue_of(job: Job) -> Catalogue:
+    """What holds for a job: the shipped catalogue, the shop's own causes and procedures, the job's own entries."""
+    from zeotherm.shop.errors import ShopError
+    from zeotherm.shop.own_entries import catalogue_beside
+    from zeotherm.shop.places import workshop_file
+
+    try:
+        return catalogue_beside(workshop_file(), job.catalogue)
+    except ShopError as wrong:
+        raise ToldError(str(wrong)) from None
+
+
 def course_of(job: Job, name: str) -> Course:
     """The run of a job, or one sentence of why not."""
-    from zeotherm.core.catalogue import shipped
     from zeotherm.core.judgement.course import plan
     from zeotherm.core.solver.axisymmetric import NotConvergedError
     from zeotherm.core.solver.stepping import TooSmallError
 
     try:
-        return plan(job.setup(), shipped().with_own(job.catalogue), job.tolerances)
+        return plan(job.setup(), catalogue_of(job), job.tolerances)
     except (NotConvergedError, TooSmallError) as wrong:
         raise ToldError(f"{name}: no answer was found: {wrong}. Try other values.") from None
 

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from zeotherm.cli.group import JOB, ToldError, course_of, job_of, main
+from zeotherm.cli.group import JOB, ToldError, catalogue_of, course_of, job_of, main
 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.answer import Answer
@@ -88,13 +88,12 @@ def run(job_file: Path, output: Path | None) -> None:
 )
 def compare(job_file: Path, as_json: bool, offered: bool) -> None:
     """Solve a job's options side by side, and look for the cheapest set that meets every limit."""
-    from zeotherm.core.catalogue import shipped
     from zeotherm.core.judgement.board import offered as remedies
     from zeotherm.shop.results import board_as_data
     from zeotherm.shop.workers import Asked, Workers
 
     job = job_of(job_file)
-    catalogue = shipped().with_own(job.catalogue)
+    catalogue = catalogue_of(job)
     variants = remedies(job.found, catalogue) if offered else job.variants
     if not variants:
         raise ToldError(f"{job_file.name} has no options on its board. Add some, or call with --offered.")
@@ -125,7 +124,6 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
 
     Facts are told with `zeotherm set`: zeotherm set JOB.json jams; zeotherm set JOB.json fan weak.
     """
-    from zeotherm.core.catalogue import shipped
     from zeotherm.core.judgement.causes.next_check import plan
     from zeotherm.core.judgement.causes.outcomes import Outcome
     from zeotherm.core.judgement.causes.ranking import Facts, Table
@@ -135,7 +133,7 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
     from zeotherm.shop.workers import Machine, Workers
 
     job = job_of(job_file)
-    catalogue = shipped().with_own(job.catalogue)
+    catalogue = catalogue_of(job)
     worlds = hypotheses(job.found, catalogue)
     outcomes: dict[int, Outcome] = {}
     if not quick:
@@ -165,7 +163,6 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
 @click.option("--keep", is_flag=True, help="Keep the log in the job file, as one of its runs.")
 def log(job_file: Path, log_file: Path, keep: bool) -> None:
     """Hold a measured log against a job's run, and say how they differ."""
-    from zeotherm.core.catalogue import shipped
     from zeotherm.core.runs.series import differences
     from zeotherm.shop import job_files
     from zeotherm.shop.errors import ShopError
@@ -175,7 +172,7 @@ def log(job_file: Path, log_file: Path, keep: bool) -> None:
 
     job = job_of(job_file)
     try:
-        read = read_series(log_file, shipped().with_own(job.catalogue))
+        read = read_series(log_file, catalogue_of(job))
         if keep:
             job_files.write_text(job_file, job_files.dumps(with_run(job, as_run(read, log_file.name))))
     except ShopError as wrong:
@@ -222,12 +219,11 @@ def report(job_file: Path, output: Path) -> None:
 @JOB
 def check(job_file: Path) -> None:
     """Say whether a job file is sound."""
-    from zeotherm.core.catalogue import shipped
     from zeotherm.shop.job_files import unknown_answers
 
     job = job_of(job_file)
     click.echo(f"{job_file.name}: job {job.number}, {job.machine}: sound.")
-    for strange in unknown_answers(job, shipped().with_own(job.catalogue)):
+    for strange in unknown_answers(job, catalogue_of(job)):
         click.echo(f"{job_file.name}: {strange} It does not count.", err=True)
 
 

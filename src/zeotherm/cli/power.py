@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from zeotherm.cli.group import JOB, ToldError, course_of, job_of, main
+from zeotherm.cli.group import JOB, ToldError, catalogue_of, course_of, job_of, main
 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.power.answer import PowerAnswer
@@ -19,12 +19,11 @@ CONTACT = click.Choice(["supply_terminal", "feed_terminal", "plug", "tabs", "hea
 
 def _power_of(job: Job, name: str) -> PowerAnswer:
     """A job's power path over its machine's run; or one sentence of why not."""
-    from zeotherm.core.catalogue import shipped
     from zeotherm.core.catalogue.lookup import DoesNotFitError
     from zeotherm.core.judgement.power.answer import first_power, late_air, with_power_course, worst_duty
     from zeotherm.core.twin.power.inputs import described
 
-    catalogue, setup = shipped().with_own(job.catalogue), job.setup()
+    catalogue, setup = catalogue_of(job), job.setup()
     try:
         if not described(setup, catalogue):
             raise ToldError(f"{name}: the power path is not described. Set power.path.")
@@ -48,6 +47,7 @@ def power(job_file: Path, as_json: bool) -> None:
     from zeotherm.shop.power_results import power_as_data
     from zeotherm.wording import margins as rooms
     from zeotherm.wording import power as words
+    from zeotherm.wording import voltage
 
     job = job_of(job_file)
     answer = full_power(_power_of(job, job_file.name))
@@ -56,7 +56,7 @@ def power(job_file: Path, as_json: bool) -> None:
         return
     told = words.verdict(answer)
     click.echo(f"{told.headline}\n{told.reason}")
-    for line in (*(words.mismatch(one) for one in answer.wrong), *(words.part_line(answer, name) for name in BRANCH)):
+    for line in (*(voltage.comes(one) for one in answer.wrong), *(words.part_line(answer, name) for name in BRANCH)):
         click.echo(line)
     lasts = (words.retorque(answer, date.today()), words.lasts(lasting(answer)))
     for line in (words.wall(answer), words.stays(answer), *lasts):
@@ -163,21 +163,20 @@ def power_survey(before: tuple[float, float, float], after: tuple[float, float, 
 @click.option("--json", "as_json", is_flag=True, help="Print the faults as JSON.")
 def wiring_check(job_file: Path, propose: str | None, as_json: bool) -> None:
     """Check the wiring of a bed's own switch before anything is wired; exit code 2 where something is wrong."""
-    from zeotherm.core.judgement.power.nets import check, proposed
-    from zeotherm.core.judgement.power.sizing import own_switch_rating
+    from zeotherm.core.judgement.power.nets import check, feed_of, proposed
     from zeotherm.shop.power_results import wiring_as_data
     from zeotherm.wording import power as words
 
     job = job_of(job_file)
     answer = _power_of(job, job_file.name)
-    amps = answer.full.amps.bed
+    feed = feed_of(answer)
     if propose is not None:
-        click.echo(json.dumps(proposed(propose, amps).model_dump(), indent=2))
+        click.echo(json.dumps(proposed(propose, answer.catalogue, feed).model_dump(), indent=2))
         return
     if not job.wiring.links:
         raise ToldError(f"{job_file.name}: it has no wiring yet. Begin with --propose module.")
     catalogue = answer.catalogue
-    faults = check(job.wiring, catalogue, amps, own_switch_rating(answer))
+    faults = check(job.wiring, catalogue, feed)
     if as_json:
         click.echo(json.dumps(wiring_as_data(job.wiring, faults, catalogue), indent=2, ensure_ascii=False))
     else:

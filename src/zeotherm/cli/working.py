@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from zeotherm.cli.group import JOB, ToldError, job_of, main
+from zeotherm.cli.group import JOB, ToldError, catalogue_of, job_of, main
 
 if TYPE_CHECKING:
     from zeotherm.core.machine.doing import HoldReading
@@ -50,7 +50,6 @@ def procedures(key: str | None) -> None:
 @click.option("-o", "--output", type=click.Path(path_type=Path), help="Write it as .html or .pdf, for the bench.")
 def order(job_file: Path, keys: tuple[str, ...], as_json: bool, output: Path | None) -> None:
     """Print the work order of a job: what carries its taken options out, or what is asked for."""
-    from zeotherm.core.catalogue import shipped
     from zeotherm.core.judgement.procedures.proving import in_order, proof, suggested
     from zeotherm.shop.edits import RefusedError
     from zeotherm.shop.errors import ShopError
@@ -58,7 +57,7 @@ def order(job_file: Path, keys: tuple[str, ...], as_json: bool, output: Path | N
     from zeotherm.shop.work_edits import order_of, with_doing
 
     job = job_of(job_file)
-    catalogue = shipped().with_own(job.catalogue)
+    catalogue = catalogue_of(job)
     unknown = [key for key in keys if key not in catalogue.procedures]
     if unknown:
         raise ToldError(f"Nothing is called '{unknown[0]}'. Known: {', '.join(catalogue.procedures)}.")
@@ -106,14 +105,13 @@ def _print_order(data: dict[str, Any]) -> None:
 @click.option("--read", "readings", multiple=True, metavar="M:SS=°C", help="A contact reading so long after.")
 def cooldown(job_file: Path, start: float | None, no_fan: bool, readings: tuple[str, ...]) -> None:
     """Tell how long the block takes until it is safe to touch, sharpened by readings taken meanwhile."""
-    from zeotherm.core.catalogue import shipped
     from zeotherm.core.judgement.procedures.holding import held
     from zeotherm.core.judgement.procedures.waits import touch_limit
     from zeotherm.shop.own_waits import block_cooling
     from zeotherm.wording import work
 
     job = job_of(job_file)
-    catalogue = shipped().with_own(job.catalogue)
+    catalogue = catalogue_of(job)
     begin = start if start is not None else job.found.printing.nozzle_c
     if not 30.0 <= begin <= 500.0:
         raise ToldError(f"{begin:g} °C is no block to wait for. Give 30 to 500.")

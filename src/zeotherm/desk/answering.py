@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
@@ -16,6 +15,7 @@ from zeotherm.core.judgement.over_time import OverTime, over_time
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.twin.whole.run import FINENESS
+from zeotherm.desk.room import Kept, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit, rest
 
 MOST_KEPT = 16
@@ -82,25 +82,19 @@ class OtherJob:
     answer: Answer | None
 
 
-class Kept:
-    """The jobs that were run last, by what went in."""
+class KeptRuns:
+    """The jobs that were run last, by what went in: shared by the bench and the list of jobs."""
 
     def __init__(self) -> None:
-        self._ran: dict[str, Ran] = {}
+        self._ran: Kept[Ran] = Kept(MOST_KEPT)
 
-    def get(self, setup: Setup, job: Job) -> Ran | None:
-        """The run of a setup, if it is still here."""
-        return self._ran.get(self._key(setup, job))
+    def get(self, setup: Setup, job: Job, catalogue: Catalogue) -> Ran | None:
+        """The run of a setup, if it is still here; readings count, for they sharpen what it says."""
+        return self._ran.get(name_of(setup, job.tolerances, job.readings, catalogue))
 
-    def put(self, setup: Setup, job: Job, ran: Ran) -> Ran:
+    def put(self, setup: Setup, job: Job, catalogue: Catalogue, ran: Ran) -> Ran:
         """Keep a run; the oldest goes."""
-        self._ran[self._key(setup, job)] = ran
-        while len(self._ran) > MOST_KEPT:
-            del self._ran[next(iter(self._ran))]
-        return ran
-
-    def _key(self, setup: Setup, job: Job) -> str:
-        return setup.model_dump_json() + json.dumps([job.tolerances, job.catalogue], sort_keys=True)
+        return self._ran.keep(name_of(setup, job.tolerances, job.readings, catalogue), ran)
 
 
 @dataclass(frozen=True)
@@ -110,14 +104,14 @@ class Work:
     job: Job
     catalogue: Catalogue
     last: Found | None
-    ran: Kept
+    ran: KeptRuns
     wish: float | None
     patient: bool = False  # whether another part of the machine is looked at, which goes first
 
     def run(self, emit: Emit, cancelled: Cancelled) -> None:
         """At once what the job would be in the air of before, then the job run, then how sure and why."""
         setup = self.job.setup()
-        known = self.ran.get(setup, self.job)
+        known = self.ran.get(setup, self.job, self.catalogue)
         if known is None:
             if self.patient:
                 rest(cancelled)
@@ -133,7 +127,7 @@ class Work:
             found = replace(found, worst=known.worst, sure=known.sure)
             emit(found)
         if self.job.trial and found.course_found is None:
-            was = self.ran.get(self.job.found, self.job) or self._run(self.job.found, cancelled)
+            was = self.ran.get(self.job.found, self.job, self.catalogue) or self._run(self.job.found, cancelled)
             found = at_moment(replace(found, course_found=was.course), self.wish)
             emit(found)
         if known.worst is None:
@@ -156,7 +150,7 @@ class Work:
 
     def _run(self, setup: Setup, cancelled: Cancelled) -> Ran:
         course = plan(setup, self.catalogue, self.job.tolerances, cancelled)
-        return self.ran.put(setup, self.job, Ran(course))
+        return self.ran.put(setup, self.job, self.catalogue, Ran(course))
 
     def _about(self, setup: Setup, cancelled: Cancelled) -> Found:
         """The hotend settled in the air of the moment that was shown last."""
@@ -179,13 +173,13 @@ def at_moment(found: Found, wish: float | None) -> Found:
     return replace(found, time=time, answer=answer)
 
 
-def listed_job(key: int, job: Job, catalogue: Catalogue, ran: Kept, cancelled: Cancelled) -> OtherJob:
+def listed_job(key: int, job: Job, catalogue: Catalogue, ran: KeptRuns, cancelled: Cancelled) -> OtherJob:
     """A job of the list with its worst moment; without an answer where none is found. Raises CancelledError."""
     try:
         setup = job.setup()
-        known = ran.get(setup, job)
+        known = ran.get(setup, job, catalogue)
         if known is None:
-            known = ran.put(setup, job, Ran(plan(setup, catalogue, job.tolerances, cancelled)))
+            known = ran.put(setup, job, catalogue, Ran(plan(setup, catalogue, job.tolerances, cancelled)))
         return OtherJob(key, job, known.worst or known.course.answer(known.course.worst_time))
     except (NotConvergedError, DoesNotFitError):
         return OtherJob(key, job, None)

@@ -20,7 +20,7 @@ from zeotherm.core.machine.quantity import declared
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.core.twin.whole.run import FINENESS
-from zeotherm.desk.answering import Found, Kept, OtherJob, Work, at_moment, listed_job
+from zeotherm.desk.answering import Found, KeptRuns, OtherJob, Work, at_moment, listed_job
 from zeotherm.desk.scheduler import Cancelled, Emit, Hand, Scheduler
 from zeotherm.shop import edits, job_files
 from zeotherm.shop.errors import ShopError
@@ -53,7 +53,7 @@ class Bench(QObject):
         self._lister = Scheduler(self)
         self._lister.arrived.connect(self.listed)
         self._found: Found | None = None
-        self._ran = Kept()
+        self._ran = KeptRuns()
         self._wish: float | None = None  # the moment that was scrubbed to; None: the worst
         self._drag: str | None = None
         self._unpacked = tempfile.TemporaryDirectory(prefix="zeotherm-")  # attached files that were opened
@@ -380,12 +380,12 @@ class Bench(QObject):
         except ShopError as wrong:
             self.told.emit(str(wrong))
             return
-        ran = self._ran
+        ran, own = self._ran, self._own
 
         def work(emit: Emit, cancelled: Cancelled) -> None:
             others: list[OtherJob] = []
             for key, job in jobs:
-                others.append(listed_job(key, job, shipped().with_own(job.catalogue), ran, cancelled))
+                others.append(listed_job(key, job, shipped().with_own(composed(own, job.catalogue)), ran, cancelled))
                 emit(list(others))
 
         self._lister.submit(work)

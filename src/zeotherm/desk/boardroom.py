@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import logging
 from dataclasses import dataclass
 
@@ -16,7 +15,7 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.patches import ClashError
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.desk.boardview import Keys, Solved
-from zeotherm.desk.room import Room
+from zeotherm.desk.room import Room, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit
 from zeotherm.shop.workers import Asked, Workers
 from zeotherm.wording.language import _
@@ -48,7 +47,7 @@ class BoardRoom(Room):
         """Solve the board of a job, or go on with it; course: its machine as found, where that was run already."""
         self.busy_changed.emit(True)
         at_hand = self._at_hand
-        if at_hand is None or at_hand.asked != _asked(job) or not self.busy:
+        if at_hand is None or at_hand.asked != _asked(job, catalogue) or not self.busy:
             self._begin(job, catalogue, course, told=True)
             return
         at_hand.told = True
@@ -57,7 +56,7 @@ class BoardRoom(Room):
 
     def prepare(self, job: Job, catalogue: Catalogue, course: Course | None) -> None:
         """As `show`, ahead of being asked and without a word: what is solved is there when it is shown."""
-        if self._at_hand is None or self._at_hand.asked != _asked(job):
+        if self._at_hand is None or self._at_hand.asked != _asked(job, catalogue):
             self._begin(job, catalogue, course, told=False)
 
     def stand_back(self) -> None:
@@ -67,7 +66,7 @@ class BoardRoom(Room):
             self.stop()
 
     def _begin(self, job: Job, catalogue: Catalogue, course: Course | None, *, told: bool) -> None:
-        at_hand = self._at_hand = _AtHand(_asked(job), told)
+        at_hand = self._at_hand = _AtHand(_asked(job, catalogue), told)
 
         def work(emit: Emit, cancelled: Cancelled) -> None:
             def hear(known: Solved) -> None:
@@ -85,7 +84,7 @@ class BoardRoom(Room):
         wanted: list[Keys] = [(), *((key,) for key in job.variants)]
         wanted += [chosen] if len(chosen) > 1 else []
         judged_by = subjects(job.found, job.variants, catalogue)
-        names = {keys: _name(job, keys, judged_by) for keys in wanted}
+        names = {keys: _name(job, catalogue, keys, judged_by) for keys in wanted}
         columns = {keys: self._columns[name] for keys, name in names.items() if name in self._columns}
         failed: dict[Keys, str] = {}
 
@@ -107,7 +106,7 @@ class BoardRoom(Room):
         if base is None or base.passes or not job.variants:
             tell(searched=True)
             return
-        search = json.dumps([_name(job, tuple(job.variants), judged_by), *(names[(key,)] for key in job.variants)])
+        search = name_of(_name(job, catalogue, tuple(job.variants), judged_by), [names[(key,)] for key in job.variants])
         if search not in self._cheapest:
             self._cheapest[search] = self._workers.cheapest(asked, base, cancelled)
         tell(self._cheapest[search], searched=True)
@@ -119,16 +118,14 @@ class BoardRoom(Room):
         return column
 
 
-def _asked(job: Job) -> tuple[object, ...]:
+def _asked(job: Job, catalogue: Catalogue) -> tuple[object, ...]:
     """What a board hangs on."""
-    return job.found, job.variants, job.chosen, job.tolerances, job.catalogue
+    return job.found, job.variants, job.chosen, job.tolerances, catalogue.digest
 
 
-def _name(job: Job, keys: Keys, judged_by: object) -> str:
-    """What a column depends on, as text; judged_by: what the whole board speaks of."""
-    options = [job.variants[key].model_dump(mode="json") for key in keys]
-    found = job.found.model_dump(mode="json")
-    return json.dumps([found, options, keys, job.tolerances, job.catalogue, judged_by], sort_keys=True)
+def _name(job: Job, catalogue: Catalogue, keys: Keys, judged_by: object) -> str:
+    """What a column depends on; judged_by: what the whole board speaks of."""
+    return name_of(job.found, [job.variants[key] for key in keys], keys, job.tolerances, catalogue, judged_by)
 
 
 def _trouble(wrong: Exception) -> str:

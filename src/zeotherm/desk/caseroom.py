@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import QObject
@@ -27,7 +26,7 @@ from zeotherm.core.twin.chamber.inputs import resolve_chamber
 from zeotherm.core.twin.chamber.solved import SolvedChamber
 from zeotherm.core.twin.whole.run import Run, simulate
 from zeotherm.desk.fitroom import FitRoom
-from zeotherm.desk.room import Kept, Room, Scrubbed
+from zeotherm.desk.room import Kept, Room, Scrubbed, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit, rest
 
 
@@ -75,7 +74,7 @@ class CaseRoom(Room):
 
     def _work(self, job: Job, catalogue: Catalogue, run: Run | None, emit: Emit, cancelled: Cancelled) -> None:
         setup = job.setup()
-        name = setup.model_dump_json() + json.dumps([job.tolerances, job.catalogue, run is not None], sort_keys=True)
+        name = name_of(setup, job.found if job.trial else None, job.tolerances, catalogue, run)
         known = self._known.get(name)
         if known is not None:
             emit(replace(known, job=job))

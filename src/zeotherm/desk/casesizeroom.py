@@ -13,7 +13,7 @@ from zeotherm.core.judgement.chamber.sized import Sized, sizing
 from zeotherm.core.judgement.chamber.warmth import Warmth, on_machine, warmths
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.twin.whole.run import Run
-from zeotherm.desk.room import Kept, Room
+from zeotherm.desk.room import Kept, Room, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit
 
 
@@ -64,7 +64,7 @@ class CaseSizeRoom(Room):
         setup = job.setup()
         answer = first_case(setup, catalogue, job.tolerances, arounds=around_of(setup, catalogue, run))
         found = CaseSizeFound(job, wish, catalogue, answer)
-        name = f"{setup.model_dump_json()}{job.catalogue}{job.tolerances}"
+        name = name_of(setup, job.tolerances, catalogue, run)
         if self._warm[0] != name:
             warm = warmths(setup, catalogue, run, answer.solved.low, job.tolerances, cancelled)
             self._warm = (name, tuple(warm))
@@ -83,7 +83,7 @@ class CaseSizeRoom(Room):
 
     def _printed_on(self, other: Job, plastic: str, cancelled: Cancelled) -> tuple[Warmth, ...]:
         """A plastic on another machine; none: it cannot, or nothing is known of it."""
-        name = f"{plastic}{other.setup().model_dump_json()}{other.catalogue}{other.tolerances}"
+        name = name_of(plastic, other.setup(), other.catalogue, other.tolerances)
         known = self._others.get(name)
         if known is not None:
             return known

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import logging
 from dataclasses import dataclass
 
@@ -14,7 +13,7 @@ from zeotherm.core.judgement.causes.outcomes import Outcome
 from zeotherm.core.judgement.causes.ranking import Facts, Ranking, Table
 from zeotherm.core.judgement.causes.worlds import Hypothesis, hypotheses
 from zeotherm.core.machine.documents import Job
-from zeotherm.desk.room import Kept, Room
+from zeotherm.desk.room import Kept, Room, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit
 from zeotherm.shop.workers import Machine, Workers
 
@@ -89,8 +88,7 @@ class CauseRoom(Room):
             emit(_diagnosis(job, catalogue, shop, known))
 
     def _machine(self, job: Job, catalogue: Catalogue) -> Known:
-        parts = catalogue.model_dump(mode="json", include={"causes", "checks", "sound"})
-        name = json.dumps([job.found.model_dump(mode="json"), job.tolerances, job.catalogue, parts], sort_keys=True)
+        name = name_of(job.found, job.tolerances, catalogue)
         known = self._known.get(name)
         return known or self._known.keep(name, Known(hypotheses(job.found, catalogue), {}, set()))
 

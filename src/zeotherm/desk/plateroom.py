@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import QObject
@@ -32,7 +31,7 @@ from zeotherm.core.twin.bed.inputs import resolve_bed
 from zeotherm.core.twin.bed.readout import BedReadout
 from zeotherm.core.twin.whole.run import Run
 from zeotherm.desk.fitroom import FitRoom
-from zeotherm.desk.room import Kept, Room
+from zeotherm.desk.room import Kept, Room, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit, rest
 
 OF_ALL = ("bed_ready", "bed_clearance")  # stations of the whole course, the same at every moment of it
@@ -85,7 +84,7 @@ class PlateRoom(Room):
         self._known: Kept[BedFound] = Kept()
         self._last: BedFound | None = None
         self._rough: BedAnswer | None = None
-        self._found_so: tuple[object, BedAnswer | None] = (None, None)  # the machine as found, by what went in
+        self._found_so: tuple[str, BedAnswer | None] = ("", None)  # the machine as found, by what went in
 
     def show(self, job: Job, catalogue: Catalogue, run: Run | None, *, in_full: bool) -> None:
         """Solve the bed of a job; run: its machine's, where that is known; in_full: with bands and strengths."""
@@ -95,7 +94,7 @@ class PlateRoom(Room):
         self, job: Job, catalogue: Catalogue, run: Run | None, in_full: bool, emit: Emit, cancelled: Cancelled
     ) -> None:
         setup = job.setup()
-        name = _name(job, run)
+        name = name_of(setup, job.found if job.trial else None, job.tolerances, catalogue, run)
         known = self._known.get(name)
         if known is not None and known.answer is not None:
             found = replace(known, job=job)
@@ -106,7 +105,7 @@ class PlateRoom(Room):
                 return
             airs = bed_airs(run)
             last = self._last.answer if self._last is not None else None
-            as_found = self._as_found(job, catalogue, airs) if job.trial else None
+            as_found = self._as_found(job, catalogue, run) if job.trial else None
             rough = first_bed(setup, catalogue, job.tolerances, airs=airs, last=self._rough, cells=WHILE_DRAGGED,
                               settled=ABOUT)  # fmt: skip
             self._rough = rough
@@ -134,10 +133,10 @@ class PlateRoom(Room):
             emit(found)
             emit(self._keep(name, replace(found, answer=full_bed(known_by_now, airs, cancelled))))
 
-    def _as_found(self, job: Job, catalogue: Catalogue, airs: Airs | None) -> BedAnswer | None:
-        name = (job.found, job.tolerances, job.catalogue, airs is None)
+    def _as_found(self, job: Job, catalogue: Catalogue, run: Run | None) -> BedAnswer | None:
+        name = name_of(job.found, job.tolerances, catalogue, run)
         if name != self._found_so[0]:
-            there = heated(job.found, catalogue)
+            there, airs = heated(job.found, catalogue), bed_airs(run)
             self._found_so = (name, first_bed(job.found, catalogue, job.tolerances, airs=airs) if there else None)
         return self._found_so[1]
 
@@ -170,8 +169,3 @@ def _tuned(answer: BedAnswer, airs: Airs | None) -> Tuned | None:
         return relay(small(answer, airs), answer.setup.bed.sensor_lag_s)
     except ValueError:
         return None
-
-
-def _name(job: Job, run: Run | None) -> str:
-    """What a bed's answer depends on."""
-    return job.setup().model_dump_json() + json.dumps([job.tolerances, job.catalogue, run is not None], sort_keys=True)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass, replace
 
 from PyQt6.QtCore import QObject
@@ -23,7 +22,7 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.core.twin.power.inputs import CONTACTS, described
 from zeotherm.core.twin.power.model import Duty, SolvedPath
 from zeotherm.core.twin.whole.run import Run
-from zeotherm.desk.room import Kept, Room, Scrubbed
+from zeotherm.desk.room import Kept, Room, Scrubbed, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit, rest
 from zeotherm.shop.picture_files import spots_of
 from zeotherm.wording.power import PARTS
@@ -67,7 +66,7 @@ class PowerRoom(Room):
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._known: Kept[PowerFound] = Kept()
-        self._found: Kept[tuple[Run | None, PowerAnswer]] = Kept(2)
+        self._found: Kept[PowerAnswer] = Kept(2)
         self._last: PowerAnswer | None = None
 
     def show(self, job: Job, catalogue: Catalogue, run: Run | None) -> None:
@@ -77,11 +76,8 @@ class PowerRoom(Room):
     def _work(self, job: Job, catalogue: Catalogue, run: Run | None, emit: Emit, cancelled: Cancelled) -> None:
         setup = job.setup()
         told = {key: reading.model_dump() for key, reading in job.readings.items() if key.startswith("power_")}
-        seen = {key: [one.label, one.emissivity, one.reflected_c, one.regions, one.camera_doubt]
-                for key, one in job.measured.pictures.items()}  # fmt: skip
-        name = setup.model_dump_json() + json.dumps(
-            [job.tolerances, job.catalogue, run is not None, told, seen], sort_keys=True
-        )
+        seen = dict(job.measured.pictures)
+        name = name_of(setup, job.found if job.trial else None, job.tolerances, catalogue, run, told, seen)
         known = self._known.get(name)
         if known is not None:
             emit(replace(known, job=job))
@@ -109,13 +105,13 @@ class PowerRoom(Room):
 
     def _before(self, job: Job, catalogue: Catalogue, run: Run | None, duty: Duty | None) -> PowerAnswer:
         """The path as it was found, in the run's air; solved once while levers move."""
-        name = f"{job.found.model_dump_json()}{job.catalogue}{job.tolerances}"
+        name = name_of(job.found, job.tolerances, catalogue, run)
         known = self._found.get(name)
-        if known is not None and known[0] is run:
-            return known[1]
+        if known is not None:
+            return known
         air = late_air(job.found, catalogue, run)
         answer = first_power(job.found, catalogue, job.tolerances, air=air, duty=duty)
-        return self._found.keep(name, (run, answer))[1]
+        return self._found.keep(name, answer)
 
 
 def _with_readings(found: PowerFound) -> PowerFound:

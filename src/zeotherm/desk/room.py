@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+import json
+import threading
+from dataclasses import asdict, is_dataclass, replace
+from hashlib import blake2b
 from typing import Any, Generic, Self, TypeVar
 
+from pydantic import BaseModel
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.twin.whole.run import Run
 from zeotherm.desk.scheduler import Scheduler, Work
 
 T = TypeVar("T")
@@ -26,22 +32,52 @@ class Scrubbed:
         return replace(self, time=moment)  # type: ignore[type-var]
 
 
+def name_of(*asked: object) -> str:
+    """What an answer is of, in a few characters, from all that its work is given.
+
+    Documents, the catalogue, and the run that something stands in count by what they hold, so that a change of any of
+    it asks anew. Raises TypeError for what cannot be told so.
+    """
+    return blake2b(json.dumps([_plain(one) for one in asked], sort_keys=True).encode(), digest_size=20).hexdigest()
+
+
+def _plain(one: object) -> object:
+    if isinstance(one, Catalogue):
+        return one.digest
+    if isinstance(one, Run):
+        return [one.setup.model_dump(mode="json"), one.catalogue.digest]
+    if isinstance(one, BaseModel):
+        return one.model_dump(mode="json")
+    if is_dataclass(one) and not isinstance(one, type):
+        return _plain(asdict(one))
+    if isinstance(one, dict):
+        return {str(key): _plain(value) for key, value in one.items()}
+    if isinstance(one, list | tuple):
+        return [_plain(each) for each in one]
+    if one is None or isinstance(one, str | int | float | bool):
+        return one
+    raise TypeError(f"an answer cannot be named by a {type(one).__name__}")
+
+
 class Kept(Generic[T]):
-    """The last answers of a room by what they are of; the oldest goes."""
+    """The last answers by what they are of; the oldest goes. Asked and filled from any thread."""
 
     def __init__(self, most: int = 12) -> None:
         self._most = most
         self._known: dict[str, T] = {}
+        self._lock = threading.Lock()
 
     def get(self, name: str) -> T | None:
         """The answer of this name, if it is kept."""
-        return self._known.get(name)
+        with self._lock:
+            return self._known.get(name)
 
     def keep(self, name: str, answer: T) -> T:
         """Keep an answer, and return it."""
-        self._known[name] = answer
-        while len(self._known) > self._most:
-            del self._known[next(iter(self._known))]
+        with self._lock:
+            self._known[name] = answer
+            while len(self._known) > self._most:
+                del self._known[next(iter(self._known))]
         return answer
 
 

@@ -16,7 +16,7 @@ from zeotherm.core.judgement.bed.sure import asked_of
 from zeotherm.core.machine.documents import Job, patched
 from zeotherm.core.twin.whole.run import Run
 from zeotherm.desk.plateroom import bed_airs
-from zeotherm.desk.room import Room
+from zeotherm.desk.room import Room, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit
 
 Kind = TypeVar("Kind")
@@ -90,7 +90,7 @@ class SizeRoom(Room):
         cancelled: Cancelled,
     ) -> None:  # fmt: skip
         setup = job.setup()
-        bed = f"{setup.model_dump_json()}{job.catalogue}{run is not None}{wish.tariff}{wish.prints_a_month}"
+        bed = name_of(setup, job.tolerances, catalogue, run, wish.tariff, wish.prints_a_month)
         if bed != self._of:
             self._of, self._known = bed, {}
         hours = setup.schedule

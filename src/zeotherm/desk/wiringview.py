@@ -5,15 +5,16 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.power.nets import Fault
+from zeotherm.core.judgement.power.nets import Fault, points_of
 from zeotherm.core.machine.wiring import Wiring
 
 # Where each part stands, as shares of the sheet: middle across, middle down.
 PLACES = {
     "module": {"supply": (0.0, 0.36), "fuse": (0.30, 0.06), "module": (0.54, 0.38), "cutoff": (0.80, 0.06),
                "bed": (1.0, 0.52), "board": (0.28, 0.84)},
-    "mains": {"wall": (0.0, 0.24), "fuse": (0.36, 0.04), "switch": (0.58, 0.36), "cutoff": (0.80, 0.06),
-              "bed": (1.0, 0.52), "supply": (0.0, 0.90), "board": (0.38, 0.92)},
+    "mains": {"wall": (0.0, 0.16), "inlet_fuse": (0.18, 0.02), "inlet_switch": (0.26, 0.36), "fuse": (0.46, 0.04),
+              "switch": (0.62, 0.40), "cutoff": (0.82, 0.06), "bed": (1.0, 0.52), "supply": (0.0, 0.84),
+              "board": (0.42, 0.94)},
 }  # fmt: skip
 
 
@@ -53,7 +54,7 @@ def wiring_view(wiring: Wiring, faults: list[Fault], catalogue: Catalogue, spoke
     places = PLACES[wiring.kind]
     wrong = frozenset(end for one in faults for end in one.ends)
     parts = tuple(
-        PartBox(key, entry.label, *places[key], tuple((f"{key}.{point}", text) for point, text in entry.points.items()))
+        PartBox(key, entry.label, *places[key], points_of(key, entry, wiring.kind))
         for key, entry in catalogue.terminals.items()
         if wiring.kind in entry.kinds and key in places
     )

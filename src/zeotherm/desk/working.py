@@ -15,7 +15,7 @@ from zeotherm.core.judgement.procedures.proving import Proof, in_order, proof, s
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.doing import OpenStep
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.workroom import Ready, name_of
+from zeotherm.desk.workroom import Ready, aids_name
 from zeotherm.shop import work_edits
 from zeotherm.shop.clock import BenchClock
 from zeotherm.shop.edits import RefusedError
@@ -111,7 +111,7 @@ class Working(QObject):
         order, ready = self.order, self.ready
         if order is None or ready is None:
             return None
-        now = name_of(self._bench.job, line, order.state, self._bench.catalogue)
+        now = aids_name(self._bench.job, line, order.state, self._bench.catalogue)
         return ready.aids if ready.name == now else None
 
     def gates(self, line: Line) -> list[GateState]:
@@ -216,7 +216,7 @@ class Working(QObject):
 
     def note(self, line: Line, key: str, text: str) -> bool:
         """Note a value as typed."""
-        return self._step(line, lambda job: work_edits.noted(job, line.step, key, text), key)
+        return self._step(line, lambda job: work_edits.noted(job, line.step, key, text, self._bench.catalogue), key)
 
     def photograph(self, line: Line, key: str, path: Path) -> bool:
         """Keep a photograph with the step."""

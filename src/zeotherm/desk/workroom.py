@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import logging
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -27,7 +26,7 @@ from zeotherm.core.judgement.procedures.waits import (
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.solver.stepping import TooSmallError
-from zeotherm.desk.room import Kept, Room
+from zeotherm.desk.room import Kept, Room, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit
 from zeotherm.shop.own_waits import block_cooling, own_pace
 
@@ -83,13 +82,13 @@ def _step_of(key: str, catalogue: Catalogue) -> Step | None:
     return next((step for step in steps if step.key == name), None)
 
 
-def name_of(job: Job, line: Line, state: Mapping[str, str], catalogue: Catalogue) -> str:
+def aids_name(job: Job, line: Line, state: Mapping[str, str], catalogue: Catalogue) -> str:
     """What the aids of a step depend on, as text: aids of another machine, or of the step before, never serve."""
     want = wanted(job, line, state, catalogue)
     target = line.target.value if line.target is not None else None
-    runs = [run.digest or key for key, run in job.measured.runs.items()]
+    runs = [run.digest or run for run in job.measured.runs.values()]
     step = [line.key, want.start_c, want.loose, want.fan, want.held_off, target]
-    return json.dumps([step, runs, job.catalogue], sort_keys=True) + job.found.model_dump_json()
+    return name_of(step, runs, catalogue, job.found, line.step)
 
 
 class WorkRoom(Room):
@@ -102,7 +101,7 @@ class WorkRoom(Room):
 
     def show(self, job: Job, line: Line, state: Mapping[str, str], catalogue: Catalogue) -> None:
         """Compute the aids of the step at hand."""
-        name = name_of(job, line, state, catalogue)
+        name = aids_name(job, line, state, catalogue)
         known = self._known.get(name)
         if known is not None:
             self.stop()

@@ -10,11 +10,20 @@ import numpy as np
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Exit, Record
 from zeotherm.core.catalogue.shelves import Caution
+from zeotherm.core.judgement.guard.heat import window
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.procedures.gates import Aids, GateState, Why, stops_exit
 from zeotherm.core.judgement.procedures.holding import Forecast, forecast
 from zeotherm.core.judgement.procedures.planning import Line, Order, choices_of, settled, tools
-from zeotherm.core.judgement.procedures.proving import Proof, liner_gap, needed_preload, offered, temperature_window
+from zeotherm.core.judgement.procedures.proving import (
+    Proof,
+    liner_gap,
+    most_drawn,
+    needed_preload,
+    offered,
+    prime_line,
+    temperature_window,
+)
 from zeotherm.core.judgement.procedures.waits import touch_limit
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.doing import DoneStep, HoldReading
@@ -149,7 +158,7 @@ def card(
     return CardView(
         key=line.key,
         label=step.label,
-        text=why or step.text,
+        text=why or work.text(line, catalogue),
         target=target,
         wait=_wait(line, aids, catalogue) if live else "",
         cautions=_by_sign([catalogue.cautions[one] for one in step.cautions]),
@@ -364,12 +373,14 @@ def expected(
     angle = liner_gap(catalogue.hotends[hotend.template].tube_d, 1.0)
     found["angle"] = _("up to 1: one degree leaves {gap}").format(gap=numbers.with_unit(angle, "mm", 2))
     if front_mm is not None:
-        found["withdraw"] = _("at least {mm:.0f}, and a prime line longer by as much").format(mm=front_mm + 1.0)
+        drawn, shape = front_mm + 1.0, catalogue.hotends[hotend.template]
+        most = most_drawn(shape, settled("drive", job.doing, catalogue))
+        found["withdraw"] = work.prime(drawn, prime_line(drawn, shape.strand_d), most)
     core, bore, air = (values.get(key) for key in ("exit_core", "bore", "fan_inlet"))
     if core is not None and bore is not None and air is not None:
         filament = catalogue.filaments[printing.filament]
-        low, high = temperature_window(
+        melts, stiff = temperature_window(
             printing.nozzle_c, core, filament.melt_floor_c.value, bore, filament.softening_c.value, air
         )
-        found["window"] = work.temperature_window(low, high, printing.nozzle_c)
+        found["window"] = work.window(window(job.found, catalogue, melts, stiff), printing.nozzle_c)
     return found

@@ -49,7 +49,7 @@ def _steps(lines: list[Line], catalogue: Catalogue) -> list[dict[str, Any]]:
                 "label": step.label,
                 "head": part if part != before else "",
                 "minutes": work.minutes(step.minutes) if line.done is None else line.done.ended.replace("T", " ")[:16],
-                "text": step.text,
+                "text": work.text(line, catalogue),
                 "cautions": [
                     (SIGNS[catalogue.cautions[one].sign], catalogue.cautions[one].text) for one in step.cautions
                 ],

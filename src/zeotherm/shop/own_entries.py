@@ -11,10 +11,13 @@ from typing import Any
 import tomli
 from pydantic import ValidationError
 
-from zeotherm.core.catalogue import shipped
-from zeotherm.core.machine.patches import Patch
+from zeotherm.core.catalogue import Catalogue, shipped
+from zeotherm.core.machine.patches import Patch, composed
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import write_text
+from zeotherm.shop.reading import utf8_of
+
+LARGEST = 4_000_000  # bytes of an own file
 
 
 @dataclass(frozen=True)
@@ -65,6 +68,24 @@ WORK = OwnFile(
 ALL = (CAUSES, WORK)
 
 
+def catalogue_beside(workshop: Path, own: Patch) -> Catalogue:
+    """The shipped catalogue with the shop's own files that lie beside a workshop, and a job's own entries over both.
+
+    Raises ShopError where an own file is wrong, or where a job's entries do not fit it.
+    """
+    patch: Patch = {}
+    for kind in ALL:
+        patch = composed(patch, read_own(kind, kind.beside(workshop)))
+    try:
+        return shipped().with_own(composed(patch, own))
+    except ValidationError as wrong:
+        fault = wrong.errors(include_url=False)[0]
+        where = ".".join(str(step) for step in fault["loc"])
+        raise ShopError(
+            f"The job's own entries do not fit: {where} {fault['msg']}. Correct the job's catalogue."
+        ) from None
+
+
 def begin_own(kind: OwnFile, path: Path) -> None:
     """Write a file to begin with, shipped entries in it as comments; an existing one is left alone.
 
@@ -87,9 +108,9 @@ def read_own(kind: OwnFile, path: Path) -> Patch:
         return {}
     stands = f"the shipped {kind.what} are used."
     try:
-        text = path.read_text(encoding="utf-8-sig")
-    except (OSError, UnicodeDecodeError) as wrong:
-        raise ShopError(f"{path.name} could not be read: {wrong}. {stands.capitalize()}") from None
+        text = utf8_of(path, LARGEST)
+    except ShopError as wrong:
+        raise ShopError(f"{wrong} Until then {stands}") from None
     try:
         patch: dict[str, Any] = tomli.loads(text)
     except tomli.TOMLDecodeError as wrong:

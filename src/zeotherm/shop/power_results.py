@@ -14,6 +14,7 @@ from zeotherm.core.machine.wiring import Wiring
 from zeotherm.core.twin.power.model import BRANCH
 from zeotherm.shop.results import margin_as_data
 from zeotherm.wording import power as words
+from zeotherm.wording import voltage
 
 
 def power_as_data(job: Job, answer: PowerAnswer) -> dict[str, Any]:
@@ -37,7 +38,7 @@ def power_as_data(job: Job, answer: PowerAnswer) -> dict[str, Any]:
         "loads": _loads(answer),
         "wrong_voltage": [
             {"part": one.part, "rated_v": one.rated_v, "gets_v": one.gets_v, "times": one.times,
-             "text": words.mismatch(one)}
+             "text": voltage.comes(one)}
             for one in answer.wrong
         ],
         "margins": [margin_as_data(margin) for margin in answer.margins],

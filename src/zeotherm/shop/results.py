@@ -157,7 +157,7 @@ def causes_as_data(job: Job, catalogue: Catalogue, ranking: Ranking, plan: Plan)
             {
                 "key": one.key,
                 "label": catalogue.checks[one.key].label,
-                "how": catalogue.checks[one.key].how,
+                "how": causes.how(one, catalogue.checks[one.key], job.found, catalogue),
                 "minutes": one.minutes,
                 "cost": catalogue.checks[one.key].cost,
                 "bits": one.bits,
@@ -191,6 +191,7 @@ def order_as_data(job: Job, order: Order, asked: Proof, catalogue: Catalogue) ->
             {
                 "key": line.key,
                 "label": line.work if line.bar == "refused" else line.step.label,
+                "text": work.text(line, catalogue),
                 "status": line.status,
                 "signs": list(line.step.signs),
                 "target_c": line.target.value if line.target is not None and line.status != "barred" else None,

@@ -12,6 +12,7 @@ from pydantic_core import to_jsonable_python
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Record, Step
+from zeotherm.core.judgement.guard.heat import nozzle_cap
 from zeotherm.core.judgement.procedures.gates import GateState, missing_records, stops_exit
 from zeotherm.core.judgement.procedures.holding import COLDEST, HOTTEST
 from zeotherm.core.judgement.procedures.planning import PROOF, Line, NoWayError, Order, order
@@ -134,14 +135,19 @@ def with_hold_reading(job: Job, value: float, after_s: float, way: Way, toleranc
     return _changed(job, readings=[one.model_dump() for one in (*kept, made)])
 
 
-def noted(job: Job, step: Step, key: str, text: str) -> Job:
-    """The job with a value of its step noted as typed; nothing typed takes it back. Raises RefusedError."""
+def noted(job: Job, step: Step, key: str, text: str, catalogue: Catalogue) -> Job:
+    """The job with a value of its step noted as typed; nothing typed takes it back. Raises RefusedError, also for a
+    temperature that a fitted part does not stand."""
     record = next((one for one in step.record if one.key == key), None)
     if record is None:
         raise RefusedError(_("This step notes nothing called '{name}'.").format(name=key))
     values = {one: value for one, value in _open(job).values.items() if one != key}
     if text.strip():
         values[key] = text.strip()[:500] if record.kind == "text" else _number(record, text)
+        if record.guard == "nozzle":
+            cap = nozzle_cap(job.planned(), catalogue)
+            if float(values[key]) > cap.value:
+                raise RefusedError(work.over_cap(record, float(values[key]), cap))
     return _changed(job, values=values)
 
 
@@ -179,6 +185,7 @@ def left(
         if missing := missing_records(line.step, opened):
             raise RefusedError(_("Note first: {label}.").format(label=missing[0].label.lower()))
         _check_counts(job, opened)
+        _check_over(line.step, opened)
         minutes = opened.values.get("minutes")
         if line.key == PROOF and isinstance(minutes, float | int) and minutes < asked.minutes:
             raise RefusedError(work.proof_too_short(minutes, asked))
@@ -200,6 +207,14 @@ def _check_counts(job: Job, opened: OpenStep) -> None:
     if back != out:
         raise RefusedError(_("{out:.0f} screws came out, {back:.0f} are back. Find the difference first.").format(
             out=out, back=back))  # fmt: skip
+
+
+def _check_over(step: Step, opened: OpenStep) -> None:
+    """What may be over another value by so much only, as earth over its own lead."""
+    for record in step.record:
+        value, base = opened.values.get(record.key), opened.values.get(record.over)
+        if isinstance(value, float | int) and isinstance(base, float | int) and value > base + record.over_by + 1e-9:
+            raise RefusedError(work.too_far_over(record, value, base + record.over_by))
 
 
 def left_out(job: Job, check: str, reason: str) -> Job:

@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.causes.next_check import Next, Plan
 from zeotherm.core.judgement.causes.ohms import OhmFinding
 from zeotherm.core.judgement.causes.ranking import Evidence, Ranked, Ranking
+from zeotherm.core.judgement.guard.heat import target
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.documents import Setup
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import numbers
 from zeotherm.wording.course import duration
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict, begun
+from zeotherm.wording.work import heat
 
 WORTH_SAYING = 0.05  # by which a check must move the likeliest to be worth a figure
 OHM_KINDS = {
@@ -145,6 +149,14 @@ def minutes(one: Next) -> str:
     if one.minutes < 1.0:
         return _("half a minute")
     return duration(60.0 * one.minutes) if one.minutes >= 2.0 else f"{one.minutes:.0f} min"
+
+
+def how(one: Next, about: Check, setup: Setup, catalogue: Catalogue) -> str:
+    """What to do for a check: how hot, where it heats, and how long it goes on."""
+    told = [about.how]
+    if about.heat:
+        told.append(heat(target(catalogue.heat_rules[about.heat], setup, catalogue), about.heat, catalogue))
+    return " ".join([*told, outlasts(one)]).strip()
 
 
 def outlasts(one: Next) -> str:

@@ -30,6 +30,8 @@ LINES = {
     "soak": _("no heater: soak for {time}, it comes to {value} °C"), "bed_wait": _("wait for the bed"),
     "cap": _("first heater's own cap {value} °C: set it at the heater, not here"),
     "second_cap": _("second heater's own cap {value} °C: set it at the heater, not here"),
+    "bed_over": _("bed left off: its {what} stands {value} °C at most"),
+    "held": _("no line for {value} °C: {what} does not stand it; help that part first"),
     "off": _("at the end of the program: off; open when it is cool"),
 }  # fmt: skip
 
@@ -221,7 +223,9 @@ def prints_it(one: Warmth, catalogue: Catalogue, machine: str = "") -> str:
 
 def control_line(one: ControlLine) -> str:
     """A line for the controller, with its comment."""
-    comment = LINES[one.why].format(value=plain(one.value, 0), time=minutes(one.value if one.why != "soak" else 0.0))
+    what = STATIONS[one.what].label.lower() if one.what in STATIONS else one.what
+    time = minutes(one.value if one.why != "soak" else 0.0)
+    comment = LINES[one.why].format(value=plain(one.value, 0), time=time, what=what)
     if one.why == "soak":
         comment = LINES["soak"].format(value=plain(one.value, 0), time=minutes(float(one.command.partition("S")[2])))
     return one.written(comment)

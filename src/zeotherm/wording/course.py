@@ -5,10 +5,11 @@ from __future__ import annotations
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.course import Course, Event, Failure
+from zeotherm.core.judgement.margins import Margin
 from zeotherm.core.runs.series import Difference
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import margins as words
-from zeotherm.wording import numbers
+from zeotherm.wording import numbers, voltage
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import clock
 
@@ -86,13 +87,21 @@ def span(course: Course, failure: Failure) -> str:
 
 def outlook(course: Course, judged: Answer) -> str:
     """The job in one sentence: what is passed when, and when feeding stops."""
-    passed = [one for one in course.events if one.kind == "passed" and one.subject in PASSED]
+    passed = [one for one in course.events if one.kind == "passed"]
     creeps = [one for one in passed if one.subject in ("creep", "creep_retracted")]
     told = (creeps or passed)[:1]
     parts = [f"{event(one)} {_('at')} {clock(course.run.clock(one.time))}" for one in told]
     failures = course.failures(judged.bands.rooms if judged.bands else None)
     if failures:
         parts.append(f"{ACCUMULATES[failures[0].key]} {span(course, failures[0])}")
+    if judged.wrong:
+        return _("{what}.").format(what=voltage.head(judged.wrong[0]))
+    over = sorted((one for one in judged.margins if one.room is not None and one.room < 0.0), key=_most_over)
+    if not parts and over:
+        text = _("{label} {room} at {time}").format(
+            label=words.label(over[0]), room=words.room(over[0]), time=clock(course.run.clock(course.worst_time))
+        )
+        parts.append(text)
     if not parts:
         least = judged.worst
         text = _("every limit holds throughout; least room is {label}, {room} at {time}").format(
@@ -103,12 +112,20 @@ def outlook(course: Course, judged: Answer) -> str:
     return f"{sentence[:1].upper()}{sentence[1:]}."
 
 
+def _most_over(margin: Margin) -> float:
+    """The margin that is furthest past its limit comes first."""
+    assert margin.room is not None
+    return margin.room / (margin.clear_from or 1.0)
+
+
 def enough(answer: Answer, catalogue: Catalogue) -> str:
     """What is enough on its own, smallest change of the strongest lever; or that nothing is."""
     from zeotherm.core.machine.documents import Setup
     from zeotherm.core.machine.quantity import Choice, declared
 
-    if answer.worst.room is not None and answer.worst.room >= 0.0:
+    if answer.wrong:
+        return ""
+    if not any(one.state.bad for one in answer.margins):
         return _("Every limit holds.")
     for strength in answer.strengths:
         if strength.enough is None:

@@ -12,11 +12,11 @@ from zeotherm.core.judgement.power.answer import Array, Loads, PowerAnswer, mean
 from zeotherm.core.judgement.power.nets import Fault, end_points
 from zeotherm.core.judgement.power.readings import AtWall, Survey, Told
 from zeotherm.core.judgement.power.sizing import FuseSize, Output, PartSize, Staged, SupplySize, WireSize
-from zeotherm.core.judgement.power.voltage import Mismatch
 from zeotherm.core.physics.wiring import nearest_gauge
 from zeotherm.core.twin.power.supply import at_wall as supply_at_wall
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import margins as words
+from zeotherm.wording import voltage
 from zeotherm.wording.bed import minutes
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import give_or_take, plain, with_unit
@@ -57,7 +57,6 @@ PASSED = {
     "power_board_amps": _("The board takes {room} more than its input may carry"),
     "power_heater_output": _("The hotend's output carries {room} more than it may"),
 }
-VOLTAGE_PARTS = {"heater": _("The heater cartridge"), "fan": _("The sink fan"), "bed": _("The bed's heater")}
 WIRES = {"feed": _("Feed"), "lead": _("Bed lead"), "heater_lead": _("Hotend lead")}
 OUTPUTS = {"bed": _("bed"), "hotend": _("hotend"), "fans": _("fans")}
 
@@ -74,7 +73,7 @@ def undescribed() -> Verdict:
 def verdict(answer: PowerAnswer) -> Verdict:
     """What is wrong with the power path, in one sentence, and why."""
     if answer.wrong and (answer.wrong[0].burns or not answer.worst.state.bad):
-        return Verdict(mismatch_head(answer.wrong[0]), mismatch(answer.wrong[0]), State.OVER)
+        return Verdict(voltage.head(answer.wrong[0]), voltage.comes(answer.wrong[0]), State.OVER)
     away = runs_away(answer)
     if away is not None:
         head = _("{part} runs away: it finds no rest").format(part=PARTS[away.part])
@@ -113,27 +112,6 @@ def reason(answer: PowerAnswer) -> str:
     if answer.unfused:
         text += " " + _("The bed's own path has no fuse.")
     return text
-
-
-def mismatch_head(one: Mismatch) -> str:
-    """A wrong voltage, loudly."""
-    return _("Blocked: {part} is for {rated}, it gets {gets}").format(
-        part=VOLTAGE_PARTS[one.part].lower(), rated=with_unit(one.rated_v, "V", 0), gets=with_unit(one.gets_v, "V", 0)
-    )
-
-
-def mismatch(one: Mismatch) -> str:
-    """What a wrong voltage would do."""
-    times = _("{times} times its watts").format(times=plain(one.times, 2 if one.times < 1 else 1))
-    if one.part == "fan":
-        return _("{part} turns too fast and burns out.").format(part=VOLTAGE_PARTS[one.part])
-    if one.rated_w > 0.0:
-        times += f", {plain(one.times * one.rated_w, 0)} W"
-    if one.burns:
-        return _("{part} would make {times}: it burns out, and what it is in burns. Do not switch on.").format(
-            part=VOLTAGE_PARTS[one.part], times=times
-        )
-    return _("{part} makes only {times}: it never gets warm.").format(part=VOLTAGE_PARTS[one.part], times=times)
 
 
 def part_line(answer: PowerAnswer, name: str) -> str:
@@ -228,11 +206,19 @@ def wire(one: WireSize) -> str:
     nothing = _("none that is sold")
     drop = size(one.by_drop) if one.by_drop is not None else nothing
     warm = size(one.by_warmth) if one.by_warmth is not None else nothing
-    text = _("{wire}, {amps} over {metres}: {drop} by drop, {warm} by warmth, rule of thumb {rule}; it has {has}.")
+    behind = _(" behind a fuse of {fuse}").format(fuse=amps(one.fuse)) if one.fuse else ""
+    text = _("{wire}, {amps} over {metres}: {drop} by drop, {warm} by warmth in {air}{behind}, at least {least} mm²; "
+             "rule of thumb {rule}; it has {has}.")  # fmt: skip
     return text.format(
         wire=WIRES[one.name], amps=with_unit(one.amps, "A"), metres=with_unit(one.metres, "m"), drop=drop, warm=warm,
-        rule=size(one.rule), has=size(round(one.has, 2)),
+        rule=size(one.rule), has=size(round(one.has, 2)), air=with_unit(one.air, "°C", 0), behind=behind,
+        least=f"{one.least:g}",
     )  # fmt: skip
+
+
+def amps(value: float) -> str:
+    """A rating in amperes: 10 A, 7.5 A."""
+    return with_unit(value, "A", 1 if value % 1 else 0)
 
 
 def fuse(one: FuseSize) -> str:
@@ -250,7 +236,9 @@ def fuse(one: FuseSize) -> str:
 def part_size(one: PartSize, catalogue: Catalogue, shelf: str) -> str:
     """A contact or a switch, whether it fits."""
     entry = catalogue.shelf(shelf)[one.key]
-    fits = _("fits") if one.fits else _("does not fit")
+    fits = _("fits") if one.fits else _("does not fit") if one.made else _("not made for it")
+    if not math.isfinite(one.load):
+        return _("{label}: not made for it.").format(label=entry.label)
     text = _("{label}: {load} % of its rating there, {watts} W, {warm}; {fits}").format(
         label=entry.label, load=plain(100 * one.load, 0), watts=plain(one.watts, 2),
         warm=give_or_take(one.warm, one.band, "°C"), fits=fits,
@@ -321,12 +309,12 @@ def away_after(one: RunsAway) -> str:
 
 
 def lasts(one: Lasting | None) -> str:
-    """How long the path's joints last."""
+    """The joint that comes to its limit first as it ages."""
     if one is None:
-        return _("As its joints age, none comes to its limit for decades.")
-    return _("{part} comes to its limit in {likely} years of use as it ages ({least} to {most}).").format(
-        part=PARTS[one.contact], likely=plain(one.likely), least=plain(one.least), most=plain(one.most)
-    )
+        return _("As its joints age, none is near its limit.")
+    return _(
+        "{part} is at its limit at {limit} mΩ, {times} times today's {now}: measure it again at each visit."
+    ).format(part=PARTS[one.contact], limit=plain(one.limit, 0), times=plain(one.times), now=plain(one.milliohm))
 
 
 def retorque(answer: PowerAnswer, today: date) -> str:

@@ -7,8 +7,10 @@ from dataclasses import dataclass
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.findings import Reason
 from zeotherm.core.judgement.margins import Margin, State
+from zeotherm.core.judgement.power.voltage import Mismatch
 from zeotherm.core.twin.power.volts import fed_volts
 from zeotherm.wording import margins as words
+from zeotherm.wording import voltage
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain
 
@@ -76,8 +78,8 @@ def lead(answer: Answer) -> Margin:
 def verdict(answer: Answer) -> Verdict:
     """What is wrong or decided, in at most 60 characters, and why."""
     told = lead(answer)
-    if "heater_voltage_mismatch" in answer.facts:
-        return _wrong_voltage(answer)
+    if answer.wrong:
+        return _wrong_voltage(answer, answer.wrong[0])
     if told.state.bad:
         room = words.room(told).rsplit(" ", 2 if told.key in words.FRONT else 1)[0]
         headline = PASSED[told.key].format(room=room)
@@ -88,8 +90,10 @@ def verdict(answer: Answer) -> Verdict:
     return Verdict(headline, _reason(answer, told, 3), told.state, _reason(answer, told, 1))
 
 
-def _wrong_voltage(answer: Answer) -> Verdict:
-    """Before anything else: a cartridge on the wrong supply."""
+def _wrong_voltage(answer: Answer, one: Mismatch) -> Verdict:
+    """Before anything else: a part that gets other volts than it is made for."""
+    if one.part != "heater":
+        return Verdict(voltage.head(one), voltage.comes(one), State.OVER, voltage.comes(one))
     hotend = answer.setup.hotend
     headline = _("Wrong-voltage heater: {watts} W instead of {rated} W").format(
         watts=plain(answer.solved.resolved.inputs.heater_power, 0), rated=plain(hotend.heater_power_w, 0)
@@ -102,6 +106,8 @@ def _wrong_voltage(answer: Answer) -> Verdict:
 
 def short(answer: Answer) -> str:
     """The answer in a few words, for the spine and the job list."""
+    if answer.wrong:
+        return _("Wrong voltage: {part}").format(part=begun(voltage.PARTS[answer.wrong[0].part]))
     told = lead(answer)
     return f"{words.label(told)} {words.room(told)}"
 

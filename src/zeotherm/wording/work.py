@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Gate, Record, Step
+from zeotherm.core.judgement.guard.heat import Cap, Target, Window
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.procedures.gates import SAID, GateState, Span, Why
 from zeotherm.core.judgement.procedures.holding import Said
 from zeotherm.core.judgement.procedures.planning import PROOF, Line, Order, settled
 from zeotherm.core.judgement.procedures.proving import Proof
-from zeotherm.core.judgement.procedures.targets import Cap, Target
 from zeotherm.core.judgement.procedures.waits import touch_limit
 from zeotherm.core.machine.doing import Doing
 from zeotherm.wording import numbers
@@ -129,15 +130,62 @@ def proof(asked: Proof) -> str:
     )
 
 
+def text(line: Line, catalogue: Catalogue) -> str:
+    """What to do, and what of the machine is off or loose while it is done."""
+    kinds = catalogue.states
+    stands = [
+        f"{kinds[name].label} {kinds[name].values[value]}"
+        for name, _dot, value in (one.partition(".") for one in line.stands)
+    ]
+    if not stands:
+        return line.step.text
+    return line.step.text + " " + _("As it stands: {parts}.").format(parts=", ".join(stands))
+
+
+def prime(drawn_mm: float, line_mm: float, most_mm: float) -> str:
+    """How far the end of a program draws back, by how much its prime line grows, and where the gear would lose it."""
+    told = _("at least {drawn:.0f}; prime line longer by {line:.0f} mm (0.5 x 0.2 mm)").format(
+        drawn=drawn_mm, line=round(line_mm, -1)
+    )
+    if not math.isfinite(most_mm):
+        return told
+    if drawn_mm > most_mm:
+        return _("{drawn:.0f} would leave the drive gear (about {most:.0f} at most): unload by hand instead").format(
+            drawn=drawn_mm, most=most_mm
+        )
+    return told + "; " + _("over {most:.0f} it leaves the drive gear").format(most=most_mm)
+
+
+def too_far_over(record: Record, value: float, most: float) -> str:
+    """A value that may be over another by so much only."""
+    return _("{label}: {value:g} {unit} is over the {most:g} {unit} that it may have. Find the fault first.").format(
+        label=record.label, value=value, unit=record.unit, most=round(most, 3)
+    )
+
+
+def over_cap(record: Record, value: float, cap: Cap) -> str:
+    """A nozzle temperature that a fitted part does not stand."""
+    return _("{label} {value:g} °C: the {part} stands {most:.0f} °C ({source}). Stay below that.").format(
+        label=record.label, value=value, part=_part(cap), most=cap.value, source=cap.source
+    )
+
+
 def target(aim: Target, step: Step, catalogue: Catalogue) -> str:
     """How hot, and what that comes from."""
-    rule = catalogue.heat_rules[step.heat]
+    return heat(aim, step.heat, catalogue)
+
+
+def heat(aim: Target, key: str, catalogue: Catalogue) -> str:
+    """A temperature by its rule, and what that comes from."""
+    rule = catalogue.heat_rules[key]
     told = _("{value:.0f} °C {label}").format(value=aim.value, label=rule.label)
     if aim.cap is not None:
         how = _("; held down by the {part}, which stands {most:.0f} °C ({source})") if aim.capped else (
             _("; the weakest part, {part}, stands {most:.0f} °C ({source})")
         )  # fmt: skip
         told += how.format(part=_part(aim.cap), most=aim.cap.value, source=aim.cap.source)
+    if aim.assumed:
+        told += _("; the plastic before it was not told and is taken to be {plastic}").format(plastic=aim.assumed)
     return told + "."
 
 
@@ -234,16 +282,18 @@ def _lower(text: str) -> str:
     return text[:1].lower() + text[1:]
 
 
-def temperature_window(low: float, high: float, now: float) -> str:
-    """Between which temperatures a nozzle does both: melt evenly, and leave the neck stiff. An estimate."""
-    if low <= high < now - USUAL_DROP_K:
-        return _("mend the cold end first: by temperature alone it would take {high:.0f} (estimate)").format(high=high)
-    if low > high:
-        return _("none does both: {low:.0f} to melt evenly, {high:.0f} for a stiff neck (estimate)").format(
-            low=low, high=high
+def window(found: Window, now: float) -> str:
+    """Between which temperatures a nozzle does it all: melt evenly, leave the neck stiff, spare its parts."""
+    if found.none and found.high == found.stiff and found.stiff < now - USUAL_DROP_K:
+        return _("mend the cold end first: by temperature alone it would take {high:.0f} (estimate)").format(
+            high=found.high
         )
-    top = _("{high:.0f}").format(high=high) if high < 2.0 * now else _("no limit")
-    return _("{low:.0f} to {high} at this flow (estimate)").format(low=low, high=top)
+    if found.none:
+        return _("none does both: {low:.0f} to melt evenly, {high:.0f} at most (estimate)").format(
+            low=found.low, high=found.high
+        )
+    told = _("{low:.0f} to {high:.0f} at this flow (estimate)").format(low=found.low, high=found.high)
+    return told + (_("; the {part} ends it").format(part=_part(found.cap)) if found.cap is not None else "")
 
 
 def power_line(order: Order) -> str:

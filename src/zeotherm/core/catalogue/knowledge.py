@@ -57,10 +57,10 @@ class Check(Asked):
     buys: bool = False
     fan: bool = False  # belongs to the fan checks that come early for a fault that takes its time
     simulated: dict[str, JsonValue] | None = None  # a change of the machine: whether it cures is computed
-    adds: dict[str, float] = Field(default_factory=dict)  # the same: path -> what is added
     without_heats: bool = False  # the same without sun or other extra heat
     outlasts: bool = False  # takes as long as the trouble usually takes to come, and half as long again
     reads: str = ""  # a station: the answer is a reading
+    heat: str = ""  # a heat rule: how hot it wants the block, as far as every part stands it
 
 
 class World(Entry):

@@ -34,6 +34,8 @@ class ContactKind(Entry):
     body_w_k: NotNegative  # to what it sits on
     heat_j_k: Annotated[float, Field(gt=0)]
     method: str  # how it is to be made
+    rated_v: Annotated[float, Field(gt=0)] = 60.0  # that it is made for; what nobody told is low voltage
+    mains: bool = False  # whether it is made for the mains: insulation, covers, creepage
     wrong: bool = False  # made as it must not be
     offered: bool = True  # whether anybody would make it so on purpose
     retorque_h: Annotated[float, Field(ge=0)] = 0.0  # of use after which it is to be tightened; nought: never
@@ -66,6 +68,31 @@ class WireInsulation(Entry):
     conductivity_w_mk: Positive
     wall_mm: Positive
     cold_c: float  # below which it cracks when it moves
+    rated_v: Annotated[float, Field(gt=0)] = 60.0  # what nobody told is low voltage
+
+
+class ConductorSize(Entry):
+    """A cross-section that is sold, and what it carries."""
+
+    mm2: Annotated[float, Field(gt=0)]
+    amps_30c: Positive  # for long, two loaded in free air of 30 °C, insulation of the 70 °C class
+
+
+class WireDuty(Entry):
+    """What a wire is for, and the thinnest that the trade uses for it."""
+
+    label: str
+    least_mm2: Annotated[float, Field(gt=0)]
+    why: str
+
+
+class FuseKind(Entry):
+    """A kind of fuse by what it may break."""
+
+    label: str
+    ac_v: Annotated[float, Field(ge=0)]
+    dc_v: Annotated[float, Field(ge=0)]
+    breaks_a: Annotated[float, Field(ge=0)]
 
 
 class Motion(Entry):
@@ -89,6 +116,9 @@ class Switch(Entry):
     rated_a: Positive
     service_c: Positive
     mains: bool  # whether it may switch the mains
+    dc_v: Annotated[float, Field(ge=0)] = 0.0  # direct current that it breaks: up to so many volts
+    dc_a: Annotated[float, Field(ge=0)] = 0.0  # and amps
+    often: bool = True  # whether it may switch several times a minute, for years
 
 
 class SupplyKind(Entry):
@@ -123,6 +153,7 @@ class Terminals(Entry):
     label: str
     kinds: tuple[Literal["module", "mains"], ...]  # of wiring that have it
     points: dict[str, str]
+    mains_points: dict[str, str] = Field(default_factory=dict)  # that count only where mains is wired
     net: Literal["low", "mains", "either"]
 
 

@@ -17,6 +17,7 @@ from zeotherm.core.catalogue.knowledge import Need, Sign
 Words = Annotated[str, Field(min_length=3)]
 Short = Annotated[str, Field(min_length=3, max_length=46)]
 NEXT, END, AGAIN = "next", "end", "again"
+SPANNER_SHORTS = "spanner_shorts"  # the caution
 
 
 class StateKind(Entry):
@@ -26,6 +27,7 @@ class StateKind(Entry):
     turn: int  # which of several needs is brought about first
     values: dict[str, str]  # value -> how it reads
     first: str  # as it must be taken to be when work begins
+    shown: bool = False  # whether a step says how it stands, where it is not as it rests
     rest: str = ""  # as it must be when work is over; none: any
 
 
@@ -34,8 +36,10 @@ class Choice(Entry):
 
     label: str
     kind: Literal["fact", "school"]
-    options: dict[str, tuple[Words, Words]]  # label, and the reason for it
+    options: dict[str, tuple[Annotated[str, Field(min_length=2)], Words]]  # label, and the reason for it
     usual: str
+    shelf: str = ""  # whose entries are options, too
+    each: str = ""  # the reason for each of these
 
     @model_validator(mode="after")
     def _usual_is_there(self) -> Choice:
@@ -49,8 +53,9 @@ class HeatRule(Entry):
 
     label: str
     why: Words
-    of: dict[str, float]  # nozzle, melting_c, melt_floor_c, softening_c, nylon, most, pull_low, pull_high -> K to add
+    of: dict[str, float]  # nozzle, hottest_planned, degrees, or a figure of a filament -> K to add
     least: dict[str, float]  # below this the step does not do what it is for
+    bore: Literal["own", "both"] = "own"  # whose plastic: what is printed, or also what ran before
     until: bool = False  # reached from above
 
 
@@ -69,7 +74,7 @@ class HeatSource(Entry):
 
     label: str
     air_c: Annotated[float, Field(gt=0)]
-    film_w_m2k: Annotated[float, Field(gt=0)]
+    film_w_m2k: dict[Literal["break", "sink"], Annotated[float, Field(gt=0)]]  # by what it warms
     tolerance: Annotated[float, Field(gt=0, lt=1)]  # of both together
     source: str
 
@@ -107,6 +112,9 @@ class Record(Entry):
     high: float = 1e6
     required: bool = False
     expected: str = ""
+    over: str = ""  # another value of the step that it may be over
+    over_by: Annotated[float, Field(ge=0)] = 0.0  # by so much
+    guard: Literal["", "nozzle"] = ""  # what its value must pass: what the fitted parts stand of a nozzle's temperature
 
 
 class Exit(Entry):
@@ -118,6 +126,9 @@ class Exit(Entry):
     most: Annotated[int, Field(ge=0)] = 0  # how often it may lead back
     gives: dict[str, str] = Field(default_factory=dict)
     fails: bool = False
+    hotter: Annotated[float, Field(ge=0, le=20)] = (
+        0.0  # by which the next try is hotter, where every part stands it [K]
+    )
 
 
 class Step(Entry):
@@ -142,6 +153,8 @@ class Step(Entry):
     record: Annotated[tuple[Record, ...], Field(min_length=1)]
     exits: Annotated[tuple[Exit, ...], Field(min_length=1)]
     failing: Words
+    instead: dict[str, Words] = Field(default_factory=dict)  # state.value -> what to do where the machine stands so
+    barred: str = ""  # procedure:KEY that is the way where no part stands the step's temperature
 
     @model_validator(mode="after")
     def _is_whole(self) -> Step:
@@ -151,6 +164,9 @@ class Step(Entry):
             raise ValueError("a gate 'reach' needs heat: how hot")
         if self.uncouples and not any(one.kind == "photo" for one in self.record):
             raise ValueError("a step that uncouples records a photograph first")
+        notes = {one.key for one in self.record}
+        if missing := [one.over for one in self.record if one.over and one.over not in notes]:
+            raise ValueError(f"a record may be over '{missing[0]}', which the step does not note")
         if len({one.key for one in self.exits}) < len(self.exits):
             raise ValueError("two of its exits have one key")
         return self
@@ -181,7 +197,7 @@ class Procedure(Entry):
     unless: tuple[str, ...] = ()  # of those options, not one that sets such a path, too: it is other work's
     mends: tuple[str, ...] = ()  # causes
     machine: Need | Literal["metal"] = ""
-    refused: dict[str, tuple[str, Words]] = Field(default_factory=dict)  # choice -> option that forbids it, and why
+    refused: dict[str, dict[str, Words]] = Field(default_factory=dict)  # choice -> options that forbid it, and why
     flame: bool = False
     guard: Literal["", "case_heater", "bed_switch"] = (
         ""  # what is looked at in the machine with its taken options, before it is offered
@@ -240,10 +256,11 @@ def check_procedures(
         if step.gives.get(state) != value:
             raise ValueError(f"transitions.{key}: gives does not lead to {state} = '{value}'")
     for key, procedure in procedures.items():
-        for choice, (option, _why) in procedure.refused.items():
+        for choice, options in procedure.refused.items():
             _have(f"procedures.{key}.refused", known, "choices", choice)
-            if option not in getattr(known["choices"][choice], "options", {}):
-                raise ValueError(f"procedures.{key}.refused.{choice}: there is no option '{option}'")
+            for option in options:
+                if option not in getattr(known["choices"][choice], "options", {}):
+                    raise ValueError(f"procedures.{key}.refused.{choice}: there is no option '{option}'")
         for shelf, names in (("remedies", procedure.does), ("causes", procedure.mends)):
             for name in names:
                 _have(f"procedures.{key}", known, shelf, name)
@@ -255,8 +272,13 @@ def _check_step(where: str, step: Step, states: dict[str, StateKind], known: dic
     for name, value in itertools.chain(step.needs.items(), step.gives.items(), *(one.items() for one in exits)):
         if name not in states or value not in states[name].values:
             raise ValueError(f"{where}: there is no state {name} = '{value}'")
+    for stand in step.instead:
+        name, _, value = stand.partition(".")
+        if name not in states or value not in states[name].values:
+            raise ValueError(f"{where}.instead: there is no state {name} = '{value}'")
     for caution in step.cautions:
         _have(where, known, "cautions", caution)
+    _check_tools(where, step)
     told = {getattr(known["cautions"][one], "sign", "") for one in step.cautions}
     if missing := [sign for sign in step.signs if sign not in told]:
         raise ValueError(f"{where}: it can hurt by {missing[0]}, but none of its cautions speaks of that")
@@ -274,6 +296,13 @@ def _check_step(where: str, step: Step, states: dict[str, StateKind], known: dic
         raise ValueError(f"{where}: every exit leads back: a cycle without an exit")
 
 
+def _check_tools(where: str, step: Step) -> None:
+    """A spanner beside live heater terminals wants its own caution, whoever wrote the step."""
+    live = step.needs.get("power") == "in" and any("spanner" in tool for tool in step.tools)
+    if live and SPANNER_SHORTS not in step.cautions:
+        raise ValueError(f"{where}: a spanner at a live block wants the caution '{SPANNER_SHORTS}'")
+
+
 def _have(where: str, known: dict[str, dict[str, object]], shelf: str, name: str) -> None:
     if name not in known[shelf]:
         raise ValueError(f"{where}: nothing on the shelf {shelf} is called '{name}'")
@@ -282,7 +311,12 @@ def _have(where: str, known: dict[str, dict[str, object]], shelf: str, name: str
 def _check_escalation(procedures: dict[str, Procedure]) -> None:
     """From each procedure those it leads to must not lead back to it."""
     leads = {
-        key: {one.to.partition(":")[2] for step in work.steps for one in step.exits if one.to.startswith("procedure:")}
+        key: {
+            to.partition(":")[2]
+            for step in work.steps
+            for to in (step.barred, *(one.to for one in step.exits))
+            if to.startswith("procedure:")
+        }
         for key, work in procedures.items()
     }
     for key, others in leads.items():

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 from functools import cache, cached_property
+from hashlib import blake2b
 from importlib.resources import files
 from typing import Annotated, Any, Literal
 
@@ -34,13 +35,16 @@ from zeotherm.core.catalogue.knowledge import (
 )
 from zeotherm.core.catalogue.measuring import Channel, Condition, FigureKind, Kind, Protocol
 from zeotherm.core.catalogue.power import (
+    ConductorSize,
     ContactKind,
     ContactState,
+    FuseKind,
     Motion,
     PowerPath,
     SupplyKind,
     Switch,
     Terminals,
+    WireDuty,
     WireInsulation,
     WireMetal,
     WiringFault,
@@ -58,6 +62,12 @@ from zeotherm.core.catalogue.procedures import (
     check_procedures,
 )
 from zeotherm.core.machine.patches import merge_patch
+
+USUAL_K = 15.0  # to either side of a plastic's usual nozzle temperature, where its range is not stated
+
+
+def _estimate(value: float, tolerance: float) -> Figure:
+    return Figure(value=value, tolerance=tolerance, source="estimate", confidence="low")
 
 
 class Material(Entry):
@@ -90,6 +100,30 @@ class Filament(Entry):
     nozzle_c: Figure  # usual set value
     air_low_c: Figure  # air at the print between which it prints well
     air_high_c: Figure
+    print_low_c: Figure | None = None  # usual set values lie between these
+    print_high_c: Figure | None = None
+    hottest_c: Figure | None = None  # that it stands in the block for some minutes
+    release_c: Figure | None = None  # where a plug of it slides along a warm wall
+
+    @property
+    def usual_range(self) -> tuple[float, float]:
+        """Usual set values [°C]; an own plastic that states none is taken to have its middle ±15."""
+        low, high = self.print_low_c, self.print_high_c
+        middle = self.nozzle_c.value
+        return low.value if low else middle - USUAL_K, high.value if high else middle + USUAL_K
+
+    @property
+    def hottest(self) -> Figure:
+        """What it stands in the block for some minutes; where nobody told, little more than it is printed at."""
+        return self.hottest_c or _estimate(self.usual_range[1] + 2.0 * USUAL_K, USUAL_K)
+
+    @property
+    def release(self) -> Figure:
+        """Where a plug of it slides: shortly above softening, of one that crystallises shortly below melting."""
+        if self.release_c is not None:
+            return self.release_c
+        crystals = self.latent_j_kg.value > 2.0 * self.latent_j_kg.tolerance
+        return _estimate(self.melting_c.value - 10.0 if crystals else self.softening_c.value + 25.0, 12.0)
 
 
 class Break(Entry):
@@ -428,6 +462,9 @@ class Catalogue(Entry):
     contact_states: dict[str, ContactState]
     wire_metals: dict[str, WireMetal]
     wire_insulations: dict[str, WireInsulation]
+    wire_sizes: dict[str, ConductorSize]
+    wire_duties: dict[str, WireDuty]
+    fuse_kinds: dict[str, FuseKind]
     motions: dict[str, Motion]
     switches: dict[str, Switch]
     terminals: dict[str, Terminals]
@@ -463,6 +500,24 @@ class Catalogue(Entry):
     rechecks: dict[str, Recheck]
     procedures: dict[str, Procedure]
     emergencies: dict[str, Emergency]
+
+    @model_validator(mode="before")
+    @classmethod
+    def _choices_from_shelves(cls, data: Any) -> Any:
+        """Options of a choice that are the entries of another shelf, the shop's and the job's own among them."""
+        choices = data.get("choices") if isinstance(data, dict) else None
+        if not isinstance(choices, dict):
+            return data
+        made = {}
+        for key, about in choices.items():
+            entries = data.get(about.get("shelf") or "", {}) if isinstance(about, dict) else {}
+            named = {
+                name: (str(entry["label"]), about.get("each", ""))
+                for name, entry in entries.items()
+                if isinstance(entry, dict) and "label" in entry
+            } if isinstance(entries, dict) else {}  # fmt: skip
+            made[key] = {**about, "options": {**about.get("options", {}), **named}} if named else about
+        return {**data, "choices": made}
 
     @model_validator(mode="after")
     def _procedures_speak_of_what_is_there(self) -> Catalogue:
@@ -544,6 +599,11 @@ class Catalogue(Entry):
     def asked(self) -> dict[str, Asked]:
         """Questions and checks alike, by id."""
         return {**self.questions, **self.checks}
+
+    @cached_property
+    def digest(self) -> str:
+        """What the catalogue is, in a few characters: what is kept by it is asked anew when anything in it differs."""
+        return blake2b(self.model_dump_json().encode(), digest_size=16).hexdigest()
 
     def with_own(self, patch: dict[str, JsonValue]) -> Catalogue:
         """The catalogue with a job's own entries; raises pydantic's ValidationError where they do not fit."""

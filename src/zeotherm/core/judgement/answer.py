@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Bands
 from zeotherm.core.judgement.findings import NextReading, Reason, Strength
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.judgement.margins import Margin, Ordered, State
+from zeotherm.core.judgement.power.voltage import Mismatch, mismatches
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.twin.hotend.solved import Solved
-from zeotherm.core.twin.power.volts import fed_volts
 
 
 @dataclass(frozen=True)
@@ -38,6 +39,11 @@ class Answer(Ordered):
         """Margins in a state."""
         return sum(margin.state is state for margin in self.margins)
 
+    @cached_property
+    def wrong(self) -> tuple[Mismatch, ...]:
+        """Parts that get other volts than they are made for, worst first."""
+        return mismatches(self.setup, self.catalogue)
+
     @property
     def facts(self) -> set[str]:
         """What cautions look for."""
@@ -46,7 +52,8 @@ class Answer(Ordered):
         liner = self.margin("liner_end")
         found = {
             "liner_over": liner is not None and liner.state in (State.OVER, State.CLOSE),
-            "heater_voltage_mismatch": abs(fed_volts(self.setup, self.catalogue) / hotend.heater_rated_v - 1.0) > 0.15,
+            "heater_voltage_mismatch": any(one.part == "heater" for one in self.wrong),
+            "voltage_mismatch": any(one.part != "heater" for one in self.wrong),
             "sensor_reads_low": given.sensor_offset <= -3.0,
             "fibre_sleeve": hotend.sleeve == "fibre",
         }

@@ -54,8 +54,10 @@ class Column:
 
     @property
     def passes(self) -> bool:
-        """Whether every limit is met."""
-        return all(margin.room is None or margin.room >= 0.0 for margin in self.margins.values())
+        """Whether every limit is met, and every part gets the volts it is made for."""
+        return not self.answer.wrong and all(
+            margin.room is None or margin.room >= 0.0 for margin in self.margins.values()
+        )
 
     @property
     def warm_up(self) -> float | None:

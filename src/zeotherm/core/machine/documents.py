@@ -18,7 +18,7 @@ from zeotherm.core.machine.quantity import Document, choice, quantity
 from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
 from zeotherm.core.machine.wiring import Wiring
 
-VERSION = "1.10"
+VERSION = "1.11"
 
 
 class Hotend(Document):
@@ -385,6 +385,14 @@ def _known_version(text: str) -> str:
     return text
 
 
+def _older(text: object, minor: int) -> bool:
+    """Whether a document's version is of the same major and below a minor one."""
+    if not isinstance(text, str):
+        return False
+    major, _, told = text.partition(".")
+    return major == VERSION.partition(".")[0] and told.isdigit() and int(told) < minor
+
+
 Line = Annotated[str, Field(max_length=200)]
 
 
@@ -431,6 +439,21 @@ class Job(Document):
         run = {key: value for key, value in log.items() if key != "name"}
         run |= {"label": "as found", "source": log.get("name", "log")}
         return {**rest, "measured": {"runs": {"log": run}, "laid": "log"}}
+
+    @model_validator(mode="before")
+    @classmethod
+    def _hotend_plug_as_it_was(cls, data: Any) -> Any:
+        """Up to format 1.10 a hotend's plug was a large one unless it said otherwise."""
+        found = data.get("found") if isinstance(data, dict) else None
+        power = found.get("power") if isinstance(found, dict) else None
+        if not isinstance(data, dict) or not isinstance(found, dict) or not isinstance(power, dict):
+            return data
+        if not _older(data.get("version"), 11):
+            return data
+        plug = power.get("heater_plug", {})
+        if not isinstance(plug, dict) or "kind" in plug:
+            return data
+        return {**data, "found": {**found, "power": {**power, "heater_plug": {"kind": "crimped_plug", **plug}}}}
 
     def model_post_init(self, _context: Any) -> None:
         """Refuse a trial or an option that does not fit the setup, and a choice of what is not there."""

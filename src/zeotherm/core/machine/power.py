@@ -135,6 +135,16 @@ class Power(Document):
         names=("mains", "mains voltage"),
         help="At the outlet, by the plug-in meter.",
     )
+    selector_v: float = quantity(
+        0.0,
+        "Supply's selector",
+        "V",
+        0,
+        240,
+        step=115,
+        names=("selector", "mains selector"),
+        help="Mains voltage that the supply's selector is set to, 115 or 230; 0: not looked at, or it has none.",
+    )
     outlet_a: float = quantity(
         13.0,
         "Outlet or strip",
@@ -154,7 +164,7 @@ class Power(Document):
         step=100,
         relative=0.1,
         names=("strip load", "others on the outlet"),
-        help="What else is plugged in there: dryer, second printer, case heater with its own plug.",
+        help="What else is plugged in there: dryer, second printer. The enclosure's heaters count by themselves.",
     )
     fuse_a: float = quantity(
         0.0,
@@ -269,4 +279,4 @@ class Power(Document):
         Wire(mm2=0.5, metres=1.0, insulation="silicone", bundle=6.0, motion="moving"), "Hotend lead",
         names=("hotend lead", "heater lead"),
     )  # fmt: skip
-    heater_plug: Contact = part(Contact(kind="crimped_plug"), "Hotend plug", names=("hotend plug", "heater plug"))
+    heater_plug: Contact = part(Contact(kind="small_plug"), "Hotend plug", names=("hotend plug", "heater plug"))

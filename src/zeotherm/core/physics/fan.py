@@ -8,6 +8,7 @@ import numpy as np
 
 from zeotherm.core.physics.air import Air
 
+OVERSPEED = 1.15  # of its rated speed that a fan is counted with at most
 LAMINAR_PLATES = 96.0  # Darcy friction factor times Reynolds number, fully developed, parallel plates
 
 
@@ -15,9 +16,10 @@ def speed_ratio(voltage: float, rated: float, start: float) -> float:
     """Speed as a share of the rated speed [-]; voltage, rated and start voltage [V].
 
     A direct-current fan turns in proportion to its voltage and stands still below its start voltage
-    (typical of the kind; engineering estimate, ±8 % of speed).
+    (typical of the kind; engineering estimate, ±8 % of speed). Above 1.15 of its rated volts it gains no more speed
+    that could be counted on: it burns out, which is told wherever volts are judged.
     """
-    return 0.0 if voltage < start else voltage / rated
+    return 0.0 if voltage < start else min(voltage / rated, OVERSPEED)
 
 
 def screen_loss(open_share: float) -> float:

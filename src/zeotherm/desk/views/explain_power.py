@@ -13,6 +13,7 @@ from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView
 from zeotherm.desk.views.course_teller import CourseTeller
 from zeotherm.wording import power as words
+from zeotherm.wording import voltage
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
 
@@ -55,7 +56,7 @@ class PowerTeller(CourseTeller[PowerFound]):
     def lines(self, found: PowerFound) -> list[str]:
         answer = found.answer
         assert answer is not None
-        lines = [words.mismatch(one) for one in answer.wrong]
+        lines = [voltage.comes(one) for one in answer.wrong]
         lines += [words.told(one, words.PARTS[name]) for name, one in found.told] + list(found.refused)
         wall = found.job.readings.get("power_wall")
         lines += [words.wall_read(wall.value, answer)] if wall is not None else []

@@ -18,8 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from zeotherm.core.judgement.power.nets import Fault, check, end_points, proposed
-from zeotherm.core.judgement.power.sizing import own_switch_rating
+from zeotherm.core.judgement.power.nets import Fault, Feed, check, end_points, feed_of, proposed, usual_feed
 from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.machine.wiring import Link, Wiring
@@ -113,6 +112,13 @@ class SizePower(SizePage):
         stack.setContentsMargins(0, 0, 0, 0)
         stack.addWidget(row)
         self.leakage = QCheckBox(_("Looked up: the outlet trips on leakage to earth"))
+        self.fuse_kind = self._fuse_box(_("Kind of the bed's fuse"), "fuse_kind")
+        self.inlet_kind = self._fuse_box(_("Kind of the inlet's fuse"), "inlet_fuse_kind")
+        self.inlet_fuse = _spin(_("Inlet fuse"), "A", 0.0, 63.0)
+        self.inlet_fuse.setSpecialValueText(_("not known"))
+        self.inlet_fuse.editingFinished.connect(lambda: self._take_field("inlet_fuse_a", self.inlet_fuse.value()))
+        self.selector = _choices(_("The supply's selector of the mains"), SELECTORS)
+        self.selector.activated.connect(lambda _n: self._take_field("selector", self.selector.currentData()))
         self.leakage.clicked.connect(self._confirm)
         below = QHBoxLayout()
         below.setContentsMargins(16, 0, 16, 0)
@@ -121,10 +127,36 @@ class SizePower(SizePage):
         below.addSpacing(12)
         below.addWidget(QLabel(_("Fuse")))
         below.addWidget(self.fuse)
+        below.addWidget(self.fuse_kind)
         below.addStretch(1)
-        below.addWidget(self.leakage)
         stack.addLayout(below)
+        self.inlet = QWidget()
+        last = QHBoxLayout(self.inlet)
+        last.setContentsMargins(16, 0, 16, 0)
+        for text, field in (
+            (_("Inlet fuse"), self.inlet_fuse), ("", self.inlet_kind), (_("Selector"), self.selector),
+        ):  # fmt: skip
+            if text:
+                last.addWidget(QLabel(text))
+            last.addWidget(field)
+        last.addStretch(1)
+        last.addWidget(self.leakage)
+        stack.addWidget(self.inlet)
         return whole
+
+    def _fuse_box(self, name: str, field: str) -> QComboBox:
+        """A choice of what kind a fuse is; it begins with not known."""
+        box = _choices(name, {UNKNOWN: _("kind not known"), **{
+            key: one.label for key, one in self._bench.catalogue.fuse_kinds.items()
+        }})  # fmt: skip
+        box.activated.connect(lambda _n: self._take_field(field, box.currentData()))
+        return box
+
+    def _take_field(self, field: str, value: str | float) -> None:
+        """What was looked up of the wiring, as it is chosen or typed."""
+        wiring = self._bench.job.wiring
+        if wiring.links and getattr(wiring, field) != value:
+            self._set(wiring.model_copy(update={field: value}), _("wiring looked up"))
 
     @property
     def buttons(self) -> tuple[QPushButton, ...]:
@@ -215,14 +247,20 @@ class SizePower(SizePage):
         wiring = self._bench.job.wiring
         if not wiring.links:
             return []
-        rated = own_switch_rating(self.found.answer) if self.found is not None else 0.0
-        return check(wiring, self._bench.catalogue, self.amps, rated)
+        return check(wiring, self._bench.catalogue, self.feed)
+
+    @property
+    def feed(self) -> Feed:
+        """What the wiring is checked for: as the path is solved, or as far as the document tells."""
+        if self.found is not None:
+            return feed_of(self.found.answer)
+        return usual_feed(self._bench.job.setup(), self._bench.catalogue)
 
     def take_proposal(self) -> None:
         """A way of wiring that is right, to begin with."""
         if self.found is not None:
             kind = "mains" if self.found.answer.resolved.inputs.kind.mains else "module"
-            self._set(proposed(kind, self.amps), _("wiring as proposed"))
+            self._set(proposed(kind, self._bench.catalogue, self.feed), _("wiring as proposed"))
 
     def add_wire(self) -> None:
         """One more wire, between the ends that are chosen."""
@@ -288,8 +326,13 @@ class SizePower(SizePage):
         self.mm2.setEnabled(bool(wiring.links))
         self.fuse.setEnabled(bool(wiring.links))
         self.fuse.setValue(wiring.fuse_a)
-        self.leakage.setVisible(wiring.kind == "mains")
+        self.inlet.setVisible(wiring.kind == "mains")
         self.leakage.setChecked(wiring.leakage_protected)
+        self.inlet_fuse.setValue(wiring.inlet_fuse_a)
+        for box, value in ((self.fuse_kind, wiring.fuse_kind), (self.inlet_kind, wiring.inlet_fuse_kind),
+                           (self.selector, wiring.selector)):  # fmt: skip
+            box.setCurrentIndex(max(box.findData(value), 0))
+        self.fuse_kind.setEnabled(bool(wiring.links))
         self._show_wire()
         faults = self.faults
         view = self._view(faults) if wiring.links else None
@@ -328,7 +371,10 @@ class SizePower(SizePage):
         found = self.found
         if found is None or found.sizes is None:
             return
-        fits = next((one.key for one in found.sizes.contacts if one.fits), "cup_soldered")
+        fits = next((one.key for one in found.sizes.contacts if one.fits), None)
+        if fits is None:
+            self.say(_("No contact on the shelf is good for this bed's current: split the load or cool its air first."))
+            return
         power: Patch = {"path": "bed_by_module", "switch": "module_transistor",
                         "plug": {"kind": fits, "state": "sound", "milliohm": 0.0}}  # fmt: skip
         if found.sizes.fuse.offered is not None:
@@ -364,6 +410,22 @@ class SizePower(SizePage):
             self.say(str(wrong))
             return
         self._bench.told.emit(_("Written: {name}").format(name=path.name))
+
+
+UNKNOWN = "unknown"
+SELECTORS = {UNKNOWN: _("not looked at"), "none": _("none, takes both"), "115": "115 V", "230": "230 V"}
+
+
+def _choices(name: str, options: dict[str, str]) -> QComboBox:
+    """A drop-down field of the wiring's row."""
+    box = QComboBox()
+    box.setAccessibleName(name)
+    box.setToolTip(name)
+    box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+    box.setMinimumContentsLength(14)
+    for key, label in options.items():
+        box.addItem(label, key)
+    return box
 
 
 def _spin(name: str, unit: str, low: float, high: float) -> QDoubleSpinBox:

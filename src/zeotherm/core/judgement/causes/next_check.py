@@ -13,6 +13,7 @@ from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.causes.ranking import MODEL_DOUBT, TEMPER, Facts, Table
 from zeotherm.core.judgement.causes.worlds import AS_FOUND, has
+from zeotherm.core.judgement.guard.heat import target
 from zeotherm.core.machine.documents import Setup
 
 Array = npt.NDArray[np.float64]
@@ -71,7 +72,10 @@ def plan(table: Table, facts: Facts, setup: Setup, skipped: Collection[str] = ()
     open_checks = [
         key
         for key, check in catalogue.checks.items()
-        if not _done(key, check, facts) and key not in skipped and has(check.needs, setup, catalogue)
+        if not _done(key, check, facts)
+        and key not in skipped
+        and has(check.needs, setup, catalogue)
+        and (not check.heat or target(catalogue.heat_rules[check.heat], setup, catalogue).offered)
     ]
     checks = [_next(table, key, logs, now, usual) for key in open_checks]
     checks = [one for one in checks if one.bits >= LEAST_BITS]

@@ -14,10 +14,11 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.bands import Bands, bands
 from zeotherm.core.judgement.course import STARTING, Course, Failure, course_of
+from zeotherm.core.judgement.guard.heat import target
 from zeotherm.core.judgement.margins import probability_positive
 from zeotherm.core.judgement.probe import Probe, room
 from zeotherm.core.machine.documents import Setup
-from zeotherm.core.machine.patches import Patch, composed, patch_at, value_at
+from zeotherm.core.machine.patches import Patch, composed, patch_at
 from zeotherm.core.twin.whole.run import simulate
 
 Array = npt.NDArray[np.float64]
@@ -187,7 +188,7 @@ def _cures(
     before = probability_positive(room(probe.rest, limit), band)
     found = {}
     for key, check in catalogue.checks.items():
-        change = change_of(check, course.setup)
+        change = change_of(check, course.setup, catalogue)
         solved = probe.with_change(change) if change else None
         if solved is None:
             continue
@@ -197,11 +198,15 @@ def _cures(
     return found
 
 
-def change_of(check: Check, setup: Setup) -> Patch:
+TRIAL = "trial"  # the heat rule of a check whose effect is computed
+
+
+def change_of(check: Check, setup: Setup, catalogue: Catalogue) -> Patch:
     """What a check changes in the machine; nothing where its effect is not computed."""
     change: Patch = dict(check.simulated or {})
-    for path, by in check.adds.items():
-        change = composed(change, patch_at(path, float(value_at(setup, path)) + by))
+    if check.heat == TRIAL:
+        hotter = target(catalogue.heat_rules[check.heat], setup, catalogue).value
+        change = composed(change, patch_at("printing.nozzle_c", hotter))
     if check.without_heats and setup.heats:
         change = {**change, "heats": dict.fromkeys(setup.heats)}
     return change

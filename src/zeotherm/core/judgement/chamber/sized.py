@@ -76,10 +76,12 @@ def sizing(
     there = next((one.minutes for one in places if one.minutes is not None), None)
     seconds = 60.0 * there.value if there is not None else answer.settles_in * SOAKS
     reached = wanted if there is not None else places[0].low
+    weakest = found.parts.weakest
+    lacking = weakest.station if weakest is not None and weakest.lacks else ""
     found = replace(
         found, places=places, mixing=mixing_for(heated, wanted, spread), vents=vents_for(answer, wanted),
         cut=cut_out(heated), outlet=outlet(answer, watts),
-        lines=tuple(control_lines(heated, wanted, reached, seconds)),
+        lines=tuple(control_lines(heated, wanted, reached, seconds, lacking)),
     )  # fmt: skip
     if found.parts.change:
         better = replace(answer, setup=patched(answer.setup, found.parts.change))

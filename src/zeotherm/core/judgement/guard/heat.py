@@ -1,4 +1,8 @@
-"""How hot a step may make the block: what the plastic asks for, capped by the weakest fitted part."""
+"""How hot anything may be made that the program proposes: what the plastic asks for, capped by the weakest fitted part.
+
+Steps, checks, the hint beside a nozzle's temperature, what may be entered there, and lines for a controller all ask
+here; nothing proposes a temperature by a formula of its own.
+"""
 
 from __future__ import annotations
 
@@ -6,11 +10,15 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from zeotherm.core.catalogue.entry import Figure
-from zeotherm.core.catalogue.procedures import HeatRule
-from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.catalogue.procedures import HeatRule, HeatSource
+from zeotherm.core.catalogue.shelves import Catalogue, Filament
 from zeotherm.core.machine.documents import Setup
 
 LINER = "liner_end"  # the limit of a PTFE liner
+LAST_PLASTIC = "last_filament"  # the choice that tells what ran before
+SAME, UNKNOWN = "same", "unknown"
+STEP_ROOM_K = 3.0  # below which a hotter try is no other try
+NO_GLOW_SHARE = 0.9  # of a source's own gas that metal in it may come to
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +38,7 @@ class Target:
     wish: float
     least: float
     cap: Cap | None  # the weakest part; None where nothing that is warmed has a limit
+    assumed: str = ""  # the plastic that the last one was taken to be, where nobody told
 
     @property
     def offered(self) -> bool:
@@ -41,55 +50,156 @@ class Target:
         """Whether a part holds it below the wish."""
         return self.value < self.wish
 
+    @property
+    def room(self) -> float:
+        """What may still be added before the weakest part gives in [K]."""
+        return self.cap.value - self.value if self.cap is not None else 0.0
+
 
 def has_liner(setup: Setup, catalogue: Catalogue) -> bool:
     """Whether a PTFE liner reaches down to where the block may warm it."""
     return catalogue.hotends[setup.hotend.template].tube_end != "break"
 
 
-def caps(setup: Setup, catalogue: Catalogue, *, liner: bool = True) -> list[Cap]:
-    """What each part at the block stands, weakest first; liner: whether it is in the hotend now.
+def plastics(setup: Setup, catalogue: Catalogue, last: str = UNKNOWN) -> list[Filament]:
+    """What may be in the bore: the plastic that is printed and, where it was told, the one before it."""
+    own = catalogue.filaments[setup.printing.filament]
+    before = catalogue.filaments.get(last, own)
+    return [own] if before is own else [own, before]
 
-    The lower edge of the catalogue's figure, value less tolerance: what is known to hold, not what mostly holds.
+
+def caps(
+    setup: Setup, catalogue: Catalogue, *, liner: bool = True, last: str = UNKNOWN, planned: Setup | None = None
+) -> list[Cap]:
+    """What each part at the block stands, and the plastic in it, weakest first.
+
+    liner: whether it is in the hotend now; last: the plastic that ran before; planned: the machine with parts that are
+    being fitted: where it is not known which of both is in it, the weaker counts. The lower edge of the catalogue's
+    figure, value less tolerance: what is known to hold, not what mostly holds. A sensor that reads low lets the block
+    run hotter than shown by so much, which is kept off every cap.
     """
-    shape = catalogue.hotends[setup.hotend.template]
-    sleeve = catalogue.sleeves[setup.hotend.sleeve]
-    block, nozzle = catalogue.materials[shape.block_material], catalogue.materials[shape.nozzle_material]
-    found = [_cap(catalogue.sensors[setup.hotend.sensor].label, catalogue.sensors[setup.hotend.sensor].service_c)]
-    if sleeve.thickness_mm.value > 0.0:
-        found.append(_cap(sleeve.label, sleeve.service_c))
-    for label, material in (("block", block), ("nozzle", nozzle)):
-        if material.service_c is not None:
-            found.append(_cap(f"{label}, {material.label}", material.service_c))
-    if liner and has_liner(setup, catalogue):
-        limit = catalogue.limits[LINER]
-        assert limit.value is not None
-        found.append(Cap("PTFE liner", limit.value - limit.tolerance, limit.source))
+    found = _caps_of(setup, catalogue, liner=liner, last=last)
+    if planned is not None and planned != setup:
+        found += _caps_of(planned, catalogue, liner=liner, last=last)
     return sorted(found, key=lambda cap: cap.value)
 
 
-def target(rule: HeatRule, setup: Setup, catalogue: Catalogue, *, liner: bool = True, source: bool = False) -> Target:
+def _caps_of(setup: Setup, catalogue: Catalogue, *, liner: bool, last: str) -> list[Cap]:
+    shape = catalogue.hotends[setup.hotend.template]
+    sensor, sleeve = catalogue.sensors[setup.hotend.sensor], catalogue.sleeves[setup.hotend.sleeve]
+    made = catalogue.breaks[setup.hotend.break_part]
+    told: list[tuple[str, Figure | None]] = [(sensor.label, sensor.service_c)]
+    if sleeve.thickness_mm.value > 0.0:
+        told.append((sleeve.label, sleeve.service_c))
+    for label, key in (("block", shape.block_material), ("nozzle", shape.nozzle_material),
+                       ("heat break", made.block_side), ("heat break's neck", made.neck)):  # fmt: skip
+        told.append((f"{label}, {catalogue.materials[key].label}", catalogue.materials[key].service_c))
+    told += [(f"{one.label} in the nozzle", one.hottest) for one in plastics(setup, catalogue, last)]
+    low = min(setup.hotend.sensor_offset_k, 0.0)
+    found = [_cap(label, figure, low) for label, figure in told if figure is not None]
+    if liner and has_liner(setup, catalogue):
+        limit = catalogue.limits[LINER]
+        assert limit.value is not None
+        found.append(Cap("PTFE liner", limit.value - limit.tolerance + low, limit.source))
+    return found
+
+
+def body_caps(body: str, source: HeatSource, setup: Setup, catalogue: Catalogue) -> list[Cap]:
+    """What a part stands that is warmed off the machine, and how far its source of heat takes it; weakest first.
+
+    body: sink, with the break in it, or break.
+    """
+    made = catalogue.breaks[setup.hotend.break_part]
+    metals = {made.sink_side, made.neck, made.block_side} | ({"aluminium_alloy"} if body == "sink" else set())
+    materials = (catalogue.materials[one] for one in sorted(metals))
+    found = [_cap(one.label, one.service_c) for one in materials if one.service_c is not None]
+    reach = setup.room.mean_c + NO_GLOW_SHARE * (source.air_c - setup.room.mean_c)
+    found.append(Cap(source.label, reach, source.source))
+    return sorted(found, key=lambda cap: cap.value)
+
+
+def target(
+    rule: HeatRule, setup: Setup, catalogue: Catalogue, *, liner: bool = True, last: str = UNKNOWN,
+    planned: Setup | None = None, more: float = 0.0, body: str = "", source: HeatSource | None = None,
+) -> Target:  # fmt: skip
     """The temperature of a step by its rule.
 
-    source: it is a body off the machine that is warmed, by a gun or a flame, not the block: nothing of the block caps
-    it. A sensor that reads low lets the block run hotter than shown by so much: that much is kept off the cap.
+    more: what is added to it at a further try [K]. body and source: what is warmed off the machine, and by what;
+    nothing of the block caps it then. Others as for `caps`.
     """
-    wish = max(_figure(name, setup, catalogue) + add for name, add in rule.of.items())
-    least = max(_figure(name, setup, catalogue) + add for name, add in rule.least.items())
-    if source:
-        return Target(wish, wish, least, None)
-    weakest = caps(setup, catalogue, liner=liner)[0]
-    most = weakest.value + min(setup.hotend.sensor_offset_k, 0.0)
-    return Target(min(wish, most), wish, least, weakest)
+    both = rule.bore == "both"
+    wish = max(_figure(name, setup, catalogue, last, planned, both) + add for name, add in rule.of.items()) + more
+    least = max(_figure(name, setup, catalogue, last, planned, both) + add for name, add in rule.least.items())
+    assumed = catalogue.filaments[setup.printing.filament].label if both and last == UNKNOWN else ""
+    if source is not None:
+        weakest = body_caps(body, source, setup, catalogue)[0]
+    else:
+        weakest = caps(setup, catalogue, liner=liner, last=last, planned=planned)[0]
+    return Target(min(wish, weakest.value), wish, least, weakest, assumed)
 
 
-def _figure(name: str, setup: Setup, catalogue: Catalogue) -> float:
-    figures: Mapping[str, float] = {"nozzle": setup.printing.nozzle_c, "degrees": 0.0}
-    if name in figures:
-        return figures[name]
-    figure: Figure = getattr(catalogue.filaments[setup.printing.filament], name)
-    return figure.value
+def raised(setup: Setup, catalogue: Catalogue, by: float) -> float:
+    """How far the nozzle may be raised for a trial [K]: what was meant, or what the weakest part leaves."""
+    return max(min(by, caps(setup, catalogue)[0].value - setup.printing.nozzle_c), 0.0)
 
 
-def _cap(label: str, figure: Figure) -> Cap:
-    return Cap(label, figure.value - figure.tolerance, figure.source)
+@dataclass(frozen=True, slots=True)
+class Window:
+    """Nozzle temperatures between which a plastic is printed with the parts as they are fitted [°C]."""
+
+    low: float
+    high: float
+    cap: Cap | None  # the part that ends it; None: the plastic's usual range or the cold end does
+    melts: float  # from which it leaves evenly at this flow
+    stiff: float  # up to which the neck stays stiff
+
+    @property
+    def none(self) -> bool:
+        """Whether no temperature does it all."""
+        return self.low > self.high
+
+
+def window(setup: Setup, catalogue: Catalogue, melts: float, stiff: float) -> Window:
+    """What a nozzle may be set to: within the plastic's usual range, hot enough to melt evenly at this flow, no hotter
+    than a stiff neck and the weakest fitted part allow. melts, stiff [°C]: from the solved state."""
+    plastic = catalogue.filaments[setup.printing.filament]
+    weakest = caps(setup, catalogue)[0]
+    usual = plastic.usual_range
+    high = min(stiff, usual[1], weakest.value)
+    return Window(max(melts, usual[0]), high, weakest if high >= weakest.value else None, melts, stiff)
+
+
+def nozzle_cap(setup: Setup, catalogue: Catalogue) -> Cap:
+    """The most that a nozzle may be set to on this machine with this plastic."""
+    return caps(setup, catalogue)[0]
+
+
+def bed_cap(setup: Setup, catalogue: Catalogue) -> Cap | None:
+    """The most that a bed may be set to: what its weakest layer stands, sheet included; None: none has a limit."""
+    bed = catalogue.beds[setup.bed.part]
+    layers = [*bed.layers, *catalogue.sheets[setup.bed.sheet].layers]
+    materials = {layer.material: catalogue.materials[layer.material] for layer in layers}
+    found = [_cap(one.label, one.service_c) for one in materials.values() if one.service_c is not None]
+    return min(found, key=lambda cap: cap.value, default=None)
+
+
+def _figure(name: str, setup: Setup, catalogue: Catalogue, last: str, planned: Setup | None, both: bool) -> float:
+    if name == "degrees":
+        return 0.0
+    own = catalogue.filaments[setup.printing.filament]
+    inside = plastics(setup, catalogue, last) if both else [own]
+    if name == "hottest_planned":
+        return max(setup.printing.nozzle_c, planned.printing.nozzle_c if planned is not None else -273.0)
+    if name == "nozzle":
+        return max(setup.printing.nozzle_c, *(one.nozzle_c.value for one in inside if one is not own), -273.0)
+    return max(_of(one, name).value for one in inside)
+
+
+def _of(plastic: Filament, name: str) -> Figure:
+    figures: Mapping[str, Figure] = {"release_c": plastic.release}
+    figure: Figure = figures[name] if name in figures else getattr(plastic, name)
+    return figure
+
+
+def _cap(label: str, figure: Figure, offset: float = 0.0) -> Cap:
+    return Cap(label, figure.value - figure.tolerance + offset, figure.source)

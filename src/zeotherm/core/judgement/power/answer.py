@@ -15,6 +15,7 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Doubted
 from zeotherm.core.judgement.chamber.answer import encloses, first_case, occupants
 from zeotherm.core.judgement.findings import Strength
+from zeotherm.core.judgement.guard.wires import FUSE_LOAD, around_of, carried
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.judgement.margins import Margin, Ordered, margins_with
 from zeotherm.core.judgement.power.voltage import Mismatch, mismatches
@@ -42,7 +43,6 @@ from zeotherm.core.twin.whole.run import Run
 Array = npt.NDArray[np.float64]
 REMEMBERS = 120.0  # s over which contacts take the mean of what flows: their own time constant, about
 LEAST_VOLTS = 0.95  # of its rated ones that a bed is to have: a tenth of its watts
-FUSE_SHARE = 0.8  # of its rating that a fuse carries for hours without ageing
 AIR_DOUBTS = {"supply": 3.5, "board": 2.0, "terminals": 8.0, "feed": 2.0, "lead": 1.5, "bed": 4.0, "carriage": 6.0}  # K
 HOUR, MINUTE = 3600.0, 60.0  # s
 USED = 0.01  # share of the time from which a heater counts as used
@@ -238,7 +238,7 @@ def judged(
 ) -> PowerAnswer:
     """The answer of a solved path."""
     values = stations(solved, full, air, setup.room.mean_c)
-    limits = held_power(resolved.inputs, catalogue, solved, full, air, setup.room.mean_c)
+    limits = held_power(setup, resolved.inputs, catalogue, solved, full, air)
     return PowerAnswer(
         setup, catalogue, resolved, air, air.supply, solved, full, values, limits, margins_with(limits, values, None),
         mismatches(setup, catalogue),
@@ -268,9 +268,14 @@ def stations(solved: SolvedPath, full: SolvedPath, air: PathAir, cold: float) ->
 
 
 def held_power(
-    given: PathInputs, catalogue: Catalogue, solved: SolvedPath, full: SolvedPath, air: PathAir, cold: float
+    setup: Setup, given: PathInputs, catalogue: Catalogue, solved: SolvedPath, full: SolvedPath, air: PathAir
 ) -> list[Held]:
     """The limits of a path, with their values."""
+    cold = setup.room.mean_c
+
+    def weakest(names: tuple[str, ...]) -> float:
+        return min(carried_by(setup, catalogue, solved, air.at(name), name) for name in names)
+
     share = asked_of(full, cold) / max(given.rating * aged(given.supply, given.years), 1.0)
     kind = given.supply
     sheet = "data sheet range"
@@ -293,18 +298,18 @@ def held_power(
             "switch_rating": (given.switch.rated, RATED_DOUBT * given.switch.rated, sheet),
         }
     if given.board_fuse > 0.0:
-        figures["board_fuse"] = (FUSE_SHARE * given.board_fuse, 0.0, "four fifths of its rating, for hours")
+        figures["board_fuse"] = (FUSE_LOAD * given.board_fuse, 0.0, "four fifths of its rating, for hours")
         if given.kind.shared_feed:
-            figures["feed_carries"] = (carries(solved, air, ("feed",)), 0.0, "what the feed wire carries for long")
+            figures["feed_carries"] = (weakest(("feed",)), 0.0, "what the feed wire carries for long")
     if given.board > 0.0:
         figures["board_input"] = (given.board, RATED_DOUBT * given.board, sheet)
     if given.heater_output > 0.0:
         figures["heater_output"] = (given.heater_output, RATED_DOUBT * given.heater_output, sheet)
     if given.fuse > 0.0:
         figures |= {
-            "fuse": (FUSE_SHARE * given.fuse, 0.0, "four fifths of its rating, for hours"),
+            "fuse": (FUSE_LOAD * given.fuse, 0.0, "four fifths of its rating, for hours"),
             "wires_carry": (
-                carries(solved, air, behind_fuse(given)),
+                weakest(behind_fuse(given)),
                 0.0,
                 "what the weakest wire behind it carries for long",
             ),
@@ -327,18 +332,28 @@ def behind_fuse(given: PathInputs) -> tuple[str, ...]:
     return ("lead",) if given.kind.shared_feed else ("feed", "lead")
 
 
-def carries(solved: SolvedPath, air: PathAir, names: tuple[str, ...]) -> float:
-    """The current that the weakest of some wires carries for long in its bundle [A]."""
-    found = []
-    for name in names:
-        line = solved.model.lines[name]
-        around = max(air.at(name), CARRIES_IN_C)
-        rise = line.wire.service - around
-        if rise <= 0.0:
-            return 0.0
-        away = float(line.per_metre(np.array([line.wire.service]), around)[0])
-        found.append(carried_current(away, line.wire.resistivity / line.wire.area, rise, line.wire.per_k, around))
-    return min(found)
+def warmest(answer: PowerAnswer, name: str) -> float:
+    """The warmest air that a wire lies in over its job [°C]; late in the print where its hours are not known."""
+    run = answer.run
+    over = [run.moments(time).air.at(name) for time in run.times.tolist()] if run is not None else []
+    return max([answer.air.at(name), *over])
+
+
+def carries(answer: PowerAnswer, names: tuple[str, ...]) -> float:
+    """The current that the weakest of some wires carries for long in its bundle [A], in the warmest air of its job."""
+    return min(carried_by(answer.setup, answer.catalogue, answer.full, warmest(answer, one), one) for one in names)
+
+
+def carried_by(setup: Setup, catalogue: Catalogue, solved: SolvedPath, air_c: float, name: str) -> float:
+    """The current that a wire of a solved path carries for long [A]: the least of the published table and its model."""
+    line = solved.model.lines[name]
+    around = max(air_c, CARRIES_IN_C)
+    rise = line.wire.service - around
+    if rise <= 0.0:
+        return 0.0
+    away = float(line.per_metre(np.array([line.wire.service]), around)[0])
+    by_model = carried_current(away, line.wire.resistivity / line.wire.area, rise, line.wire.per_k, around)
+    return min(by_model, carried(1e6 * line.wire.area, around_of(setup, catalogue, name, around), catalogue))
 
 
 def with_power_course(answer: PowerAnswer, run: Run, cancelled: Cancelled = lambda: False) -> PowerAnswer:

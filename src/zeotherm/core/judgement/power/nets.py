@@ -7,17 +7,72 @@ end points: nothing (one net), some of them, or no way at all. Nets are known by
 from __future__ import annotations
 
 import itertools
+from collections import deque
 from collections.abc import Generator, Iterator
 from dataclasses import dataclass
 
+from zeotherm.core.catalogue.power import Terminals
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.power.sizing import FULL_LOAD, FUSES_A, RULE_A_MM2
-from zeotherm.core.machine.wiring import Wiring
+from zeotherm.core.judgement.guard.wires import (
+    EARTH_FULL_MM2,
+    FULL_LOAD,
+    FUSE_LOAD,
+    Around,
+    around_of,
+    carried,
+    fuse_for,
+    fuse_made_for,
+    least_mm2,
+    sizes,
+    thick_enough,
+)
+from zeotherm.core.judgement.power.answer import PowerAnswer, warmest
+from zeotherm.core.judgement.power.sizing import own_switch_rating
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.wiring import Link, Wiring
 
-SERIES = ("fuse", "cutoff")
+# What lies in series between two nets, by its two end points.
+SERIES = {
+    "fuse": ("fuse.a", "fuse.b"), "cutoff": ("cutoff.a", "cutoff.b"), "inlet_fuse": ("inlet_fuse.a", "inlet_fuse.b"),
+    "inlet_line": ("inlet_switch.line_in", "inlet_switch.line_out"),
+    "inlet_neutral": ("inlet_switch.neutral_in", "inlet_switch.neutral_out"),
+}  # fmt: skip
+SELECTED_V = {"115": (85.0, 135.0), "230": (180.0, 265.0)}  # mains volts that a selector's place stands for
 
-FUSE_LOAD = 0.8  # of its rating that a fuse carries for hours
-THIN_A_MM2 = 2.0 * RULE_A_MM2  # a wire in the open that gets hot: twice the bench's rule
+
+@dataclass(frozen=True, slots=True)
+class Feed:
+    """What a way of wiring is checked for."""
+
+    lead: Around  # what the wires at the bed lie in
+    feed: Around  # and all others
+    amps: float = 0.0  # of the bed [A]; nought: not known
+    rated: float = 0.0  # of the switch's kind [A], where the wiring states none; nought: not known
+    source_a: float = 0.0  # that the supply drives at most; nought: not known
+    volts: float = 24.0  # of the supply
+    mains_v: float = 230.0
+
+
+def feed_of(answer: PowerAnswer) -> Feed:
+    """What the wiring of a machine's bed is checked for, in the warmest air of its job."""
+    setup, given = answer.setup, answer.resolved.inputs
+    return Feed(
+        around_of(setup, answer.catalogue, "lead", warmest(answer, "lead")),
+        around_of(setup, answer.catalogue, "feed", warmest(answer, "feed")),
+        answer.full.amps.bed, own_switch_rating(answer), _source(setup), given.volts, given.mains,
+    )  # fmt: skip
+
+
+def usual_feed(setup: Setup, catalogue: Catalogue, amps: float = 0.0, rated: float = 0.0) -> Feed:
+    """The same where no path is solved: in the room's air, with the leads that the document states."""
+    lead, feed = (around_of(setup, catalogue, one, setup.room.mean_c) for one in ("lead", "feed"))
+    return Feed(lead, feed, amps, rated, _source(setup), setup.power.out_v, setup.power.mains_v)
+
+
+def _source(setup: Setup) -> float:
+    """What may flow through a wire before any fuse of the bed's: the supply's rating, or the board's fuse."""
+    most = setup.power.supply_w / setup.power.out_v
+    return min(most, setup.power.board_fuse_a) if setup.power.board_fuse_a > 0.0 else most
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,35 +105,34 @@ class Nets:
         return self.of(one) == self.of(other)
 
     def between(self, one: str, other: str) -> frozenset[str] | None:
-        """The links on the way with the fewest of them; None: there is no way."""
-        for count in range(len(SERIES) + 1):
-            for chosen in itertools.permutations(SERIES, count):
-                if any(self._leads(one, other, chosen, turn) for turn in itertools.product((0, 1), repeat=count)):
-                    return frozenset(chosen)
+        """What lies in series on the way with the fewest of it; None: there is no way."""
+        start, goal = self.of(one), self.of(other)
+        ways: dict[str, frozenset[str]] = {start: frozenset()}
+        queue = deque([start])
+        while queue:
+            at = queue.popleft()
+            if at == goal:
+                return ways[at]
+            for name, ends in SERIES.items():
+                near, far = (self.of(end) for end in ends)
+                for this, that in ((near, far), (far, near)):
+                    if this == at and that not in ways:
+                        ways[that] = ways[at] | {name}
+                        queue.append(that)
         return None
 
-    def _leads(self, one: str, other: str, chosen: tuple[str, ...], turn: tuple[int, ...]) -> bool:
-        at = one
-        for name, way in zip(chosen, turn, strict=True):
-            near, far = (f"{name}.a", f"{name}.b") if way == 0 else (f"{name}.b", f"{name}.a")
-            if not self.meet(at, near):
-                return False
-            at = far
-        return self.meet(at, other)
 
-
-def check(wiring: Wiring, catalogue: Catalogue, amps: float, rated: float = 0.0) -> list[Fault]:
-    """Every fault of a way of wiring, worst first; none: it may be wired.
-
-    amps: of the bed [A]; rated: of the switch's kind [A], where the wiring states none; 0: not known.
-    """
+def check(wiring: Wiring, catalogue: Catalogue, feed: Feed) -> list[Fault]:
+    """Every fault of a way of wiring, worst first; none: it may be wired. What is not known is a fault, too."""
     told = list(_ends(wiring, catalogue))
     if any(one.key in ("unknown_end", "nowhere") for one in told):
         return told
     nets = Nets(wiring)
     rules = _module if wiring.kind == "module" else _mains
     told += rules(nets, wiring)
-    told += _sizes(nets, wiring, amps, wiring.rated_a or rated)
+    told += _inlet(nets, wiring, feed) if wiring.kind == "mains" else ()
+    told += _sizes(nets, wiring, catalogue, feed)
+    told += _fuse_kinds(nets, wiring, catalogue, feed)
     order = {"stop": 0, "fire": 1, "dead": 2}
     unique = list(dict.fromkeys(told))
     return sorted(unique, key=lambda one: order[catalogue.wiring_faults[one.key].bad])
@@ -87,11 +141,17 @@ def check(wiring: Wiring, catalogue: Catalogue, amps: float, rated: float = 0.0)
 def end_points(catalogue: Catalogue, kind: str) -> dict[str, str]:
     """Every end point of a kind of wiring, with its label."""
     return {
-        f"{part}.{point}": f"{entry.label} {label}"
+        end: f"{entry.label} {label}"
         for part, entry in catalogue.terminals.items()
         if kind in entry.kinds
-        for point, label in entry.points.items()
+        for end, label in points_of(part, entry, kind)
     }
+
+
+def points_of(part: str, entry: Terminals, kind: str) -> tuple[tuple[str, str], ...]:
+    """The end points of a part in a kind of wiring, each with its own label."""
+    points = entry.points | (entry.mains_points if kind == "mains" else {})
+    return tuple((f"{part}.{point}", label) for point, label in points.items())
 
 
 def _ends(wiring: Wiring, catalogue: Catalogue) -> Iterator[Fault]:
@@ -219,7 +279,8 @@ def _mains(nets: Nets, wiring: Wiring) -> Iterator[Fault]:
     yield from signal
     low = ("supply.plus", "supply.minus", "board.in_plus", "board.bed_in_plus", "board.bed_out_plus",
            "board.bed_out_minus", "switch.signal_plus", "switch.signal_minus")  # fmt: skip
-    high = ("wall.line", "wall.neutral", "switch.line_in", "switch.line_out", "bed.a", "bed.b")
+    high = ("wall.line", "wall.neutral", "supply.line", "supply.neutral", "switch.line_in", "switch.line_out",
+            "bed.a", "bed.b")  # fmt: skip
     for one, other in itertools.product(low, high):
         if nets.between(one, other) is not None:
             yield Fault("mains_meets_low", (one, other))
@@ -262,64 +323,174 @@ def _mains_bed(nets: Nets) -> Generator[Fault, None, frozenset[str]]:
     for one, other in (("bed.a", "bed.b"), ("bed.b", "bed.a")):
         way, back = ways[one], backs[other]
         if way is not None and back is not None:
-            return way | back
+            for name in ("cutoff", "fuse"):
+                if name in back:
+                    yield Fault(f"{name}_in_neutral", (f"{name}.a", f"{name}.b"))
+            return way
     yield Fault("bed_open", ("bed.a", "bed.b"))
     return frozenset()
 
 
-def _sizes(nets: Nets, wiring: Wiring, amps: float, rated: float) -> Iterator[Fault]:
-    """Wires, fuse and switch against the bed's current."""
-    if amps <= 0.0:
-        return
-    switch = "module" if wiring.kind == "module" else "switch"
-    power = {"fuse.a", "fuse.b", "cutoff.a", "cutoff.b", "bed.a", "bed.b", "wall.line", "wall.neutral", "supply.plus",
-             "supply.minus"}  # fmt: skip
-    inner = {"in_plus", "in_minus", "out_plus", "out_minus", "line_in", "line_out"}
-    power |= {f"{switch}.{point}" for point in inner}
-    thinnest = None
-    for link in wiring.links:
-        if not power.issuperset(link.ends):  # tap and signal carry next to nothing
-            continue
-        if amps > THIN_A_MM2 * link.mm2:
-            yield Fault("wire_thin", tuple(link.ends))
-        thinnest = min(link.mm2, thinnest or link.mm2)
-    if wiring.fuse_a > 0.0:
-        if amps > FUSE_LOAD * wiring.fuse_a:
-            yield Fault("fuse_small", ("fuse.a", "fuse.b"))
-        if thinnest is not None and wiring.fuse_a > THIN_A_MM2 * thinnest:
-            yield Fault("fuse_large", ("fuse.a", "fuse.b"))
+def _inlet(nets: Nets, wiring: Wiring, feed: Feed) -> Iterator[Fault]:
+    """The supply's own line, neutral and earth, the inlet's fuse and switch, the supply's selector."""
+    line = nets.between("supply.line", "wall.line")
+    neutral = nets.between("supply.neutral", "wall.neutral")
+    if (
+        nets.between("supply.line", "wall.neutral") is not None
+        or nets.between("supply.neutral", "wall.line") is not None
+    ):
+        yield Fault("supply_crossed", ("supply.line", "supply.neutral"))
+    elif line is None or neutral is None:
+        yield Fault("supply_unfed", ("supply.line", "supply.neutral"))
     else:
-        yield Fault("fuse_unrated", ("fuse.a", "fuse.b"))
-    if rated > 0.0 and amps > FULL_LOAD * rated:
+        if "inlet_fuse" not in line:
+            yield Fault("no_inlet_fuse", ("inlet_fuse.a", "inlet_fuse.b"))
+        if "inlet_fuse" in neutral:
+            yield Fault("fuse_in_neutral", ("inlet_fuse.a", "inlet_fuse.b"))
+        if "inlet_line" not in line or "inlet_neutral" not in neutral:
+            yield Fault("one_pole", ("inlet_switch.line_in", "inlet_switch.neutral_in"))
+    if not nets.meet("supply.earth", "wall.earth"):
+        yield Fault("supply_unearthed", ("supply.earth", "wall.earth"))
+    if wiring.selector == "unknown":
+        yield Fault("selector_unknown", ("supply.line",))
+    elif wiring.selector in SELECTED_V:
+        low, high = SELECTED_V[wiring.selector]
+        if not low <= feed.mains_v <= high:
+            yield Fault("selector_wrong", ("supply.line",))
+
+
+EARTHED = ("wall.earth", "supply.earth", "bed.frame")
+TAPS = {"board.bed_in_plus", "board.bed_in_minus"}
+SIGNALS = {"signal_plus", "signal_minus"}
+
+
+def _duty(link: Link, nets: Nets, kind: str) -> str:
+    """What a wire is for: earth, signal, tap, mains of the supply, before the bed's fuse, or the bed's own current."""
+    ends = set(link.ends)
+    points = {end.partition(".")[2] for end in ends}
+    if any(nets.meet(end, earth) for end in ends for earth in EARTHED):
+        return "earth"
+    if ends & TAPS:
+        return "tap"
+    if points & SIGNALS or any(end.startswith("board.bed_out") for end in ends):
+        return "signal"
+    if any(end.startswith("board.") for end in ends):
+        return "feed"
+    if kind == "mains":
+        inner = ("supply.line", "supply.neutral")
+        return "inlet" if ends & set(inner) else "bed"
+    return "source" if ends == {"supply.plus", "fuse.a"} or ends == {"supply.plus", "fuse.b"} else "bed"
+
+
+def _sizes(nets: Nets, wiring: Wiring, catalogue: Catalogue, feed: Feed) -> Iterator[Fault]:
+    """Wires, fuses and switch against what flows, in the surroundings that the wires lie in."""
+    switch = "module" if wiring.kind == "module" else "switch"
+    rated = wiring.rated_a or feed.rated
+    if feed.amps <= 0.0:
+        yield Fault("load_unknown", ("bed.a", "bed.b"))
+    if rated <= 0.0:
+        yield Fault("switch_unrated", (f"{switch}.{'in_plus' if switch == 'module' else 'line_in'}",))
+    elif feed.amps > FULL_LOAD * rated:
         yield Fault("switch_small", (f"{switch}.{'in_plus' if switch == 'module' else 'line_in'}",))
+    mains = wiring.kind == "mains"
+    lines = [link.mm2 for link in wiring.links if _duty(link, nets, wiring.kind) in ("bed", "inlet")] if mains else []
+    weakest = float("inf")
+    for link in wiring.links:
+        duty = _duty(link, nets, wiring.kind)
+        around = feed.lead if any(end.startswith("bed.") for end in link.ends) else feed.feed
+        carries, ends = carried(link.mm2, around, catalogue), tuple(link.ends)
+        least = {"bed": "mains" if mains else "bed", "inlet": "mains", "source": "feed"}.get(duty, duty)
+        if link.mm2 < least_mm2(least, catalogue) - 1e-9:
+            yield Fault("below_least", ends)
+        if duty == "earth" and lines and link.mm2 < min(max(lines), EARTH_FULL_MM2) - 1e-9:
+            yield Fault("earth_thin", ends)
+        if duty == "bed":
+            weakest = min(weakest, carries)
+        if duty in ("bed", "source") and feed.amps > carries:
+            yield Fault("wire_thin", ends)
+        if duty in ("feed", "source") and feed.source_a > carries:
+            yield Fault("wire_thin", ends)
+        if duty == "tap" and feed.source_a > carries:
+            yield Fault("tap_thin", ends)
+        if duty == "inlet" and 0.0 < carries < wiring.inlet_fuse_a:
+            yield Fault("inlet_fuse_large", ("inlet_fuse.a", "inlet_fuse.b"))
+        if mains and duty == "bed" and around.insulation.rated_v < feed.mains_v:
+            yield Fault("insulation_low", ends)
+    if wiring.fuse_a <= 0.0:
+        yield Fault("fuse_unrated", ("fuse.a", "fuse.b"))
+    else:
+        if feed.amps > FUSE_LOAD * wiring.fuse_a:
+            yield Fault("fuse_small", ("fuse.a", "fuse.b"))
+        if wiring.fuse_a > weakest:
+            yield Fault("fuse_large", ("fuse.a", "fuse.b"))
+    if mains and wiring.inlet_fuse_a <= 0.0:
+        yield Fault("inlet_fuse_unrated", ("inlet_fuse.a", "inlet_fuse.b"))
 
 
-def proposed(kind: str, amps: float) -> Wiring:
-    """A way of wiring that is right, to begin with; amps: of the bed [A].
+def _fuse_kinds(nets: Nets, wiring: Wiring, catalogue: Catalogue, feed: Feed) -> Iterator[Fault]:
+    """Whether the fuses are made for their volts, and for the short they are to break."""
+    mains = wiring.kind == "mains"
+    told = [("fuse", wiring.fuse_kind), *([("inlet_fuse", wiring.inlet_fuse_kind)] if mains else [])]
+    for name, key in told:
+        kind, ends = catalogue.fuse_kinds.get(key), (f"{name}.a", f"{name}.b")
+        if kind is None:
+            yield Fault("fuse_kind_unknown", ends)
+        elif not fuse_made_for(kind, feed.mains_v if mains else feed.volts, mains=mains):
+            yield Fault("fuse_kind_wrong", ends)
 
-    That the outlet of a mains bed trips on leakage is for a person to confirm.
+
+def proposed(kind: str, catalogue: Catalogue, feed: Feed) -> Wiring:
+    """A way of wiring that is right, to begin with.
+
+    That the outlet of a mains bed trips on leakage, and where the supply's selector stands, is for a person to look up.
     """
-    thick = next((one for one in (1.0, 1.5, 2.5, 4.0, 6.0, 10.0) if amps <= RULE_A_MM2 * one), 16.0)
-    links = [{"ends": list(ends), "mm2": thick if size == "thick" else 0.5} for *ends, size in RIGHT[kind]]
-    fuse = next((one for one in FUSES_A if amps <= FUSE_LOAD * one), 0.0)
-    return Wiring.model_validate({"kind": kind, "links": links, "fuse_a": fuse})
+    mains = kind == "mains"
+    fuse = fuse_for(feed.amps)
+    inlet = fuse_for(feed.amps + INLET_SPARE_A) if mains else None
+    thickest = sizes(catalogue)[-1]
+    bed = max(thick_enough("mains" if mains else "bed", feed.amps, inlet or fuse, one, catalogue) or thickest
+              for one in (feed.lead, feed.feed))  # fmt: skip
+    source = (
+        thick_enough("feed", max(feed.source_a, 0.0 if mains else feed.amps), None, feed.feed, catalogue) or thickest
+    )
+    thick = {"bed": bed, "inlet": bed, "earth": bed, "source": source, "feed": source,
+             "tap": tap, "signal": 0.5}  # fmt: skip
+    nets = Nets(Wiring.model_validate({"kind": kind, "links": [{"ends": list(ends)} for ends in RIGHT[kind]]}))
+    sort = _fuse_kind(catalogue, feed, mains=mains)
+    return Wiring.model_validate({
+        "kind": kind, "fuse_a": fuse or 0.0, "fuse_kind": sort, "inlet_fuse_a": inlet or 0.0,
+        "inlet_fuse_kind": sort if mains else "unknown",
+        "links": [{"ends": list(ends), "mm2": thick[_duty(Link(ends=list(ends)), nets, kind)]} for ends in RIGHT[kind]],
+    })  # fmt: skip
+
+
+INLET_SPARE_A = (
+    2.5  # that a printer takes at the inlet beside its mains bed: a 350 W supply at 230 V, its apparent watts
+)
+
+
+def _fuse_kind(catalogue: Catalogue, feed: Feed, *, mains: bool) -> str:
+    """The first kind of fuse that is made for these volts; unknown where none is."""
+    volts = feed.mains_v if mains else feed.volts
+    return next((key for key, one in catalogue.fuse_kinds.items() if fuse_made_for(one, volts, mains=mains)), "unknown")
 
 
 RIGHT = {
     "module": (
-        ("supply.plus", "board.in_plus", "thick"), ("supply.minus", "board.in_minus", "thick"),
-        ("supply.plus", "fuse.a", "thick"), ("fuse.b", "module.in_plus", "thick"),
-        ("supply.minus", "module.in_minus", "thick"), ("module.out_plus", "cutoff.a", "thick"),
-        ("cutoff.b", "bed.a", "thick"), ("module.out_minus", "bed.b", "thick"),
-        ("board.in_plus", "board.bed_in_plus", "thin"), ("board.in_minus", "board.bed_in_minus", "thin"),
-        ("board.bed_out_plus", "module.signal_plus", "thin"), ("board.bed_out_minus", "module.signal_minus", "thin"),
+        ("supply.plus", "board.in_plus"), ("supply.minus", "board.in_minus"), ("supply.plus", "fuse.a"),
+        ("fuse.b", "module.in_plus"), ("supply.minus", "module.in_minus"), ("module.out_plus", "cutoff.a"),
+        ("cutoff.b", "bed.a"), ("module.out_minus", "bed.b"), ("board.in_plus", "board.bed_in_plus"),
+        ("board.in_minus", "board.bed_in_minus"), ("board.bed_out_plus", "module.signal_plus"),
+        ("board.bed_out_minus", "module.signal_minus"),
     ),
     "mains": (
-        ("supply.plus", "board.in_plus", "thick"), ("supply.minus", "board.in_minus", "thick"),
-        ("wall.line", "fuse.a", "thick"), ("fuse.b", "switch.line_in", "thick"),
-        ("switch.line_out", "cutoff.a", "thick"), ("cutoff.b", "bed.a", "thick"), ("bed.b", "wall.neutral", "thick"),
-        ("bed.frame", "wall.earth", "thick"), ("board.in_plus", "board.bed_in_plus", "thin"),
-        ("board.in_minus", "board.bed_in_minus", "thin"), ("board.bed_out_plus", "switch.signal_plus", "thin"),
-        ("board.bed_out_minus", "switch.signal_minus", "thin"),
+        ("wall.line", "inlet_fuse.a"), ("inlet_fuse.b", "inlet_switch.line_in"),
+        ("wall.neutral", "inlet_switch.neutral_in"), ("inlet_switch.line_out", "supply.line"),
+        ("inlet_switch.neutral_out", "supply.neutral"),
+        ("supply.earth", "wall.earth"), ("supply.plus", "board.in_plus"), ("supply.minus", "board.in_minus"),
+        ("inlet_switch.line_out", "fuse.a"), ("fuse.b", "switch.line_in"), ("switch.line_out", "cutoff.a"),
+        ("cutoff.b", "bed.a"), ("bed.b", "inlet_switch.neutral_out"), ("bed.frame", "wall.earth"),
+        ("board.in_plus", "board.bed_in_plus"), ("board.in_minus", "board.bed_in_minus"),
+        ("board.bed_out_plus", "switch.signal_plus"), ("board.bed_out_minus", "switch.signal_minus"),
     ),
 }  # fmt: skip

@@ -7,14 +7,27 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from zeotherm.core.judgement.guard.wires import (
+    COOL_K,
+    FULL_LOAD,
+    around_of,
+    contact_made_for,
+    fuse_beside,
+    fuse_for,
+    least_mm2,
+    sizes,
+    switch_made_for,
+    switch_rated,
+    thick_enough,
+)
 from zeotherm.core.judgement.power.answer import (
     AIR_DOUBTS,
-    FUSE_SHARE,
     PowerAnswer,
     asked_of,
     bed_watts_wanted,
     behind_fuse,
     carries,
+    warmest,
 )
 from zeotherm.core.physics.wiring import carried_current
 from zeotherm.core.twin.bed.equivalent import BedBody, bed_body
@@ -23,12 +36,8 @@ from zeotherm.core.twin.power.inputs import WIRES, ContactIn, PathInputs, Switch
 from zeotherm.core.twin.power.model import PathModel, SolvedPath, solve_path
 from zeotherm.core.twin.power.supply import HEADROOM, aged, derated, next_rating
 
-SIZES_MM2 = (0.25, 0.34, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0, 6.0, 10.0)
-FUSES_A = (1.0, 2.0, 3.0, 5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0, 40.0, 50.0)
 DROP_SHARE = 0.03  # of the volts that a wire may take, there and back
-COOL_K = 10.0  # below its class that a wire is sized for
 RULE_A_MM2 = 6.0  # amps a square millimetre: the bench's rule for short wires in the open
-FULL_LOAD = 0.8  # of a contact's or switch's rating that is used
 HOTEND_OUTPUT_A = 5.0  # of a board's heater output where it is not told: data sheet range, 4 to 6
 HOTEND_WARM_MIN = 3.0  # that a hotend takes once the bed is warm: estimate, 1.5 to 4
 
@@ -60,7 +69,7 @@ class Staged:
 
 @dataclass(frozen=True, slots=True)
 class WireSize:
-    """A wire by drop, warmth and rule of thumb."""
+    """A wire by drop, by what it carries with its fuse, by what the trade uses at least, and by rule of thumb."""
 
     name: str
     amps: float
@@ -69,13 +78,16 @@ class WireSize:
     by_warmth: float | None
     rule: float  # mm²
     has: float
+    least: float  # that the trade uses for it
+    fuse: float | None  # that it has to carry, too [A]; None: there is none of its own
+    air: float  # the warmest of its job [°C]
 
     @property
     def wanted(self) -> float | None:
         """The size that meets both."""
         if self.by_drop is None or self.by_warmth is None:
             return None
-        return max(self.by_drop, self.by_warmth)
+        return max(self.by_drop, self.by_warmth, self.least)
 
 
 @dataclass(frozen=True, slots=True)
@@ -100,6 +112,7 @@ class PartSize:
     band: float  # 95 % half-width of that [K]
     stands: float
     fits: bool
+    made: bool  # whether it is made for such volts and such a control at all
     sink: float | None = (
         None  # of a heatsink that would keep a switch cool enough [K/W]; None: none is wanted; nought: none does
     )
@@ -135,7 +148,7 @@ class PowerSizes:
 def size_power(answer: PowerAnswer) -> PowerSizes:
     """Every size of the path that an answer is of."""
     return PowerSizes(
-        supply_for(answer), staged(answer), wires_for(answer), fuse_for(answer), contacts_for(answer),
+        supply_for(answer), staged(answer), wires_for(answer), fuse_of(answer), contacts_for(answer),
         switches_for(answer), outputs_of(answer),
     )  # fmt: skip
 
@@ -203,15 +216,33 @@ def wires_for(answer: PowerAnswer) -> tuple[WireSize, ...]:
     for name in WIRES:
         wire, amps = answer.full.model.lines[name].wire, answer.full.amps.through(name)
         volts = given.heater_volts if name == "heater_lead" else given.volts
-        around = answer.air.at(name)
-        drop = [mm2 for mm2 in SIZES_MM2
+        air, sold = warmest(answer, name), sizes(answer.catalogue)
+        drop = [mm2 for mm2 in sold
                 if 2.0 * amps * wire.resistivity * 1.16 * wire.length / (1e-6 * mm2) <= DROP_SHARE * volts]  # fmt: skip
-        warm = [mm2 for mm2 in SIZES_MM2 if _carries(given, name, mm2, around) >= amps]
+        duty = "mains" if given.kind.mains and name != "heater_lead" else DUTIES[name]
+        fuse = _fuse_before(answer, name)
+        by_model = {mm2: _carries(given, name, mm2, air) for mm2 in sold}
+        around = around_of(answer.setup, answer.catalogue, name, air)
+        warm = thick_enough(duty, amps, fuse, around, answer.catalogue, by_model)
+        rule = next((one for one in sold if one >= amps / RULE_A_MM2), sold[-1])
         found.append(
-            WireSize(name, amps, wire.length, drop[0] if drop else None, warm[0] if warm else None,
-                     next((one for one in SIZES_MM2 if one >= amps / RULE_A_MM2), SIZES_MM2[-1]), 1e6 * wire.area)
+            WireSize(name, amps, wire.length, drop[0] if drop else None, warm, rule, 1e6 * wire.area,
+                     least_mm2(duty, answer.catalogue), fuse, air)
         )  # fmt: skip
     return tuple(found)
+
+
+DUTIES = {"feed": "feed", "lead": "bed", "heater_lead": "heater"}
+
+
+def _fuse_before(answer: PowerAnswer, name: str) -> float | None:
+    """The fuse that a wire has to outlast [A]: the bed's, as it is or as it would be; the board's for its feed."""
+    given = answer.resolved.inputs
+    if name in behind_fuse(given) and not (given.kind.shared_feed and given.fuse <= 0.0):
+        return given.fuse if given.fuse > 0.0 else fuse_for(answer.full.amps.bed)
+    if name == "feed" and given.kind.shared_feed and given.board_fuse > 0.0:
+        return given.board_fuse
+    return None
 
 
 def _carries(given: PathInputs, name: str, mm2: float, around: float) -> float:
@@ -225,11 +256,11 @@ def _carries(given: PathInputs, name: str, mm2: float, around: float) -> float:
     return carried_current(away, wire.resistivity / wire.area, rise, wire.per_k, around)
 
 
-def fuse_for(answer: PowerAnswer) -> FuseSize:
+def fuse_of(answer: PowerAnswer) -> FuseSize:
     """The fuse that carries the bed for hours and opens before its wire burns."""
-    amps, most = answer.full.amps.bed, carries(answer.full, answer.air, behind_fuse(answer.resolved.inputs))
-    fits = [one for one in FUSES_A if FUSE_SHARE * one >= amps and one <= most]
-    return FuseSize(amps, most, fits[0] if fits else None, answer.resolved.inputs.fuse)
+    given = answer.resolved.inputs
+    amps, most = answer.full.amps.bed, carries(answer, behind_fuse(given))
+    return FuseSize(amps, most, fuse_beside(amps, most), given.fuse)
 
 
 def contacts_for(answer: PowerAnswer) -> tuple[PartSize, ...]:
@@ -242,7 +273,8 @@ def contacts_for(answer: PowerAnswer) -> tuple[PartSize, ...]:
         solved = _with_part(answer, "plug", told)
         rated = keeps * kind.rated_a.value
         amps, warm = solved.amps.bed, solved.contact("plug")
-        fits = amps <= FULL_LOAD * rated and warm <= kind.service_c.value - COOL_K and not kind.wrong
+        made = contact_made_for(kind, given.mains if given.kind.mains else given.volts, mains=given.kind.mains)
+        fits = made and amps <= FULL_LOAD * rated and warm <= kind.service_c.value - COOL_K
         worse = (
             replace(told, ohms=told.ohms + 1e-3 * kind.milliohm.tolerance),
             replace(told, to_air=max(told.to_air - kind.air_w_k.tolerance, 0.2 * told.to_air)),
@@ -252,7 +284,7 @@ def contacts_for(answer: PowerAnswer) -> tuple[PartSize, ...]:
             AIR_DOUBTS["board"], *(_with_part(answer, "plug", one).contact("plug") - warm for one in worse)
         )
         found.append(
-            PartSize(key, rated, amps / rated, solved.lost_mean("plug"), warm, band, kind.service_c.value, fits)
+            PartSize(key, rated, amps / rated, solved.lost_mean("plug"), warm, band, kind.service_c.value, fits, made)
         )
     return tuple(sorted(found, key=lambda one: (not one.fits, one.load)))
 
@@ -267,6 +299,7 @@ def switches_for(answer: PowerAnswer) -> tuple[PartSize, ...]:
     """Every switch that may switch this bed, with its loss, how warm it gets and the heatsink it wants; those that fit
     first."""
     given, found = answer.resolved.inputs, []
+    often = answer.catalogue.controls[answer.setup.bed.control].law != "relay"
     for key, kind in answer.catalogue.switches.items():
         if given.kind.mains != kind.mains and (given.kind.mains or kind.drop_v.value > 0.0):
             continue
@@ -274,8 +307,11 @@ def switches_for(answer: PowerAnswer) -> tuple[PartSize, ...]:
                        own=kind.own_w, cooled=kind.cooled_w_k.value, service=kind.service_c.value)  # fmt: skip
         solved = _with_part(answer, "switch", told)
         amps, watts = solved.amps.bed, solved.lost_mean("switch")
-        rated, stands = kind.rated_a.value, kind.service_c.value
-        fits = amps <= FULL_LOAD * rated and solved.switch_c <= stands - COOL_K
+        rated, stands = switch_rated(kind, mains=given.kind.mains), kind.service_c.value
+        made = switch_made_for(
+            kind, given.mains if given.kind.mains else given.volts, mains=given.kind.mains, often=often
+        )
+        fits = made and amps <= FULL_LOAD * rated and solved.switch_c <= stands - COOL_K
         worse = (
             replace(told, ohms=told.ohms + 1e-3 * kind.milliohm.tolerance),
             replace(told, drop=told.drop + kind.drop_v.tolerance),
@@ -283,7 +319,8 @@ def switches_for(answer: PowerAnswer) -> tuple[PartSize, ...]:
         )
         moved = (_with_part(answer, "switch", one).switch_c - solved.switch_c for one in worse)
         band = math.hypot(AIR_DOUBTS["board"], *moved)
-        found.append(PartSize(key, rated, amps / rated, watts, solved.switch_c, band, stands, fits,
+        load = amps / rated if rated > 0.0 else math.inf
+        found.append(PartSize(key, rated, load, watts, solved.switch_c, band, stands, fits, made,
                               heatsink_for(answer, told)))  # fmt: skip
     return tuple(sorted(found, key=lambda one: (not one.fits, one.load)))
 

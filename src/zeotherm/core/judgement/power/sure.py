@@ -40,7 +40,7 @@ def with_power_bands(
         solved = solve_path(model, air, duty=answer.solved.duty, start=start)
         full = solve_path(model, air, duty=FULL, start=solved.values if start is not None else None)
         values = stations(solved, full, air, answer.setup.room.mean_c)
-        limits = held_power(inputs, answer.catalogue, solved, full, air, answer.setup.room.mean_c)
+        limits = held_power(answer.setup, inputs, answer.catalogue, solved, full, air)
         after = outcome(None, values, limits)
         return {key: after.get(key, value) - value for key, value in base.items()}
 

@@ -12,6 +12,8 @@ from zeotherm.core.twin.power.inputs import described
 from zeotherm.core.twin.power.volts import fed_volts
 
 FITS = (0.8, 1.25)  # of its rated watts that count as the right voltage
+ABOVE = {"fan": 1.32, "supply": 1.4}  # of the square of volts that a fan stands at most, and a supply's input
+LOWERED = ("fan", "bed")  # that may get less on purpose, or by what a lead takes: another limit speaks of it
 BURNS = 1.6  # times its rated watts from which a heater burns out or burns what it is in
 
 
@@ -19,7 +21,7 @@ BURNS = 1.6  # times its rated watts from which a heater burns out or burns what
 class Mismatch:
     """A part that gets another voltage than it is rated for."""
 
-    part: str  # heater, fan, bed
+    part: str  # heater, fan, bed, supply
     rated_v: float
     gets_v: float
     rated_w: float  # nought: not known
@@ -46,15 +48,20 @@ def matrix(volts: tuple[float, ...]) -> dict[tuple[float, float], float]:
 
 
 def mismatches(setup: Setup, catalogue: Catalogue) -> tuple[Mismatch, ...]:
-    """Parts of a machine with the wrong voltage, worst first. Raises DoesNotFitError."""
+    """Parts of a machine that get other volts than they are made for, worst first; whether or not its power path is
+    described. Raises DoesNotFitError."""
     bed = take(catalogue, "beds", setup.bed.part, "bed.part")
     fan = take(catalogue, "fans", setup.fan.part, "fan.part")
     told = [("heater", setup.hotend.heater_rated_v, fed_volts(setup, catalogue), setup.hotend.heater_power_w)]
     told.append(("fan", fan.rated_v, setup.fan.voltage_v, 0.0))
-    if bed.heater.power_w > 0.0 and described(setup, catalogue):
+    if bed.heater.power_w > 0.0:
         mains = catalogue.power_paths[setup.power.path].mains
         gets = setup.power.mains_v if mains else setup.power.out_v
+        gets = gets if described(setup, catalogue) else 0.01 * setup.bed.volts_pct * bed.heater.rated_v
         told.append(("bed", bed.heater.rated_v, gets, setup.bed.heater_w))
+    if setup.power.selector_v > 0.0:
+        told.append(("supply", setup.power.selector_v, setup.power.mains_v, 0.0))
     found = [Mismatch(part, rated, gets, watts, power_times(rated, gets)) for part, rated, gets, watts in told]
-    wrong = [one for one in found if not FITS[0] <= one.times <= FITS[1] and (one.part != "fan" or one.times > FITS[1])]
+    wrong = [one for one in found if not FITS[0] <= one.times <= ABOVE.get(one.part, FITS[1]) and (
+        one.part not in LOWERED or one.times > ABOVE.get(one.part, FITS[1]))]  # fmt: skip
     return tuple(sorted(wrong, key=lambda one: -one.times))

@@ -15,8 +15,8 @@ from zeotherm.core.catalogue.procedures import AGAIN, END, NEXT, Exit, Procedure
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.causes.worlds import has
 from zeotherm.core.judgement.chamber.guarding import heater_guard
+from zeotherm.core.judgement.guard.heat import LAST_PLASTIC, STEP_ROOM_K, UNKNOWN, Target, has_liner, target
 from zeotherm.core.judgement.power.guarding import switch_guard
-from zeotherm.core.judgement.procedures.targets import Target, has_liner, target
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.doing import Doing, DoneStep
 
@@ -32,12 +32,24 @@ class NoWayError(ValueError):
     """The needs of a step that no transitions meet together."""
 
 
+class _StuckError(Exception):
+    """A step without which it does not go on is not offered."""
+
+
+class _OtherWayError(Exception):
+    """A step that no fitted part stands, and the procedure that does without it."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(name)
+        self.name = name
+
+
 @dataclass(frozen=True, slots=True)
 class Line:
     """One step of the order."""
 
     key: str  # procedure/step, to/state.value, check/recheck
-    step: Step
+    step: Step  # in the words for how the machine stands
     work: str  # label of the procedure it is of, or leads to; nothing for what puts the machine right again
     status: Status
     target: Target | None = None
@@ -45,6 +57,7 @@ class Line:
     bar: Literal["", "cap", "refused"] = ""  # why it is not offered
     bar_text: str = ""  # of a refusal that the catalogue words
     exits: tuple[Exit, ...] = ()  # that may be taken
+    stands: tuple[str, ...] = ()  # states.value that it finds the machine in, of those that are to be said
 
 
 @dataclass(frozen=True)
@@ -92,6 +105,11 @@ def order(doing: Doing, setup: Setup, catalogue: Catalogue, planned: Setup | Non
     return _Walk(doing, setup, catalogue, planned or setup).whole()
 
 
+def last_plastic(doing: Doing, catalogue: Catalogue) -> str:
+    """The plastic that ran before, as far as it is known."""
+    return settled(LAST_PLASTIC, doing, catalogue) if LAST_PLASTIC in catalogue.choices else UNKNOWN
+
+
 def settled(choice: str, doing: Doing, catalogue: Catalogue) -> str:
     """The option that was taken, or the usual one."""
     about = catalogue.choices[choice]
@@ -104,10 +122,15 @@ def choices_of(doing: Doing, catalogue: Catalogue) -> list[str]:
     reached, fresh = set(), set(doing.procedures) & set(catalogue.procedures)
     while fresh:
         reached |= fresh
-        exits = [one.to for key in fresh for step in catalogue.procedures[key].steps for one in step.exits]
-        fresh = {to.partition(":")[2] for to in exits if to.startswith("procedure:")} - reached
+        steps = [step for key in fresh for step in catalogue.procedures[key].steps]
+        ways = [way for step in steps for way in (step.barred, *(one.to for one in step.exits))]
+        fresh = {to.partition(":")[2] for to in ways if to.startswith("procedure:")} - reached
+    steps = [step for key in reached for step in catalogue.procedures[key].steps]
     found = {name for key in reached for name in catalogue.procedures[key].refused}
-    found |= {name for key in reached for step in catalogue.procedures[key].steps for name in step.only}
+    found |= {name for step in steps for name in step.only}
+    rules = {step.heat for step in (*steps, *catalogue.transitions.values()) if step.heat} if reached else set()
+    if any(catalogue.heat_rules[one].bore == "both" for one in rules):
+        found.add(LAST_PLASTIC)
     return [name for name in catalogue.choices if name in found]
 
 
@@ -122,17 +145,32 @@ def refusal(
         finding, figures = GUARDS[procedure.guard](planned or setup, catalogue)
         if finding:
             return procedure.guard_texts[finding].format(**figures)
-    for choice, (option, why) in procedure.refused.items():
-        if settled(choice, doing, catalogue) == option:
-            return why
     if procedure.flame and (why := catalogue.breaks[setup.hotend.break_part].no_flame):
         return why
-    if procedure.flame and settled("break_kind", doing, catalogue) == "unknown":
-        return "What the break is made of is not known: what is not known counts as brazed or coated."
+    for choice, options in procedure.refused.items():
+        if why := options.get(settled(choice, doing, catalogue), ""):
+            return why
+    if procedure.flame and (why := _gentler(procedure, doing, setup, catalogue)):
+        return why
     if procedure.machine == "metal" and has_liner(setup, catalogue):
         return "For all-metal hotends: here a liner reaches the hot end."
     if procedure.machine == "liner" and not has_liner(setup, catalogue):
         return "For hotends with a liner: here there is none."
+    return ""
+
+
+def _gentler(procedure: Procedure, doing: Doing, setup: Setup, catalogue: Catalogue) -> str:
+    """Why no flame is needed: another source of heat takes every plug of it to where it slides; nothing else does."""
+    last = last_plastic(doing, catalogue)
+    for key, source in catalogue.heat_sources.items():
+        aims = [
+            target(catalogue.heat_rules[step.heat], setup, catalogue, last=last, body=step.body, source=source)
+            for step in procedure.steps
+            if step.source and step.source != key
+        ]
+        own = {catalogue.heat_sources[step.source].air_c for step in procedure.steps if step.source}
+        if aims and source.air_c < min(own) and all(aim.offered for aim in aims):
+            return f"A {source.label} takes this plug to {aims[0].value:.0f} °C, where it slides: no flame is needed."
     return ""
 
 
@@ -168,6 +206,16 @@ class _Walk:
         self.at_hand: dict[str, str] | None = None
         self.stuck = False  # what leads on is not offered
         self.behind = list(self.doing.done)
+        try:
+            self._all()
+        except _StuckError:  # what would follow is never reached
+            self.stuck = True
+        return Order(
+            tuple(self.lines), self.at_hand or self.state, frozenset(self.touched), self.stuck, tuple(self.behind)
+        )
+
+    def _all(self) -> None:
+        """The procedures, what puts the machine right again, the checks."""
         for key in self.doing.procedures:
             if key in self.catalogue.procedures:
                 self._procedure(key)
@@ -175,9 +223,6 @@ class _Walk:
         for key, check in self.catalogue.rechecks.items():
             self._recheck(key, check)
         self._put_right()
-        return Order(
-            tuple(self.lines), self.at_hand or self.state, frozenset(self.touched), self.stuck, tuple(self.behind)
-        )
 
     def _procedure(self, key: str) -> None:
         work = self.catalogue.procedures[key]
@@ -193,7 +238,13 @@ class _Walk:
             if not self._is_there(step):
                 at += 1
                 continue
-            taken = self._take(f"{key}/{step.key}", step, work.label, went)
+            try:
+                taken = self._take(f"{key}/{step.key}", step, work.label, went)
+            except _OtherWayError as way:
+                if way.name == key:
+                    raise NoWayError(f"{key} needs what no fitted part stands") from None
+                self._procedure(way.name)
+                return
             if taken is None:  # not offered: as if it had failed, or on to the next
                 taken = next((one for one in step.exits if one.fails and not one.most), Exit(key="-", label="---"))
             kind, _, name = taken.to.partition(":")
@@ -239,27 +290,60 @@ class _Walk:
         """Go through one step; returns how it ended, or is expected to; None: it is not offered."""
         if len(self.lines) > MOST_LINES:
             raise NoWayError("the order has no end")
-        aim = self._target(step)
+        more = sum(one.hotter * went.get((key, one.key), 0) for one in step.exits)
+        aim = self._target(step, more)
         if aim is not None and not aim.offered:
             self.lines.append(Line(key, step, work, "barred", aim, bar="cap"))
+            if step.barred:  # no part stands it: the way that is for that
+                raise _OtherWayError(step.barred.partition(":")[2])
             if key.startswith("to/"):  # what follows stands on it
-                self.stuck = True
-                self.state.update(step.gives)
+                raise _StuckError
             return None
         self._meet(step, depth, work)
-        aim = self._target(step)  # a liner that was taken out no longer caps it
-        exits = tuple(one for one in step.exits if not one.most or went.get((key, one.key), 0) < one.most)
+        aim = self._target(step, more)  # a liner that was taken out no longer caps it
+        exits = self._exits(key, step, aim, went)
         done = self._next_done(key)
         taken = _exit(step, done.exit) if done is not None else exits[0]
-        status: Status = "done" if done is not None else "ahead" if self.at_hand or self.stuck else "now"
+        status: Status = "done" if done is not None else "ahead" if self.at_hand else "now"
         if status == "now":
             self.at_hand = dict(self.state)
-        self.lines.append(Line(key, step, work, status, aim, done, exits=exits))
+        self.lines.append(Line(key, self._worded(step), work, status, aim, done, exits=exits, stands=self._stands()))
         went[(key, taken.key)] = went.get((key, taken.key), 0) + 1
         changes = {**step.gives, **taken.gives} if taken.to != AGAIN else {}
         self.touched |= {name for name, value in changes.items() if self.state[name] != value}
         self.state.update(changes)
         return taken
+
+    def _exits(self, key: str, step: Step, aim: Target | None, went: dict[tuple[str, str], int]) -> tuple[Exit, ...]:
+        """The ways a step may end: no hotter try that a part does not stand, nothing that is refused or used up."""
+        free = [one for one in step.exits if not one.most or went.get((key, one.key), 0) < one.most]
+        stood = [one for one in free if not one.hotter or (aim is not None and aim.room >= STEP_ROOM_K)]
+        open_ = [one for one in stood if not self._refused(one.to)]
+        return tuple(open_ or stood or free)
+
+    def _refused(self, to: str) -> bool:
+        kind, _, name = to.partition(":")
+        works = self.catalogue.procedures
+        known = kind == "procedure" and name in works
+        return known and bool(refusal(works[name], self.doing, self.setup, self.catalogue, self.planned))
+
+    def _worded(self, step: Step) -> Step:
+        """A step in the words for how the machine stands."""
+        for stand, text in step.instead.items():
+            name, _, value = stand.partition(".")
+            if self.state[name] == value:
+                return step.model_copy(update={"text": text})
+        return step
+
+    def _stands(self) -> tuple[str, ...]:
+        """What the person at the step must know to be off or loose."""
+        kinds = self.catalogue.states
+        lined = has_liner(self.setup, self.catalogue)
+        return tuple(
+            f"{name}.{value}"
+            for name, value in self.state.items()
+            if kinds[name].shown and value != kinds[name].rest and (name != "liner" or lined)
+        )
 
     def _meet(self, step: Step, depth: int, work: str) -> None:
         for _round in range(ROUNDS):
@@ -278,12 +362,15 @@ class _Walk:
             return self.behind.pop(0)
         return None
 
-    def _target(self, step: Step) -> Target | None:
+    def _target(self, step: Step, more: float = 0.0) -> Target | None:
         if not step.heat:
             return None
         liner = self.state["liner"] == "in" and step.needs.get("liner") != "out"
-        rule = self.catalogue.heat_rules[step.heat]
-        return target(rule, self.setup, self.catalogue, liner=liner, source=bool(step.source))
+        return target(
+            self.catalogue.heat_rules[step.heat], self.setup, self.catalogue, liner=liner, planned=self.planned,
+            last=last_plastic(self.doing, self.catalogue), more=more, body=step.body,
+            source=self.catalogue.heat_sources[step.source] if step.source else None,
+        )  # fmt: skip
 
 
 def _exit(step: Step, key: str) -> Exit:

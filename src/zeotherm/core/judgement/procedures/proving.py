@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 
 from zeotherm.core.catalogue.procedures import Procedure
-from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.catalogue.shelves import Catalogue, HotendShape
 from zeotherm.core.judgement.procedures.planning import fits, refusal
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.patches import Patch, sets
@@ -109,6 +109,33 @@ def temperature_window(
     share = (bore_c - air_c) / (nozzle_c - air_c)
     high = air_c + (softening_c - air_c) / share if share > 0.0 else math.inf
     return low, high
+
+
+LINE_MM2 = 0.5 * 0.2  # of a prime line's section: usual width and height
+GEAR_OVER_SINK_MM = 12.0  # of a direct drive's gear over the sink's top: estimate, 10 to 30, its lower edge
+HELD_MM = 5.0  # of the strand that the gear needs below its middle to take it again
+
+
+def prime_line(drawn_mm: float, strand_mm: float) -> float:
+    """Length of prime line that a strand drawn back fills again [mm]: the same volume, π d²/4 over the line's section.
+
+    >>> round(prime_line(19.0, 1.75))
+    457
+    """
+    return drawn_mm * math.pi / 4.0 * strand_mm**2 / LINE_MM2
+
+
+def most_drawn(shape: HotendShape, drive: str) -> float:
+    """How far the strand may be drawn back from the tip before its end leaves a direct drive's gear [mm]; of a drive
+    that feeds through a tube: infinite. An estimate, at its lower edge."""
+    if drive != "direct":
+        return math.inf
+    return height(shape) + GEAR_OVER_SINK_MM - HELD_MM
+
+
+def height(shape: HotendShape) -> float:
+    """From the nozzle's tip to the sink's top [mm]."""
+    return shape.cone + shape.hex + shape.nozzle_thread + shape.neck + max(shape.sink_thread, shape.sink.height)
 
 
 def liner_gap(diameter_mm: float, angle_deg: float) -> float:

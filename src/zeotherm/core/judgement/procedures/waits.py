@@ -244,7 +244,7 @@ def warm_through(
     room, part = setup.room.mean_c, body(name, setup, catalogue)
     values = np.linspace(room, max(goal_c, room + 1.0), WARM_STEPS)
     middle = 0.5 * (values[1:] + values[:-1])
-    watts = source.film_w_m2k * part.area * (source.air_c - middle)
+    watts = source.film_w_m2k["sink" if name == "sink" else "break"] * part.area * (source.air_c - middle)
     watts = watts - part.outside * flux_to_surroundings(middle, room, part.emissivity)
     if np.any(watts <= 0.0):
         return None

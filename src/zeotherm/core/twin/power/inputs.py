@@ -194,7 +194,8 @@ def resolve_path(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float
         bed_ohms=ohms, bed_per_k=kind.ohms_per_k.value, bed_rated_v=shape.heater.rated_v,
         heater_volts=power.out_v, heater_ohms=hotend, heater_rated_v=setup.hotend.heater_rated_v,
         heater_work=HOTEND_WORK, others=others, motors=power.motors_w, film=1.0,
-        rating=power.supply_w, years=power.years, mains=power.mains_v, outlet=power.outlet_a, strip=power.strip_w,
+        rating=power.supply_w, years=power.years, mains=power.mains_v, outlet=power.outlet_a,
+        strip=power.strip_w + heaters_w(setup),
         fuse=power.fuse_a, output=power.output_a, output_load=power.output_fans_w / max(power.out_v, 1.0),
         board_fuse=power.board_fuse_a, board=power.board_a, heater_output=power.heater_output_a, efficiency=1.0,
         pressure=setup.surroundings.pressure_kpa * 1e3,
@@ -262,6 +263,12 @@ def _switch(setup: Setup, catalogue: Catalogue, path: PowerPath, doubts: dict[st
         MILLI * kind.milliohm.value, kind.per_k.value, kind.drop_v.value, kind.own_w, kind.cooled_w_k.value,
         kind.heat_j_k, kind.rated_a.value, kind.service_c.value,
     )  # fmt: skip
+
+
+def heaters_w(setup: Setup) -> float:
+    """What an enclosure's heaters draw from the same outlet while they heat [W]; nought where they have no target."""
+    case = setup.case
+    return case.heater_w + case.heater2_w if case.target_c > 0.0 else 0.0
 
 
 def with_path_number(inputs: PathInputs, name: str, by: float) -> PathInputs:
