@@ -113,7 +113,7 @@ def test_rows_are_kept_once_however_often_the_job_is_edited(tmp_path):
     for number in range(30):
         workshop.edit(key, run_edits.changed_run(workshop.job(key), "run1", label=f"run {number}"), "label")
     assert workshop.job(key).measured.runs["run1"].values == run.values
-    size = sum(len(text) for (text,) in workshop._read("SELECT document FROM edits"))
+    size = sum(len(text) for (text,) in workshop._file.read("SELECT document FROM edits"))
     assert size < 31 * 6000
     workshop.undo(key)
     assert workshop.job(key).measured.runs["run1"].label == "run 28"

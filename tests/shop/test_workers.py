@@ -3,8 +3,12 @@
 from __future__ import annotations
 
 import pickle
+import subprocess
+import sys
+import time
 from dataclasses import replace
 
+import psutil
 import pytest
 
 from zeotherm.core.catalogue import shipped
@@ -90,10 +94,64 @@ def test_a_process_that_died_is_replaced():
         assert isinstance(dict(workers.columns(asked, [()], lambda: False))[()], Column)
         for process in list(workers._pool._processes.values()):
             process.kill()
-        tries = [dict(workers.columns(asked, [()], lambda: False))[()] for _try in range(2)]
-        assert isinstance(tries[-1], Column)
+        assert isinstance(dict(workers.columns(asked, [()], lambda: False))[()], Column), "at once, by another try"
     finally:
         workers.close()
+
+
+def test_a_process_that_dies_at_its_work_costs_no_column():
+    workers, killed = Workers(), []
+
+    def kill_once() -> bool:
+        pool = workers._pool
+        if pool is not None and pool._processes and not killed:
+            killed.append([process.pid for process in pool._processes.values()])
+            for process in list(pool._processes.values()):
+                process.kill()
+        return False
+
+    try:
+        variants = {"low": Variant(label="Low", change={"fan": {"voltage_v": 12.0}})}
+        found = dict(workers.columns(Asked(SHORT, variants, shipped(), {}), [(), ("low",)], kill_once))
+        assert killed
+        assert all(isinstance(one, Column) for one in found.values())
+        assert len(found) == 2
+    finally:
+        workers.close()
+
+
+ORPHANED = """
+import os, sys
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.shop.workers import Asked, Workers
+if __name__ == "__main__":
+    workers = Workers()
+    short = patched(Setup(), {"schedule": {"print_min": 5.0, "cool_min": 0.0}})
+    dict(workers.columns(Asked(short, {}, shipped(), {}), [()], lambda: False))
+    print(*[process.pid for process in workers._pool._processes.values()], flush=True)
+    sys.stdin.read()
+"""
+
+
+def test_processes_end_by_themselves_once_their_parent_is_killed(tmp_path):
+    script = tmp_path / "parent.py"
+    script.write_text(ORPHANED)
+    parent = subprocess.Popen([sys.executable, str(script)], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True)
+    numbers = [int(one) for one in parent.stdout.readline().split()]
+    assert numbers
+    parent.kill()
+    parent.wait()
+    parent.stdin.close()
+    parent.stdout.close()
+    end = time.monotonic() + 20.0
+    while any(runs(one) for one in numbers) and time.monotonic() < end:
+        time.sleep(0.1)
+    assert not [one for one in numbers if runs(one)]
+
+
+def runs(process: int) -> bool:
+    return psutil.pid_exists(process) and psutil.Process(process).status() != psutil.STATUS_ZOMBIE
 
 
 def test_a_world_without_an_answer_is_told_with_its_reason(workers):

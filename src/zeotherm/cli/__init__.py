@@ -1,6 +1,6 @@
 """The command line: the same answers without a screen."""
 
-from zeotherm.cli import beds, chambers, jobs, measuring, power, working
+from zeotherm.cli import beds, chambers, jobs, measuring, power, working, workshop
 from zeotherm.cli.group import main
 
-__all__ = ["beds", "chambers", "jobs", "main", "measuring", "power", "working"]
+__all__ = ["beds", "chambers", "jobs", "main", "measuring", "power", "working", "workshop"]

@@ -11,6 +11,8 @@ import click
 from zeotherm import __version__
 
 if TYPE_CHECKING:
+    from rich.console import Console
+
     from zeotherm.core.catalogue import Catalogue
     from zeotherm.core.judgement.course import Course
     from zeotherm.core.judgement.estimate import Fit
@@ -38,6 +40,13 @@ def main(context: click.Context) -> None:
     """
     if context.invoked_subcommand is None:
         context.invoke(main.commands["desk"])
+
+
+def plain_console() -> Console:
+    """Prints words as they are: what a person typed is never read as markup."""
+    from rich.console import Console
+
+    return Console(markup=False, emoji=False, highlight=False)
 
 
 def job_of(path: Path) -> Job:

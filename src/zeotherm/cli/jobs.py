@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from zeotherm.cli.group import JOB, ToldError, catalogue_of, course_of, job_of, main
+from zeotherm.cli.group import JOB, ToldError, catalogue_of, course_of, job_of, main, plain_console
 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.answer import Answer
@@ -279,7 +279,6 @@ def _time_of(clock: str, course: Course) -> float:
 
 
 def _print_table(answer: Answer, course: Course, time: float) -> None:
-    from rich.console import Console
     from rich.table import Table
 
     from zeotherm.wording import course as times
@@ -288,7 +287,7 @@ def _print_table(answer: Answer, course: Course, time: float) -> None:
     from zeotherm.wording.verdict import verdict
 
     told = verdict(answer)
-    console = Console()
+    console = plain_console()
     console.print(told.headline, style="bold", highlight=False)
     console.print(told.reason, highlight=False)
     console.print(times.outlook(course, answer), highlight=False)
@@ -304,10 +303,9 @@ def _print_table(answer: Answer, course: Course, time: float) -> None:
 
 
 def _print_causes(data: dict[str, Any]) -> None:
-    from rich.console import Console
     from rich.table import Table
 
-    console = Console()
+    console = plain_console()
     console.print(data["verdict"], style="bold", highlight=False)
     console.print(data["reason"], highlight=False)
     table = Table("cause", "probability", "for and against", box=None)
@@ -327,10 +325,9 @@ def _print_causes(data: dict[str, Any]) -> None:
 
 
 def _print_board(data: dict[str, Any]) -> None:
-    from rich.console import Console
     from rich.table import Table
 
-    console = Console()
+    console = plain_console()
     table = Table("option", "worst limit", "room", "sure all pass", "stops feeding", "parts", "minutes", box=None)
     for row in data["columns"]:
         if "trouble" in row:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from zeotherm.cli.group import ToldError, job_of, main
+from zeotherm.cli.group import ToldError, job_of, main, plain_console
 
 if TYPE_CHECKING:
     from zeotherm.core.machine.measured import Run
@@ -198,10 +198,9 @@ def _numbers(text: str | None, count: int, option: str) -> list[float] | None:
 
 
 def _print_comparison(data: dict[str, Any]) -> None:
-    from rich.console import Console
     from rich.table import Table
 
-    console = Console()
+    console = plain_console()
     console.print(data["verdict"], style="bold", highlight=False)
     console.print(data["reason"], highlight=False)
     for line in data["lined_up"]:

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from zeotherm.cli.group import JOB, ToldError, catalogue_of, job_of, main
+from zeotherm.cli.group import JOB, ToldError, catalogue_of, job_of, main, plain_console
 
 if TYPE_CHECKING:
     from zeotherm.core.machine.doing import HoldReading
@@ -83,11 +83,11 @@ def order(job_file: Path, keys: tuple[str, ...], as_json: bool, output: Path | N
 
 
 def _print_order(data: dict[str, Any]) -> None:
-    from rich.console import Console
     from rich.table import Table
 
-    console = Console()
-    console.print(f"[bold]{' + '.join(data['procedures'])}[/bold]: {data['steps']} steps, {data['minutes']:.0f} min")
+    console = plain_console()
+    head = f"{' + '.join(data['procedures'])}: {data['steps']} steps, {data['minutes']:.0f} min"
+    console.print(head, style="bold")
     table = Table("", "step", "hazards", "°C", "min", box=None, pad_edge=False)
     for line in data["lines"]:
         mark = {"done": "x", "now": ">", "ahead": " ", "barred": "-"}[line["status"]]

@@ -16,9 +16,11 @@ from PyQt6.QtWidgets import QApplication
 from zeotherm.core.catalogue import shipped
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.ending import Ending
 from zeotherm.desk.window import Window
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import read_job
+from zeotherm.shop.leftovers import clean_leftovers
 from zeotherm.shop.logs import start_log
 from zeotherm.shop.picture_files import as_document, read_picture
 from zeotherm.shop.places import demo_jobs
@@ -89,6 +91,8 @@ def run(workshop: Path, *, demo: bool) -> int:
     application.setWindowIcon(QIcon(str(files("zeotherm") / "desk" / "zeotherm.svg")))
     mishap = Mishap()
     mishap.install()
+    clean_leftovers()
+    Ending(application)
     try:
         window = make_window(workshop, demo=demo)
     except (ShopError, theme.FontMissingError) as wrong:

@@ -24,6 +24,7 @@ from zeotherm.desk.answering import Found, KeptRuns, OtherJob, Work, at_moment, 
 from zeotherm.desk.scheduler import Cancelled, Emit, Hand, Scheduler
 from zeotherm.shop import edits, job_files
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.leftovers import own_prefix
 from zeotherm.shop.own_entries import ALL, OwnFile, begin_own, read_own
 from zeotherm.shop.run_edits import with_forecast
 from zeotherm.shop.workshop import Workshop
@@ -56,7 +57,7 @@ class Bench(QObject):
         self._ran = KeptRuns()
         self._wish: float | None = None  # the moment that was scrubbed to; None: the worst
         self._drag: str | None = None
-        self._unpacked = tempfile.TemporaryDirectory(prefix="zeotherm-")  # attached files that were opened
+        self._unpacked = tempfile.TemporaryDirectory(prefix=own_prefix())  # attached files that were opened
         self._own: Patch = {}
         self._catalogue: tuple[Patch, Catalogue] = ({}, shipped())
         self._key, self._job = self._first_job()
@@ -135,6 +136,7 @@ class Bench(QObject):
     def start(self) -> None:
         """Answer the job on the bench at once, in the air it states, then run it in the background."""
         self._read_own()
+        self._tell_news()
         try:
             answer = first_answer(self._job.setup(), self.catalogue, self._job.tolerances, fineness=FINENESS)
             self._arrived(Found(self._job, answer, None))
@@ -406,13 +408,16 @@ class Bench(QObject):
     # inside
 
     def _first_job(self) -> tuple[int, Job]:
-        keys = self._workshop.keys()
-        if not keys:
-            job = Job(machine=_("New machine"))
-            return self._workshop.add(job), job
+        """The job that was on the bench last, else the latest that can be read, else a new one."""
         wanted = self._workshop.note("on bench")
-        key = next((one for one in keys if str(one) == wanted), keys[-1])
-        return key, self._workshop.job(key)
+        keys = sorted(self._workshop.keys(), key=lambda one: (str(one) != wanted, -one))
+        for key in keys:
+            try:
+                return key, self._workshop.job(key)
+            except ShopError as wrong:
+                log.warning("job %d cannot be read: %s", key, wrong)
+        job = Job(machine=_("New machine"))
+        return (0 if self._workshop.reading else self._workshop.add(job)), job
 
     def edit(self, change: Callable[[Job], Job], label: str, *, amend: bool = False) -> bool:
         """One edit of the job; False when it was refused, which `told` says."""
@@ -425,7 +430,22 @@ class Bench(QObject):
             self.told.emit(str(wrong))
             return False
         self._show(job)
+        self._tell_news()
         return True
+
+    def _tell_news(self) -> None:
+        """What the workshop has to say: damaged entries, a file that was removed, that it is for reading only."""
+        for text in self._workshop.news():
+            log.warning("%s", text)
+            self.told.emit(text)
+
+    def export_damaged(self, folder: Path) -> int:
+        """Write what is left of every damaged entry into a folder; returns how many. Raises ShopError."""
+        count = 0
+        for name, content in self._workshop.damaged_rows():
+            job_files.write_bytes(folder / name, content)
+            count += 1
+        return count
 
     def _step(self, move: Callable[[int], str | None], done: str, nothing: str) -> None:
         self._drag = None

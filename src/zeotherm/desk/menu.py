@@ -46,6 +46,7 @@ def _groups(window: Window) -> tuple[tuple[Entry, ...], ...]:
             (_("The shop's own causes"), "", lambda: window.papers.open_own(CAUSES)),
             (_("The shop's own procedures"), "", lambda: window.papers.open_own(WORK)),
             (_("Read the shop's own files again"), "", window.bench.read_own_entries),
+            (_("Export damaged entries"), "", window.papers.export_damaged),
         ),
         (
             (_("Undo"), "Ctrl+Z", window.bench.undo),

@@ -57,6 +57,18 @@ class Papers:
         job, catalogue = self._bench.job, self._bench.catalogue
         self._write(path, lambda: reports.save_order(job, catalogue, asked, path, date.today().isoformat()))
 
+    def export_damaged(self) -> None:
+        """What is left of the workshop's damaged entries, each as a file in a folder that the person chooses."""
+        name = QFileDialog.getExistingDirectory(self._window, _("Folder for what is damaged"))
+        if not name:
+            return
+        try:
+            count = self._bench.export_damaged(Path(name))
+        except ShopError as wrong:
+            self._say(str(wrong), wrong=True)
+            return
+        self._say(_("Written: {count} damaged entries.").format(count=count) if count else _("Nothing is damaged."))
+
     def open_own(self, kind: OwnFile) -> None:
         """One of the shop's own files, in whatever edits text here."""
         try:

@@ -11,13 +11,16 @@ from zeotherm.core.runs.series import Series
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.reading import Cancelled
-from zeotherm.shop.tables import CHUNK, clock_seconds, number, stamp_seconds
+from zeotherm.shop.tables import CHUNK, number
+from zeotherm.shop.times import clock_seconds, stamp_seconds
 
-FIELD = re.compile(r"(?<![\w@])(T0?|B|C)\s*:\s*(-?\d+(?:\.\d+)?|nan|-?inf)(?:\s*/\s*(-?\d+(?:\.\d+)?))?", re.IGNORECASE)
+FIGURE = r"-?\d+(?:[.,]\d+)?"
+FIELD = re.compile(rf"(?<![\w@])(T0?|B|C)\s*:\s*({FIGURE}|nan|-?inf)(?:\s*/\s*({FIGURE}))?", re.IGNORECASE)
 DUTY = re.compile(r"(?<!\w)(B|C)?@0?\s*:\s*(\d+)")
 STAMP = re.compile(
     r"^\W*(\d{4}-\d{2}-\d{2}[T ]\d{2}:\d{2}:\d{2}(?:[.,]\d{1,6})?"
-    r"|\d{1,2}:\d{2}:\d{2}(?:[.,]\d+)?|\d+\.\d{2,6}(?=[\s:>\]]))"
+    r"|\d{1,2}:\d{2}:\d{2}(?:[.,]\d+)?(?:\s?[ap]\.?m\.?)?|\d+\.\d{2,6}(?=[\s:>\]]))",
+    re.IGNORECASE,
 )
 CHANNELS = {"T": "block", "T0": "block", "B": "bed", "C": "case_air"}
 LOOKED = 4000  # characters in which a report must come
@@ -74,12 +77,14 @@ def _report(line: str) -> dict[str, float]:
     row: dict[str, float] = {}
     for name, value, target in FIELD.findall(line):
         channel = CHANNELS[name.upper()]
-        found = float(value)
+        found = float(value.replace(",", "."))
         if channel in row:
             continue  # T: and T0: tell the same
         row[channel] = found if OPEN_SENSOR[0] < found < OPEN_SENSOR[1] else float("nan")
         if target:
-            row[f"target_{'case' if channel == 'case_air' else channel}"] = min(max(float(target), 0.0), 600.0)
+            row[f"target_{'case' if channel == 'case_air' else channel}"] = min(
+                max(float(target.replace(",", ".")), 0.0), 600.0
+            )
     if not row:
         return row
     for whose, count in DUTY.findall(line):

@@ -99,9 +99,25 @@ def text_of(path: Path, largest: int, cancelled: Cancelled = never) -> str:
             return data.decode("utf-16")
         except UnicodeDecodeError:
             raise ShopError(f"{name} breaks off in the middle of a character. Export it again as CSV.") from None
+    wide = _wide(data[:4096])
+    if wide:
+        try:
+            return data.decode(wide)
+        except UnicodeDecodeError:
+            raise ShopError(f"{name} breaks off in the middle of a character. Export it again as CSV.") from None
     if b"\x00" in data[:4096]:
         raise ShopError(f"{name} is no text. Export the log as CSV.")
     try:
         return data.decode("utf-8-sig")
     except UnicodeDecodeError:
         return data.decode("cp1252", errors="replace")
+
+
+def _wide(head: bytes) -> str:
+    """The encoding of a text of two bytes a character that says nothing of it; nothing for any other."""
+    if len(head) < 8:
+        return ""
+    even, odd = head[0::2].count(0) / len(head[0::2]), head[1::2].count(0) / len(head[1::2])
+    if odd > 0.7 and even < 0.05:
+        return "utf-16-le"
+    return "utf-16-be" if even > 0.7 and odd < 0.05 else ""

@@ -30,6 +30,7 @@ class About:
     label: str = ""
     start_h: float | None = None
     conditions: dict[str, Known] = field(default_factory=dict)
+    own: bool = False  # whether Zeotherm wrote the file
 
 
 @dataclass(frozen=True)
@@ -84,7 +85,7 @@ def own_header(comments: tuple[str, ...]) -> About:
             value = _value(text)
             if value is not None:
                 conditions[key.removeprefix("condition ")] = value
-    return About(label, start, conditions)
+    return About(label, start, conditions, own=True)
 
 
 def _hour(text: str) -> float | None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import unicodedata
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -14,22 +15,25 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.machine.measured import LOG_ROWS, Run, RunDoubt
 from zeotherm.core.runs.figures import with_power
 from zeotherm.core.runs.series import Series, bucketed, without_dropouts
+from zeotherm.shop.asking import SHOWN_ROWS, Question, UnsureError
 from zeotherm.shop.console_files import is_console, read_console
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.reading import Cancelled, never, text_of
 from zeotherm.shop.run_files import is_run_json, own_header, read_run_json
-from zeotherm.shop.tables import DAY, Progress, Table, columns_of, table_of, times_of, unwatched
+from zeotherm.shop.tables import Progress, Table, columns_of, table_of, unwatched, with_style
+from zeotherm.shop.times import UNITS as TIME_UNITS
+from zeotherm.shop.times import Cells, Times, is_date, is_time, times_in
 
 Array = npt.NDArray[np.float64]
 LARGEST = 400_000_000  # bytes
-HALF_DAY = 12 * 3600.0
 LEAST_PART = 3  # rows that a part after a restart must have
 RESTART_S = 30.0  # s that time goes back by when a logger begins again; less is a line out of order
 LOOKED = 400  # rows that values are guessed from
-UNIT = r"°?[cfk]|ms|s|sec|min|h|w|kw|v|a|ma|kwh|wh|rpm|pct|%"
-HEADER = re.compile(rf"^(.*?)\s*(?:[\[(]\s*([^\])]*)\s*[\])]|[_ ]({UNIT}))?$", re.IGNORECASE)
-TIME_UNITS = {"ms": 1e-3, "s": 1.0, "sec": 1.0, "seconds": 1.0, "min": 60.0, "minutes": 60.0, "h": 3600.0, "d": DAY}
-NOTHING = ""  # the role of a column that is left out
+DEGREES = re.compile(r"^(?:°|º|˚|Â°|deg(?:rees?|\.)?|grad)?\s*(celsius|fahrenheit|kelvin|[cfk])$", re.IGNORECASE)
+UNIT = r"(?:°|º|˚)\s?[cfk]|deg\.?\s?[cfk]|[cfk]|celsius|fahrenheit|ms|s|sec|min|h|w|kw|v|a|ma|kwh|wh|rpm|pct|%"
+HEADER = re.compile(rf"^(.*?)\s*(?:[\[(]\s*([^\])]*)\s*[\])]|[_ /,]\s?({UNIT})|((?:°|º|˚)\s?[cfk]))?$", re.IGNORECASE)
+FILLERS = re.compile(r"\b(temperature|temperatur|temperatura|temp|actual|measured|value|sensor|probe|ist|reading)\b")
+NOTHING, DATE = "", "date"  # roles of a column that is left out, and of one that holds the date of the time column
 
 
 @dataclass(frozen=True)
@@ -54,24 +58,28 @@ class Read:
     label: str = ""  # that the file states
     conditions: Mapping[str, float | str] | None = None  # that the file states
     doubts: Mapping[str, RunDoubt] | None = None  # that the file states
+    own: bool = False  # whether Zeotherm wrote it
 
 
 def read_series(
     path: Path, catalogue: Catalogue, cancelled: Cancelled = never, *, roles: Mapping[str, str] | None = None,
-    progress: Progress = unwatched,
+    answers: Mapping[str, str] | None = None, progress: Progress = unwatched,
 ) -> Read:  # fmt: skip
     """The longest part of a log, see `read_parts`."""
-    return max(read_parts(path, catalogue, cancelled, roles=roles, progress=progress), key=lambda one: one.series.rows)
+    parts = read_parts(path, catalogue, cancelled, roles=roles, answers=answers, progress=progress)
+    return max(parts, key=lambda one: one.series.rows)
 
 
 def read_parts(
     path: Path, catalogue: Catalogue, cancelled: Cancelled = never, *, roles: Mapping[str, str] | None = None,
-    layouts: Mapping[str, Mapping[str, str]] | None = None, progress: Progress = unwatched,
+    answers: Mapping[str, str] | None = None, layouts: Mapping[str, Mapping[str, str]] | None = None,
+    progress: Progress = unwatched,
 ) -> list[Read]:  # fmt: skip
     """A log from a text file, in parts where its clock began again.
 
-    roles: channels by title, over what is guessed; layouts: the same, remembered for files of the same titles. Raises
-    ShopError that names the line, or CancelledError.
+    roles: channels by title, over what is found; layouts: the same, remembered for files of the same titles; answers:
+    to what such a file was asked. Raises ShopError that names the line, UnsureError where it can be read in more ways
+    or no column is known, or CancelledError.
     """
     name = path.name or str(path)
     text = text_of(path, LARGEST, cancelled)
@@ -81,40 +89,94 @@ def read_parts(
     if is_console(text):
         console = read_console(text, name, cancelled)
         return [_finished(one, name) for one in _parts(Read(console.series, (), (), console.notes))]
+    told = dict(answers or {})
     table = table_of(text, name)
-    remembered = (layouts or {}).get(layout_key(layout(table, catalogue, None)))
-    columns = layout(table, catalogue, roles or remembered)
-    read = _from_table(table, columns, catalogue, cancelled, progress)
+    try:
+        table = with_style(table, told)
+    except UnsureError as wrong:
+        raise UnsureError(
+            str(wrong), wrong.questions, layout(table, catalogue, roles), table.shown(SHOWN_ROWS)
+        ) from None
+    found = layout(table, catalogue, None)
+    columns = layout(table, catalogue, roles or (layouts or {}).get(layout_key(found)))
+    try:
+        read = _from_table(table, columns, catalogue, told, cancelled, progress)
+    except UnsureError as wrong:
+        raise UnsureError(str(wrong), wrong.questions, columns, table.shown(SHOWN_ROWS)) from None
     return [_finished(one, name) for one in _parts(read)]
 
 
 def layout(table: Table, catalogue: Catalogue, roles: Mapping[str, str] | None) -> tuple[Column, ...]:
     """Each column's role: as chosen, else by its name, its unit, its values; no role twice."""
-    known = {name.lower(): role for role, entry in catalogue.channels.items() for name in (*entry.names, role)}
-    known |= {name.replace("_", " "): role for name, role in known.items()}
+    known = {_folded(name): role for role, entry in catalogue.channels.items() for name in (*entry.names, role)}
     by_unit = {unit: kind.channel for kind in catalogue.kinds.values() if kind.channel for unit in kind.units}
     found: list[Column] = []
     for title in table.titles:
         word, unit = _parted(title)
-        role, by = known.get(word, known.get(title.lower().strip(), NOTHING)), "name"
+        role, by = _by_name(word, title, known), "name"
         if role == NOTHING:
             role, by = by_unit.get(unit, NOTHING), "unit"
         if roles is not None and title in roles:
             role, by = roles[title], "chosen"
-            if role != NOTHING and role not in catalogue.channels:
+            if role not in (NOTHING, DATE) and role not in catalogue.channels:
                 raise ShopError(
                     f"{table.name}, {title}: no channel is called '{role}'. Known: {', '.join(catalogue.channels)}."
                 )
         taken = role != NOTHING and any(column.role == role for column in found)
-        found.append(Column(title, NOTHING, unit, "") if taken or role == NOTHING else Column(title, role, unit, by))
-    return tuple(_by_values(table, found))
+        doubled = taken and by == "name" and role != "time"
+        found.append(Column(title, NOTHING, unit, "doubled" if doubled else "") if taken or role == NOTHING else
+                     Column(title, role, unit, by))  # fmt: skip
+    return tuple(_by_values(table, _with_date(table, found)))
+
+
+def _by_name(word: str, title: str, known: Mapping[str, str]) -> str:
+    """The role that a header's words name, with or without what is said of every temperature."""
+    bare = " ".join(FILLERS.sub(" ", word).split())
+    for one in (word, _folded(title), bare):
+        if one and one in known:
+            return known[one]
+    return NOTHING
+
+
+def _folded(text: str) -> str:
+    """A name without accents, case and marks between its words."""
+    plain = unicodedata.normalize("NFKD", text).encode("ascii", "ignore").decode().lower()
+    return " ".join(re.sub(r"[_.\-/:]+", " ", plain).split())
 
 
 def _parted(title: str) -> tuple[str, str]:
-    """A header's words and unit, both in lower case."""
+    """A header's words, and its unit in lower case without a degree sign."""
+    title = title.replace("\u2103", "°C").replace("\u2109", "°F")
+    title = re.sub(r" \(\d+\)$|[\[(]?\b(?:h?h:)?mm?:ss\b[\])]?|[\[(]?\bh?h:mm\b[\])]?", "", title).strip()
     match = HEADER.match(title)
-    word, unit = (match.group(1), match.group(2) or match.group(3) or "") if match else (title, "")
-    return " ".join(word.lower().replace("_", " ").split()), unit.strip().lower().replace("°", "")
+    word, unit = (match.group(1), match.group(2) or match.group(3) or match.group(4) or "") if match else (title, "")
+    unit = unit.strip()
+    degrees = DEGREES.match(unit)
+    return _folded(word), degrees.group(1)[0].lower() if degrees else unit.lower().replace("°", "")
+
+
+def _with_date(table: Table, columns: list[Column]) -> list[Column]:
+    """A column of dates beside one of times of day: both together are the time."""
+    dated = next((n for n, one in enumerate(columns) if one.by != "chosen" and one.role in (NOTHING, "time") and
+                  is_date(_first(table, n))), None)  # fmt: skip
+    if dated is None or any(one.role == DATE for one in columns):
+        return columns
+    clock = next((n for n, one in enumerate(columns) if n != dated and one.role in (NOTHING, "time") and
+                  is_time(_first(table, n)) and not is_date(_first(table, n))), None)  # fmt: skip
+    if clock is None:
+        return columns
+    found = list(columns)
+    found[dated] = replace(found[dated], role=DATE, by="values")
+    found[clock] = replace(found[clock], role="time", by=found[clock].by or "values")
+    return found
+
+
+def _first(table: Table, index: int) -> str:
+    """The first cell of a column that is not empty."""
+    for row in range(min(len(table.lines), 50)):
+        if cell := table.cells(row)[index].strip().strip('"').strip():
+            return cell
+    return ""
 
 
 def _by_values(table: Table, columns: list[Column]) -> list[Column]:
@@ -138,8 +200,12 @@ def _by_values(table: Table, columns: list[Column]) -> list[Column]:
 
 def _role_of_values(table: Table, index: int, taken: set[str], *, first: bool) -> str:
     try:
-        times, _kind = times_of(table, index)
-        values = columns_of(table, [index])[0] if times is None else times
+        timed = is_time(_first(table, index))
+        values = (
+            times_in(_cells_of(table, index, ""), table.style, {}).seconds if timed else columns_of(table, [index])[0]
+        )
+    except UnsureError:
+        return "time" if first and "time" not in taken else NOTHING
     except ShopError:
         return NOTHING
     known = values[np.isfinite(values)]
@@ -161,29 +227,71 @@ def _role_of_values(table: Table, index: int, taken: set[str], *, first: bool) -
 
 
 def _from_table(
-    table: Table, columns: tuple[Column, ...], catalogue: Catalogue, cancelled: Cancelled, progress: Progress
-) -> Read:
+    table: Table, columns: tuple[Column, ...], catalogue: Catalogue, answers: Mapping[str, str], cancelled: Cancelled,
+    progress: Progress,
+) -> Read:  # fmt: skip
     clock = next((index for index, column in enumerate(columns) if column.role == "time"), None)
     if clock is None:
-        raise ShopError(
+        titles = f"{', '.join(table.titles[:8])}{', ...' if len(table.titles) > 8 else ''}"
+        raise _unknown(
             f"{table.name}, line {max(table.number(0) - 1, 1)}: no column is a time. Name one 'time', or choose it. "
-            f"Found: {', '.join(table.titles[:8])}{', ...' if len(table.titles) > 8 else ''}."
+            f"Found: {titles}."
         )
-    wanted = [index for index, column in enumerate(columns) if column.role not in (NOTHING, "time")]
+    wanted = [index for index, column in enumerate(columns) if column.role not in (NOTHING, "time", DATE)]
     if not wanted:
         known = ", ".join(entry.names[0] for key, entry in catalogue.channels.items() if key != "time")
-        raise ShopError(f"{table.name}, line {table.number(0) - 1}: no column is known. Name one of: {known}.")
-    raw, kind = times_of(table, clock, cancelled)
-    read = columns_of(table, wanted if raw is not None else [clock, *wanted], cancelled, progress)
-    times, start = _times(table, clock, columns[clock], read.pop(0) if raw is None else raw, kind)
+        raise _unknown(f"{table.name}, line {max(table.number(0) - 1, 1)}: no column is known. Name one of: {known}.")
+    doubled = [column.title for column in columns if column.by == "doubled"]
+    if doubled:
+        raise _unknown(f"{table.name}: {', '.join(doubled)} could be what another column is, too. Choose what each is.")
+    dates = next((index for index, column in enumerate(columns) if column.role == DATE), None)
+    times = _times(table, clock, dates, columns[clock], answers, cancelled)
+    read = columns_of(table, wanted, cancelled, progress)
     values = {
         columns[index].role: _in_unit(table, columns[index], column, catalogue)
         for index, column in zip(wanted, read, strict=True)
     }
     ignored = tuple(column.title for column in columns if column.role == NOTHING and column.title)
     about = own_header(table.comments)
-    start = about.start_h if about.start_h is not None else start
-    return Read(Series(times, values, start), ignored, columns, label=about.label, conditions=about.conditions)
+    start = about.start_h if about.start_h is not None else times.start_h
+    notes = [*table.notes, *times.notes, *([f"skipped:{table.skipped}"] if table.skipped else [])]
+    if about.own:
+        notes = [note for note in notes if note != "seconds_assumed"]
+    return Read(Series(times.seconds, values, start), ignored, columns, tuple(notes), label=about.label,
+                conditions=about.conditions, own=about.own)  # fmt: skip
+
+
+def _unknown(text: str) -> UnsureError:
+    """Columns that are not known: a person chooses what each is."""
+    return UnsureError(text, (Question("columns", "what each column is", ()),))
+
+
+def _cells_of(table: Table, index: int, unit: str) -> Cells:
+    return Cells(table.name, table.titles[index], table.column(index), table.number, unit)
+
+
+def _times(
+    table: Table, clock: int, dates: int | None, column: Column, answers: Mapping[str, str], cancelled: Cancelled
+) -> Times:
+    """Seconds of every row: of the time column, with its dates where they stand in a column of their own.
+
+    Plain numbers in a unit that is stated are read along with the others' fast way.
+    """
+    if dates is None and column.unit in TIME_UNITS and not is_time(_first(table, clock)):
+        counted = columns_of(table, [clock], cancelled)[0]
+        blank = np.flatnonzero(~np.isfinite(counted))
+        if len(blank):
+            raise ShopError(f"{table.name}, line {table.number(int(blank[0]))}, {column.title}: the time is missing.")
+        if np.abs(counted).max() < LONGEST_COUNT:
+            return Times(counted * TIME_UNITS[column.unit], None)
+    cells = _cells_of(table, clock, column.unit)
+    if dates is not None:
+        days = table.column(dates)
+        cells = replace(cells, texts=[f"{day} {time}".strip() for day, time in zip(days, cells.texts, strict=True)])
+    return times_in(cells, table.style, answers, cancelled)
+
+
+LONGEST_COUNT = 9e8  # beyond which a count may be seconds since 1970
 
 
 def _in_unit(table: Table, column: Column, values: Array, catalogue: Catalogue) -> Array:
@@ -210,28 +318,6 @@ def _in_unit(table: Table, column: Column, values: Array, catalogue: Catalogue) 
     return found
 
 
-def _times(table: Table, index: int, column: Column, raw: Array, kind: str) -> tuple[Array, float | None]:
-    """Seconds from what was read, and the clock hour of the first row where the column tells it."""
-    blank = np.flatnonzero(~np.isfinite(raw))
-    if len(blank):
-        raise ShopError(f"{table.name}, line {table.number(int(blank[0]))}, {column.title}: the time is missing.")
-    if kind == "number":
-        words = column.title.lower()
-        unit = column.unit or next((key for key in ("minutes", "seconds") if key in words), "s")
-        if unit not in TIME_UNITS:
-            raise ShopError(f"{table.name}, {column.title}: '{unit}' is no unit of time. Use s, min or h.")
-        raw = raw * TIME_UNITS[unit]
-        if np.abs(raw).max() > 1e12:
-            raw = raw / 1000.0  # counted in milliseconds since 1970
-        if np.abs(raw).max() > 1e12:
-            raise ShopError(f"{table.name}, {column.title}: times beyond 30,000 years. Check the unit.")
-        return raw, None
-    if kind == "clock":
-        for at in np.flatnonzero(np.diff(raw) < -HALF_DAY):
-            raw[at + 1 :] += DAY  # a clock that begins again at midnight
-    return raw, float(raw[0]) / 3600.0 % 24.0
-
-
 def _parts(read: Read) -> list[Read]:
     """Cut where the clock began again; lines that are only out of order are put in order. Times from nought."""
     time = read.series.time
@@ -254,8 +340,8 @@ def _parts(read: Read) -> list[Read]:
 
 
 def _finished(read: Read, name: str) -> Read:
-    """Drop-outs left out, power worked out."""
-    series, dropped = without_dropouts(read.series)
+    """Drop-outs left out, power worked out; of a run of our own that was done when it was written."""
+    series, dropped = without_dropouts(read.series) if not read.own else (read.series, 0)
     if not any(np.isfinite(column).any() for column in series.values.values()):
         raise ShopError(f"{name} has columns that are known, but not one value in them.")
     series, note = with_power(series)

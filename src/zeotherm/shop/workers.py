@@ -5,12 +5,14 @@ from __future__ import annotations
 import logging
 import os
 import pickle
+import threading
+import time
 from collections.abc import Callable, Collection, Iterator, Mapping
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from multiprocessing import get_context
-from typing import Any
+from typing import Any, TypeVar
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.board import Column, cheapest_set, column, shorter
@@ -23,10 +25,13 @@ from zeotherm.shop.parcels import packed, shelf, unpacked
 
 log = logging.getLogger(__name__)
 Keys = tuple[str, ...]
+Kind = TypeVar("Kind")
 Cancelled = Callable[[], bool]
 FEWEST, MOST = 2, 4  # processes, each of about 100 MB
 BEHIND = 5  # niceness of processes beside a window
 POLL_SECONDS = 0.05
+ORPHAN_SECONDS = 1.0  # between two looks at whether the parent still runs
+TRIES = 2  # at one piece of work, where the process that had it died
 
 
 @dataclass(frozen=True)
@@ -57,9 +62,17 @@ class _Latest:
     numbers: Any = None
 
 
-def _begin(numbers: Any, niceness: int) -> None:
+def _begin(numbers: Any, niceness: int, parent: int) -> None:
     _Latest.numbers = numbers
     os.nice(niceness)
+    threading.Thread(target=_end_with, args=(parent,), daemon=True).start()
+
+
+def _end_with(parent: int) -> None:
+    """A worker whose parent is gone ends by itself, whatever it is at."""
+    while os.getppid() == parent:
+        time.sleep(ORPHAN_SECONDS)
+    os._exit(0)
 
 
 def _unwanted(mine: Ticket) -> bool:
@@ -115,20 +128,17 @@ class Workers:
     ) -> Iterator[tuple[Keys, Column | Exception]]:
         """Each wanted set as it is solved, or what went wrong with it. Raises CancelledError."""
         mine = self._next(BOARD)
-        futures = {self._send(mine, asked.catalogue, _column, asked, keys): keys for keys in wanted}
-        for future in self._as_done(set(futures), mine, cancelled):
-            wrong = future.exception()
-            if wrong is not None and not isinstance(wrong, Exception):
-                raise wrong
-            yield futures[future], wrong if isinstance(wrong, Exception) else unpacked(future.result(), asked.catalogue)
+        jobs = {keys: (_column, (asked, keys)) for keys in wanted}
+        yield from self._answers(mine, asked.catalogue, jobs, cancelled)
 
     def cheapest(self, asked: Asked, base: Column, cancelled: Callable[[], bool]) -> Column | None:
         """The cheapest set that meets every limit. Raises CancelledError, or what the search raises."""
         mine = self._next(BOARD)
-        future = self._send(mine, asked.catalogue, _cheapest, asked, base)
-        for done in self._as_done({future}, mine, cancelled):
-            found: Column | None = unpacked(done.result(), asked.catalogue)
-            return found
+        for _one, found in self._answers(mine, asked.catalogue, {0: (_cheapest, (asked, base))}, cancelled):
+            if isinstance(found, Exception):
+                raise found
+            cheapest: Column | None = found
+            return cheapest
         return None
 
     def outcomes(
@@ -145,25 +155,21 @@ class Workers:
         mine = self._next(CAUSES)
         off = departures(machine.found, machine.catalogue)
         shelves = machine.catalogue
-        sound = self._send(mine, shelves, _outcome, sound_machine(machine.found, shelves, off), machine, None)
-        found = self._send(mine, shelves, _outcome, as_found(machine.found), machine, None)
+        first = {"sound": sound_machine(machine.found, shelves, off), "found": as_found(machine.found)}
         anyway: Risk | None = None
-        for future in self._as_done({sound, found}, mine, cancelled):
-            wrong = future.exception()
-            if future is found:
-                yield AS_FOUND, wrong if isinstance(wrong, Exception) else unpacked(future.result(), shelves)
-            elif wrong is None:
-                anyway = unpacked(future.result(), shelves).risk
-        futures = {
-            self._send(mine, shelves, _outcome, world.setup, machine, anyway): index
+        for name, found in self._answers(
+            mine, shelves, {key: (_outcome, (setup, machine, None)) for key, setup in first.items()}, cancelled
+        ):
+            if name == "found":
+                yield AS_FOUND, found
+            elif not isinstance(found, Exception):
+                anyway = found.risk
+        jobs = {
+            index: (_outcome, (world.setup, machine, anyway))
             for index, world in enumerate(worlds)
             if world.setup is not None and index not in known
         }
-        for future in self._as_done(set(futures), mine, cancelled):
-            wrong = future.exception()
-            if wrong is not None and not isinstance(wrong, Exception):
-                raise wrong
-            yield futures[future], wrong if isinstance(wrong, Exception) else unpacked(future.result(), shelves)
+        yield from self._answers(mine, shelves, jobs, cancelled)
 
     def close(self) -> None:
         """Let the processes go; what they are at is dropped."""
@@ -193,18 +199,39 @@ class Workers:
             except BrokenProcessPool:
                 log.warning("a worker process has died; starting fresh ones")
         os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")  # a worker's matrices are small, the other core is taken
-        self._pool = ProcessPoolExecutor(processes(), self._context, _begin, (self._numbers, self._niceness))
+        self._pool = ProcessPoolExecutor(
+            processes(), self._context, _begin, (self._numbers, self._niceness, os.getpid())
+        )
         return self._pool.submit(work, *given)
 
-    def _as_done(self, waiting: set[Future[Any]], mine: Ticket, cancelled: Callable[[], bool]) -> Iterator[Future[Any]]:
+    def _answers(
+        self, mine: Ticket, catalogue: Catalogue, jobs: Mapping[Kind, tuple[Callable[..., Any], tuple[Any, ...]]],
+        cancelled: Cancelled,
+    ) -> Iterator[tuple[Kind, Any]]:  # fmt: skip
+        """Each piece of work by its key as it is done: what came of it, or what went wrong. What a process was at that
+        died is tried once more. Raises CancelledError."""
+
+        def send(key: Kind) -> Future[bytes]:
+            work, given = jobs[key]
+            return self._send(mine, catalogue, work, *given)
+
+        waiting = {send(key): key for key in jobs}
+        tried = dict.fromkeys(jobs, 1)
         while waiting:
-            done, waiting = wait(waiting, POLL_SECONDS, FIRST_COMPLETED)
+            done, _rest = wait(waiting, POLL_SECONDS, FIRST_COMPLETED)
             if cancelled():
                 if self._numbers[mine[0]] == mine[1]:
                     self._next(mine[0])
                 for future in waiting:
                     future.cancel()
                 raise CancelledError
-            if any(isinstance(future.exception(), BrokenProcessPool) for future in done):
-                self._pool = None  # a process died; the next request gets fresh ones
-            yield from done
+            broken = [future for future in done if isinstance(future.exception(), BrokenProcessPool)]
+            for future in done:
+                key, wrong = waiting.pop(future), future.exception()
+                if future in broken and tried[key] < TRIES:
+                    tried[key] += 1
+                    waiting[send(key)] = key
+                    continue
+                if wrong is not None and not isinstance(wrong, Exception):
+                    raise wrong
+                yield key, wrong if isinstance(wrong, Exception) else unpacked(future.result(), catalogue)

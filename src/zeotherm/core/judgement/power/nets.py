@@ -450,9 +450,9 @@ def proposed(kind: str, catalogue: Catalogue, feed: Feed) -> Wiring:
     thickest = sizes(catalogue)[-1]
     bed = max(thick_enough("mains" if mains else "bed", feed.amps, inlet or fuse, one, catalogue) or thickest
               for one in (feed.lead, feed.feed))  # fmt: skip
-    source = (
-        thick_enough("feed", max(feed.source_a, 0.0 if mains else feed.amps), None, feed.feed, catalogue) or thickest
-    )
+    before = max(feed.source_a, 0.0 if mains else feed.amps)
+    source, tap = (thick_enough(duty, amps, None, feed.feed, catalogue) or thickest
+                   for duty, amps in (("feed", before), ("tap", feed.source_a)))  # fmt: skip
     thick = {"bed": bed, "inlet": bed, "earth": bed, "source": source, "feed": source,
              "tap": tap, "signal": 0.5}  # fmt: skip
     nets = Nets(Wiring.model_validate({"kind": kind, "links": [{"ends": list(ends)} for ends in RIGHT[kind]]}))
