@@ -85,6 +85,10 @@ def shoot(name: str, folder: Path) -> None:
         _size(window, view)
     elif view == "report":
         window.show_report()
+        for _ in range(500):
+            QTest.qWait(20)
+            if window.report.page.toPlainText():
+                break
         QTest.qWait(100)
     window.grab().save(str(HERE / name))
     window.close()

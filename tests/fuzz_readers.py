@@ -1,7 +1,7 @@
-"""A byte-level fuzzer of every reader, outside the test run: python -m tests.fuzz_readers [seconds] [seed].
+"""A byte-level fuzzer of every reader, outside the test run: python -m tests.fuzz_readers [files] [seed].
 
 Sound files of each kind are cut, doubled, spliced and bit-flipped. A reader may return or refuse; anything else, and
-anything slower than five seconds, is kept in a folder and counted.
+anything slower than five seconds, is kept beside and counted, as are the rows that a log says it left out.
 """
 
 from __future__ import annotations
@@ -18,19 +18,23 @@ from pathlib import Path
 import numpy as np
 from PIL import Image
 
+from tests.shop.test_dialects import DIALECTS
 from tests.shop.test_hostile_files import READERS
 from tests.shop.test_run_files import false_colour
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.measured import Measured
 from zeotherm.core.runs.assembly import assembled
 from zeotherm.core.runs.fan_sound import NoToneError, blade_pass
+from zeotherm.shop.asking import UnsureError
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.own_entries import WORK, read_own
 from zeotherm.shop.places import demo_jobs
 from zeotherm.shop.series_files import Read, as_run
 from zeotherm.shop.sound_files import write_sound
 from zeotherm.shop.virtual_printer import fan_sound, thermal_picture
 
 SLOW_S = 5.0
+DOORS = {**READERS, "dialect": READERS["log"], "own": lambda path: read_own(WORK, path)}
 TOKENS = (b",", b";", b"\n", b"nan", b"1e308", b"-", b"\0", b"\xff\xfe", b"time", b"T:", b"E", b"9999999999", b'"')
 
 
@@ -54,6 +58,8 @@ def seeds(folder: Path) -> dict[str, list[bytes]]:
         "picture": [*images, (demo / "2-curlew-picture1.csv").read_bytes()[:6000]],
         "sound": [(folder / "fan.wav").read_bytes()],
         "program": [b"G28\nM104 S200\nG1 X10 E1 F600\nG2 X20 Y0 I5 J0 E1\nG1 E-1\nG92 E0\n" * 12],
+        "dialect": [text.encode("utf-8") if isinstance(text, str) else text for text, *_rest in DIALECTS.values()],
+        "own": [b'[causes.fan_dead]\nprior = 0.2\n\n[cautions.unplugged]\nsign = "mains"\n' * 3],
         "job": [path.read_bytes() for path in demo_jobs()],
         "kind": [log[:500], images[0][:500]],
     }
@@ -81,9 +87,16 @@ def mutated(data: bytes, rng: random.Random) -> bytes:
     return bytes(found)
 
 
+def left_out(result: object) -> int:
+    """How many rows a log says that it left out."""
+    reads = [one for one in result if isinstance(one, Read)]  # type: ignore[attr-defined]
+    notes = [note.partition(":") for one in reads for note in one.notes]
+    return sum(int(count) for kind, _colon, count in notes if kind in ("skipped", "dropouts"))
+
+
 def use(name: str, result: object) -> None:
     """What was read must also bear being used."""
-    if name == "log":
+    if name in ("log", "dialect"):
         reads = [one for one in result if isinstance(one, Read)]  # type: ignore[attr-defined]
         runs = {str(index): as_run(one, "log.csv") for index, one in enumerate(reads[:3])}
         assembled(Measured(runs=runs), {key: reads[int(key)].series for key in runs}, shipped())
@@ -92,23 +105,27 @@ def use(name: str, result: object) -> None:
 
 
 def main() -> int:
-    """Fuzz for so many seconds and report counts; one for every failure that is new."""
-    seconds, seed = float((sys.argv[1:] or ["60"])[0]), int((sys.argv[2:] or ["1"])[0])
+    """Fuzz so many files and report counts; one for every failure that is new."""
+    files, seed = int((sys.argv[1:] or ["10000"])[0]), int((sys.argv[2:] or ["1"])[0])
     rng = random.Random(seed)
     counts: Counter[str] = Counter()
     failures: Counter[str] = Counter()
     with tempfile.TemporaryDirectory() as folder:
         kinds = seeds(Path(folder))
         path = Path(folder) / "fuzzed.csv"
-        end = time.monotonic() + seconds
-        while time.monotonic() < end:
+        for _file in range(files):
             name = rng.choice(list(kinds))
             data = mutated(rng.choice(kinds[name]), rng)
             path.write_bytes(data)
             begin = time.monotonic()
             try:
-                use(name, READERS[name](path))
+                result = DOORS[name](path)
+                use(name, result)
+                if name in ("log", "dialect"):
+                    counts["rows left out"] += left_out(result)
                 counts[f"{name} read"] += 1
+            except UnsureError:
+                counts[f"{name} asked"] += 1
             except (ShopError, NoToneError):
                 counts[f"{name} refused"] += 1
             except Exception as wrong:
@@ -117,7 +134,7 @@ def main() -> int:
                 Path(f"fuzz-{name}-{len(failures)}.dat").write_bytes(data)
             if time.monotonic() - begin > SLOW_S:
                 failures[f"{name}: {time.monotonic() - begin:.1f} s"] += 1
-    print(", ".join(f"{what} {count}" for what, count in sorted(counts.items())), f"all {sum(counts.values())}")
+    print(", ".join(f"{what} {count}" for what, count in sorted(counts.items())), f"all {files}")
     for what, count in failures.most_common():
         print(f"FAILED {count} times: {what}")
     return 1 if failures else 0

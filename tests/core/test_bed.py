@@ -332,6 +332,17 @@ def test_a_preheat_is_staged_within_the_supply(sizer):
     assert sizer.staged(60.0, 25.0, 40.0).throttled is None
 
 
+def test_a_mains_bed_takes_nothing_from_the_supply():
+    answer = first_bed(setup_of("large_mains_bed"), CATALOGUE, cells=FEW)
+    sizer_of_mains = Sizer(answer.setup, CATALOGUE, asked_of(answer), Costs(0.30, 20.0, 6.0 * 3600.0))
+    staged = sizer_of_mains.staged(120.0, 30.0, 40.0)
+    assert staged.together
+    assert staged.peak == pytest.approx(70.0)
+    assert staged.throttled_to == pytest.approx(sizer_of_mains.bare.heater)
+    assert staged.band is not None
+    assert not sizer_of_mains.staged(60.0, 30.0, 40.0).together
+
+
 def test_mains_relieves_the_supply_and_low_voltage_loads_it():
     low, mains = feeds(resolve_bed(setup_of(), CATALOGUE).inputs, 450.0)
     assert (low.supply_watts, mains.supply_watts) == (450.0, 0.0)

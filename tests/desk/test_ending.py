@@ -10,13 +10,11 @@ import time
 from pathlib import Path
 
 import psutil
-import pytest
 
 from zeotherm.shop.workshop import Workshop
 
 
-@pytest.mark.parametrize("asked", [signal.SIGTERM, signal.SIGINT])
-def test_a_window_that_is_terminated_closes_in_order_with_its_processes(tmp_path, asked):
+def test_a_window_that_is_terminated_closes_in_order_with_its_processes(tmp_path):
     environment = os.environ | {"QT_QPA_PLATFORM": "offscreen", "ZEOTHERM_DATA": str(tmp_path / "d"),
                                 "ZEOTHERM_STATE": str(tmp_path / "s"), "TMPDIR": str(tmp_path)}  # fmt: skip
     window = subprocess.Popen([sys.executable, "-m", "zeotherm", "demo"], env=environment)
@@ -25,7 +23,7 @@ def test_a_window_that_is_terminated_closes_in_order_with_its_processes(tmp_path
     while not shown(file) and time.monotonic() < end:
         time.sleep(0.1)
     children = psutil.Process(window.pid).children(recursive=True)
-    os.kill(window.pid, asked)
+    os.kill(window.pid, signal.SIGTERM)
     assert window.wait(30.0) == 0
     _gone, alive = psutil.wait_procs(children, 10.0)
     assert not alive

@@ -152,7 +152,7 @@ def test_one_conductivity_moves_every_picture(demo, qapp):
         section = laid_out(found, QRectF(0, 0, 600, 600))
         image, _corner = section.image(Span.FULL.value, QRectF(0, 0, 600, 600))
         pixels = image.constBits().asarray(image.sizeInBytes())
-        shown.append((ladder(found), margin_rows(answer), bytes(pixels), reports.page(found, "today")))
+        shown.append((ladder(found), margin_rows(answer), bytes(pixels), reports.page(found, (), "today")))
     for one, other in zip(*shown, strict=True):
         assert one != other
 

@@ -9,6 +9,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QImage
 
+from tests.core.test_nets import FEEDS
 from tests.core.test_power import CATALOGUE, answer_of, setup_of
 from tests.window import settle, type_line
 from zeotherm.core.judgement.power.answer import with_power_course
@@ -96,11 +97,11 @@ def test_a_path_is_painted_wide_and_slim_and_over_its_job(qtbot):
 def test_a_wiring_is_painted_and_its_faults_marked(qtbot):
     board = WiringBoard()
     qtbot.addWidget(board)
-    wiring = proposed("module", 12.0)
+    wiring = proposed("module", CATALOGUE, FEEDS["module"])
     board.show_view(wiring_view(wiring, [], CATALOGUE, "right"))
     assert shades(board, (600, 420)) > 3
     wrong = wiring.model_copy(update={"links": wiring.links[1:]})
-    view = wiring_view(wrong, check(wrong, CATALOGUE, 12.0), CATALOGUE, "wrong")
+    view = wiring_view(wrong, check(wrong, CATALOGUE, FEEDS["module"]), CATALOGUE, "wrong")
     assert "board.in_plus" in view.wrong_ends
     board.show_view(view)
     assert board.accessibleDescription() == "wrong"
@@ -182,10 +183,10 @@ def test_the_wiring_picture_is_written_only_when_nothing_is_wrong(qtbot, open_wi
     page.write_picture(tmp_path / "nowhere" / "wiring.pdf")
     assert "could not be written" in page.trouble.text()
     # a thinner wire and a larger fuse, typed
-    page.number.setValue(3)
+    page.number.setValue(4)
     page.mm2.setValue(0.5)
     page.mm2.editingFinished.emit()
-    assert window.bench.job.wiring.links[2].mm2 == 0.5
+    assert window.bench.job.wiring.links[3].mm2 == 0.5
     assert {"wire_thin", "fuse_large"} <= {one.key for one in page.faults}
     page.mm2.setValue(4.0)
     page.mm2.editingFinished.emit()
@@ -207,7 +208,7 @@ def test_the_wiring_picture_is_written_only_when_nothing_is_wrong(qtbot, open_wi
     page.one.activated.emit(page.one.currentIndex())
     assert window.bench.job.wiring.links[-1].ends[0] == "module.in_plus"
     # of mains, nothing is taken for granted
-    page._set(proposed("mains", 3.0), "mains")
+    page._set(proposed("mains", CATALOGUE, FEEDS["mains"]), "mains")
     assert page.leakage.isVisible()
     assert "no leakage protection" in page.texts["faults"].accessibleName()
     page.leakage.click()

@@ -108,6 +108,7 @@ def test_the_whole_way(qtbot, open_window, tmp_path: Path):
     qtbot.waitUntil(lambda: window.stack.currentWidget() is window.report)
     window.papers.report(tmp_path / "report.html")
     window.papers.report(tmp_path / "report.pdf")
+    qtbot.waitUntil((tmp_path / "report.pdf").exists, timeout=30_000)
     page = (tmp_path / "report.html").read_text(encoding="utf-8")
     pdf = QPdfDocument(None)
     assert pdf.load(str(tmp_path / "report.pdf")) == QPdfDocument.Error.None_

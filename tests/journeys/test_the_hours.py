@@ -83,6 +83,7 @@ def test_from_the_strip_to_the_cure(qtbot, open_window, tmp_path: Path):
     assert "Every limit met" in window.choose.verdict.accessibleDescription()
     QTest.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
     window.papers.report(tmp_path / "report.pdf")
+    qtbot.waitUntil((tmp_path / "report.pdf").exists, timeout=30_000)
     pdf = QPdfDocument(None)
     assert pdf.load(str(tmp_path / "report.pdf")) == QPdfDocument.Error.None_
     assert pdf.pageCount() == 1

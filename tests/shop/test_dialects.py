@@ -9,10 +9,14 @@ from pathlib import Path
 
 import numpy as np
 import pytest
+from click.testing import CliRunner
 
+from zeotherm.cli import main
 from zeotherm.core.catalogue import shipped
+from zeotherm.core.runs.part_program import read_program
 from zeotherm.shop.asking import UnsureError
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.picture_files import SCALE, read_picture
 from zeotherm.shop.series_files import read_parts, read_series
 
 CATALOGUE = shipped()
@@ -302,6 +306,110 @@ def test_rows_that_are_left_out_are_counted_and_told(tmp_path):
     path = tmp_path / "l.jsonl"
     path.write_text(lines.removeprefix("garbage\n"))
     assert any(note.startswith("skipped") for note in read_parts(path, CATALOGUE)[0].notes)
+
+
+# consoles, pictures, part programs, and runs of our own
+
+
+def test_consoles_with_decimal_commas_and_in_twelve_hours_are_read(tmp_path):
+    text = "".join(
+        f"{11 + n // 30}:{(59 if n < 30 else 0):02d}:{2 * (n % 30):02d} {'AM' if n < 30 else 'PM'} "
+        "T:200,5 /210,0 B:60,5 /60,0\n"
+        for n in range(60)
+    )
+    series = read(tmp_path, text).series
+    assert series.values["block"] == pytest.approx([200.5] * 60)
+    assert series.values["target_block"] == pytest.approx([210.0] * 60)
+    assert series.time == pytest.approx([2.0 * n for n in range(60)])
+    assert series.start_h == pytest.approx(11.0 + 59 / 60)
+
+
+def matrix(head: str, index: bool) -> str:
+    base = 300.0 if "[K]" in head else 20.0
+    rows = [[base + row + 0.5 * column for column in range(6)] for row in range(5)]
+    lines = ["," + ",".join(str(n) for n in range(6))] if index else []
+    lines += [(f"{at}," if index else "") + ",".join(f"{one}" for one in row) for at, row in enumerate(rows)]
+    return head + "\n".join(lines) + "\n"
+
+
+@pytest.mark.parametrize(
+    ("head", "first"),
+    [
+        ("", 20.0),
+        ("# label: bed at 140 °F, oven in kelvin\n", 20.0),
+        ("# region Fahrenheit corner: 0 0 50 50\n", 20.0),
+        ("Unit: °F\n", (20.0 - 32.0) / 1.8),
+        ("Temperature [K]\n", 300.0 - 273.15),
+    ],
+)
+@pytest.mark.parametrize("index", [False, True])
+def test_a_picture_is_converted_by_its_stated_unit_only_and_counts_are_no_temperatures(tmp_path, head, first, index):
+    path = tmp_path / "p.csv"
+    path.write_text(matrix(head, index))
+    found = read_picture(path)
+    assert found.apparent.shape == (5, 6)
+    assert found.apparent[0, 0] == pytest.approx(first)
+
+
+def test_a_scale_may_state_its_offset_with_an_exponent():
+    told = dict(SCALE.findall("gain=1.0e-02 offset=-2.7315e+02"))
+    assert {key: float(value) for key, value in told.items()} == {"gain": 0.01, "offset": -273.15}
+
+
+def test_part_programs_know_names_tools_and_impossible_numbers():
+    moves = "G1 X10 E1 F1200\nG1 X50 E5\n" * 20
+    plain = read_program(f"M104 S210\n{moves}".splitlines(), "d")
+    for more in (
+        "M117 G1 X9000 E900\n",
+        "EXCLUDE_OBJECT NAME=G1_X500\n",
+        "G1_CUBE X900 E90\n",
+        "M23 G1 X900.GCO\n",
+        "PRINT_START BED 60 G1 X900\n",
+        f"G1 X{'9' * 300} E{'9' * 300}\n",
+    ):
+        found = read_program(f"M104 S210\n{more}{moves}".splitlines(), "d")
+        assert found.seconds == pytest.approx(plain.seconds), more
+        assert found.volume_mm3 == pytest.approx(plain.volume_mm3), more
+    two = read_program(f"M104 T0 S210\nM104 T1 S250\nT0\n{moves}M104 T1 S260\n".splitlines(), "d")
+    assert two.nozzle_c == (210.0, 210.0)
+    second = read_program(f"M104 T0 S210\nM104 T1 S250\nT1\n{moves}".splitlines(), "d")
+    assert second.nozzle_c == (250.0, 250.0)
+
+
+def test_an_own_run_goes_from_json_to_csv_and_back_equal(tmp_path):
+    bed = [20.0, 21.25, None, 300.0, 24.0, 25.0, 26.0, 27.0, 28.0, 29.0]
+    data = {
+        "format": "zeotherm-run",
+        "version": "1.0",
+        "label": "as found",
+        "source": "a.csv",
+        "start_h": 9.5,
+        "conditions": {"room": 21.5, "note": "door shut"},
+        "notes": ["dropouts:1"],
+        "protocol": None,
+        "doubts": {"bed": {"offset": 1.0, "relative": 0.01, "repeat": 0.2}},
+        "time_s": [0.1 * n for n in range(10)],
+        "values": {"bed": bed, "voltage": [230.0] * 10, "current": [0.5] * 10},
+    }
+    first = tmp_path / "a.json"
+    first.write_text(json.dumps(data))
+    runner = CliRunner()
+    for one, other in (("a.json", "b.csv"), ("b.csv", "c.json")):
+        told = runner.invoke(main, ["convert", str(tmp_path / one), "-o", str(tmp_path / other)])
+        assert told.exit_code == 0, told.output
+    back = json.loads((tmp_path / "c.json").read_text())
+    assert {key: back[key] for key in data if key != "source"} == {key: data[key] for key in data if key != "source"}
+
+
+def test_the_command_line_tells_the_ways_and_takes_an_answer(tmp_path):
+    path = tmp_path / "log.csv"
+    path.write_text(ASKED["hours or minutes"][0])
+    asked = CliRunner().invoke(main, ["convert", str(path), "-o", str(tmp_path / "o.csv")])
+    assert asked.exit_code == 1
+    assert "minutes=hh_mm" in asked.stderr
+    told = CliRunner().invoke(main, ["convert", str(path), "-o", str(tmp_path / "o.csv"), "--answer", "minutes=mm_ss"])
+    assert told.exit_code == 0
+    assert read_series(tmp_path / "o.csv", CATALOGUE).series.time == pytest.approx([0, 10, 20])
 
 
 # files changed in writing only

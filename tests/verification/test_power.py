@@ -256,4 +256,4 @@ def test_derating_and_coincidence_by_enumeration(record):
     record("Coincidence and derating", "all 64 subsets; the curve, point by point", f"{off:.0e}", "1e-6")
     assert off < 1e-6
     assert asked_of(answer.full, 20.0) == pytest.approx(answer.asked)
-    assert carries(answer.full, BENCH, behind_fuse(answer.resolved.inputs)) > 20.0
+    assert carries(answer, behind_fuse(answer.resolved.inputs)) > 20.0

@@ -133,7 +133,7 @@ def test_warm_through_under_a_heat_gun(setup, record):
     apart = []
     for goal in (120.0, 170.0, 230.0, 300.0):
         likely = warm_through("sink", gun, setup, shipped(), goal)[1]
-        met = heat_gun(goal, gun.air_c, gun.film_w_m2k, area, setup.room.mean_c)
+        met = heat_gun(goal, gun.air_c, gun.film_w_m2k["sink"], area, setup.room.mean_c)
         apart.append(likely / met - 1.0)
     worst = max(abs(one) for one in apart)
     record("sink warm through to 120, 170, 230, 300 °C under the same gun", f"{AGAINST}'s sink in three pieces",
@@ -144,7 +144,7 @@ def test_warm_through_under_a_heat_gun(setup, record):
 def test_lumped_bodies_are_lumped(setup, record):
     part = body("sink", setup, shipped())
     gun = shipped().heat_sources["heat_gun"]
-    number = biot(gun.film_w_m2k, part.area * 0.0005, part.area, 160.0)
+    number = biot(gun.film_w_m2k["sink"], part.area * 0.0005, part.area, 160.0)
     exact = warming_time(20.0, 170.0, 480.0, part.capacity, 0.18)
 
     def error(count: int) -> float:

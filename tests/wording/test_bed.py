@@ -54,6 +54,9 @@ def test_a_preheat_in_words():
     assert "ready in 10 min 00 s ±0 min 55 s" in told
     assert "1 min 00 s longer" in told
     assert "not enough left" in bed.staged(Staged(False, 420.0, 60.0, 900.0, None, 0.0))
+    assert "±" not in bed.staged(Staged(False, 420.0, 350.0, 600.0, 660.0, 280.0, None))
+    assert "takes nothing from the supply" in bed.staged(Staged(True, 70.0, 120.0, 500.0, 500.0, 700.0, 55.0, True))
+    assert "more than the 60 W" in bed.staged(Staged(False, 70.0, 60.0, 500.0, 500.0, 700.0, 55.0, True))
     assert "Even the bed alone" in bed.staged(Staged(False, 420.0, 30.0, None, None, 0.0))
 
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from zeotherm.cli.group import JOB, ToldError, catalogue_of, course_of, job_of, main, tell_fit
+from zeotherm.cli.group import JOB, Finite, ToldError, catalogue_of, course_of, job_of, main, tell_fit
 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.bed.answer import Airs, BedAnswer
@@ -70,10 +70,10 @@ def bed(job_file: Path, as_json: bool) -> None:
 
 @main.command("bed-size")
 @JOB
-@click.option("--minutes", type=click.FloatRange(1.0, 180.0), help="Have the bed ready within; else as the job asks.")
-@click.option("--coldest", type=click.FloatRange(-20.0, 45.0), help="Room for that, °C; else the job's coldest.")
-@click.option("--supply", type=click.FloatRange(20.0, 5000.0), default=350.0, help="Watts that the supply gives.")
-@click.option("--prints", type=click.FloatRange(0.1, 1000.0), default=20.0, help="Prints a month.")
+@click.option("--minutes", type=Finite(1.0, 180.0), help="Have the bed ready within; else as the job asks.")
+@click.option("--coldest", type=Finite(-20.0, 45.0), help="Room for that, °C; else the job's coldest.")
+@click.option("--supply", type=Finite(20.0, 5000.0), default=350.0, help="Watts that the supply gives.")
+@click.option("--prints", type=Finite(0.1, 1000.0), default=20.0, help="Prints a month.")
 @click.option("--outline", type=click.Path(path_type=Path), help="Write the insulation's outline as .dxf or .svg.")
 @click.option("--json", "as_json", is_flag=True, help="Print the sizes as JSON.")
 def bed_size(
@@ -154,7 +154,7 @@ def bed_fit(job_file: Path, log: Path, as_json: bool) -> None:
 
 @main.command("bed-tune")
 @JOB
-@click.option("--lag", type=click.FloatRange(0.5, 120.0), help="Of the sensor in its pocket, seconds; else the job's.")
+@click.option("--lag", type=Finite(0.5, 120.0), help="Of the sensor in its pocket, seconds; else the job's.")
 def bed_tune(job_file: Path, lag: float | None) -> None:
     """Simulate a relay test on a job's bed, propose controller values and write their lines."""
     from zeotherm.core.judgement.bed.answer import small

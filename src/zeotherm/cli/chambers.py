@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from zeotherm.cli.group import JOB, ToldError, catalogue_of, course_of, job_of, main, tell_fit
+from zeotherm.cli.group import JOB, Finite, ToldError, catalogue_of, course_of, job_of, main, tell_fit
 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.chamber.answer import ChamberAnswer
@@ -68,10 +68,10 @@ def chamber(job_file: Path, as_json: bool) -> None:
 
 @main.command("chamber-size")
 @JOB
-@click.option("--wanted", type=click.FloatRange(20.0, 120.0), help="At the print, °C; else as the job asks.")
-@click.option("--minutes", "within", type=click.FloatRange(1.0, 240.0), default=45.0, help="Within which it is wanted.")
-@click.option("--coldest", type=click.FloatRange(-20.0, 45.0), help="Room for that, °C; else the job's coldest.")
-@click.option("--spread", type=click.FloatRange(0.5, 40.0), default=5.0, help="Between print and roof, K.")
+@click.option("--wanted", type=Finite(20.0, 120.0), help="At the print, °C; else as the job asks.")
+@click.option("--minutes", "within", type=Finite(1.0, 240.0), default=45.0, help="Within which it is wanted.")
+@click.option("--coldest", type=Finite(-20.0, 45.0), help="Room for that, °C; else the job's coldest.")
+@click.option("--spread", type=Finite(0.5, 40.0), default=5.0, help="Between print and roof, K.")
 @click.option("--on", "others", multiple=True, type=click.Path(path_type=Path),
               help="Another machine's job: whether it can print the parts to be printed anew.")  # fmt: skip
 @click.option("--json", "as_json", is_flag=True, help="Print the sizes as JSON.")

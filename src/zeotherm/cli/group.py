@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import logging
+import math
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
@@ -19,6 +21,25 @@ if TYPE_CHECKING:
     from zeotherm.core.machine.documents import Job
     from zeotherm.wording.fits import Words
 
+
+class Finite(click.FloatRange):
+    """A number that is one: neither not-a-number nor infinite, within bounds where they are stated."""
+
+    name = "number"
+
+    def convert(self, value: Any, param: click.Parameter | None, ctx: click.Context | None) -> Any:
+        """The number, or one sentence of why not."""
+        found = super().convert(value, param, ctx)
+        if not math.isfinite(found):
+            self.fail(f"{value} is no number that can be counted with.", param, ctx)
+        return found
+
+    def _describe_range(self) -> str:
+        """What the help says of its bounds; nothing where there are none."""
+        return super()._describe_range() if self.min is not None or self.max is not None else ""
+
+
+FINITE = Finite()
 JOB = click.argument("job_file", metavar="JOB.json", type=click.Path(path_type=Path))
 
 
@@ -30,7 +51,30 @@ class ToldError(click.ClickException):
         click.echo(f"zeotherm: {self.message}", err=True, file=file)
 
 
-@click.group(invoke_without_command=True)
+class Told(click.Group):
+    """Commands whose errors are told in one sentence, ours too: the log keeps what a developer needs."""
+
+    def invoke(self, ctx: click.Context) -> Any:
+        """Run the command."""
+        try:
+            return super().invoke(ctx)
+        except (click.ClickException, click.exceptions.Exit, click.Abort, BrokenPipeError):
+            raise
+        except Exception as wrong:
+            from zeotherm.shop.errors import ShopError
+            from zeotherm.shop.logs import start_log
+            from zeotherm.shop.places import log_file
+
+            if isinstance(wrong, ShopError):
+                raise ToldError(str(wrong)) from None
+            start_log()
+            logging.getLogger("zeotherm").exception("uncaught in %s", ctx.invoked_subcommand)
+            raise ToldError(
+                f"something went wrong inside ({type(wrong).__name__}). Nothing was changed; {log_file()} says more."
+            ) from None
+
+
+@click.group(cls=Told, invoke_without_command=True)
 @click.version_option(__version__, prog_name="zeotherm")
 @click.pass_context
 def main(context: click.Context) -> None:

@@ -185,7 +185,7 @@ def log(job_file: Path, log_file: Path, keep: bool) -> None:
 
 @main.command("virtual-day")
 @click.option("-o", "--output", type=click.Path(path_type=Path), required=True, help="CSV to write.")
-@click.option("--seed", type=int, default=4, help="Of the wandering of room, clouds and contacts.")
+@click.option("--seed", type=click.IntRange(min=0), default=4, help="Of the wandering of room, clouds and contacts.")
 def virtual_day(output: Path, seed: int) -> None:
     """Write the log of one print of the virtual printer that ships with Zeotherm."""
     from zeotherm.shop.errors import ShopError

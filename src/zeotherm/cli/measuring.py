@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
+import math
 from pathlib import Path
 from typing import TYPE_CHECKING, Any
 
 import click
 
-from zeotherm.cli.group import ToldError, job_of, main, plain_console
+from zeotherm.cli.group import FINITE, Finite, ToldError, job_of, main, plain_console
 
 if TYPE_CHECKING:
     from zeotherm.core.machine.measured import Run
@@ -21,26 +22,31 @@ if TYPE_CHECKING:
 @click.option(
     "--column", "columns", multiple=True, metavar="TITLE=CHANNEL", help="What a column is, over what is guessed."
 )
+@click.option(
+    "--answer", "answers", multiple=True, metavar="QUESTION=ANSWER", help="How a log is to be read that leaves it open."
+)
 @click.option("--note", "notes", multiple=True, metavar="CONDITION=A/B", help="A condition of each run: room=22.1/22.6")
 @click.option("--purpose", multiple=True, metavar="CONDITION", help="What was changed on purpose.")
 @click.option("--normalise", is_flag=True, help="Compare as if in the first run's room, from its start.")
 @click.option("--other-instruments", is_flag=True, help="Each run has its own sensors, as of unlike machines.")
-@click.option("--tariff", type=float, help="Money for a kWh.")
-@click.option(
-    "--at", type=click.FloatRange(min=0.0), metavar="MIN", help="Minutes from nought at which levels are taken."
-)
+@click.option("--tariff", type=FINITE, help="Money for a kWh.")
+@click.option("--at", type=Finite(min=0.0), metavar="MIN", help="Minutes from nought at which levels are taken.")
 @click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
 def runs(
-    files: tuple[Path, ...], labels: tuple[str, ...], columns: tuple[str, ...], notes: tuple[str, ...],
+    files: tuple[Path, ...], labels: tuple[str, ...], columns: tuple[str, ...], answers: tuple[str, ...],
+    notes: tuple[str, ...],
     purpose: tuple[str, ...], normalise: bool, other_instruments: bool, tariff: float | None,
     at: float | None, as_json: bool,
 ) -> None:  # fmt: skip
     """Line runs up and compare them: figures with their bands, what is real, what must be equal."""
+    from pydantic import ValidationError
+
     from zeotherm.core.catalogue import shipped
     from zeotherm.core.machine.measured import Measured
     from zeotherm.core.runs.assembly import assembled
     from zeotherm.shop.edits import RefusedError
     from zeotherm.shop.errors import ShopError
+    from zeotherm.shop.job_files import explain
     from zeotherm.shop.run_edits import condition_value
     from zeotherm.shop.run_results import comparison_as_data
     from zeotherm.shop.series_files import as_run, read_parts
@@ -48,10 +54,10 @@ def runs(
     catalogue = shipped()
     made: dict[str, Run] = {}
     rows: dict[str, Series] = {}
-    roles = dict(one.partition("=")[::2] for one in columns)
+    roles, told = (dict(one.partition("=")[::2] for one in given) for given in (columns, answers))
     try:
         for path in files:
-            for part in read_parts(path, catalogue, roles=roles or None):
+            for part in read_parts(path, catalogue, roles=roles or None, answers=told):
                 key = f"run{len(made) + 1}"
                 made[key], rows[key] = as_run(part, path.name), part.series
         if labels and len(labels) != len(made):
@@ -71,6 +77,8 @@ def runs(
         measured = Measured(
             runs=made, purpose=list(purpose), normalise=normalise, same_instruments=not other_instruments, tariff=tariff
         )
+    except ValidationError as wrong:
+        raise ToldError(f"these runs cannot be compared: {explain(wrong, {})}") from None
     except (ShopError, RefusedError) as wrong:
         raise ToldError(str(wrong)) from None
     found = assembled(measured, rows, catalogue, None if at is None else at * 60.0)
@@ -85,7 +93,9 @@ def runs(
 @main.command()
 @click.argument("run_file", metavar="RUN", type=click.Path(path_type=Path))
 @click.option("-o", "--output", type=click.Path(path_type=Path), required=True, help="File to write: .csv or .json.")
-def convert(run_file: Path, output: Path) -> None:
+@click.option("--column", "columns", multiple=True, metavar="TITLE=CHANNEL", help="What a column is.")
+@click.option("--answer", "answers", multiple=True, metavar="QUESTION=ANSWER", help="How an open question is answered.")
+def convert(run_file: Path, output: Path, columns: tuple[str, ...], answers: tuple[str, ...]) -> None:
     """Write a log of any logger as an open run: CSV with a documented header, or JSON with everything known of it."""
     from zeotherm.core.catalogue import shipped
     from zeotherm.shop import run_files
@@ -96,7 +106,8 @@ def convert(run_file: Path, output: Path) -> None:
     if output.suffix.lower() not in (".csv", ".json"):
         raise click.UsageError(f"{output.name} ends in neither .csv nor .json.")
     try:
-        read = read_series(run_file, shipped())
+        roles, told = (dict(one.partition("=")[::2] for one in given) for given in (columns, answers))
+        read = read_series(run_file, shipped(), roles=roles or None, answers=told)
         run = as_run(read, run_file.name)
         text = run_files.as_json(read.series, run) if output.suffix.lower() == ".json" else (
             run_files.as_csv(read.series, run, shipped())
@@ -108,9 +119,9 @@ def convert(run_file: Path, output: Path) -> None:
 
 @main.command()
 @click.argument("picture_files", metavar="PICTURE...", nargs=-1, required=True, type=click.Path(path_type=Path))
-@click.option("--emissivity", type=click.FloatRange(0.3, 1.0), default=0.95, help="Of the surface.")
-@click.option("--reflected", type=float, default=20.0, help="What the surface mirrors, °C.")
-@click.option("--camera-at", type=click.FloatRange(0.1, 1.0), default=1.0, help="Emissivity the camera was set to.")
+@click.option("--emissivity", type=Finite(0.3, 1.0), default=0.95, help="Of the surface.")
+@click.option("--reflected", type=FINITE, default=20.0, help="What the surface mirrors, °C.")
+@click.option("--camera-at", type=Finite(0.1, 1.0), default=1.0, help="Emissivity the camera was set to.")
 @click.option("--region", "regions", multiple=True, metavar="NAME=L,T,R,B", help="Shares of width and height, 0 to 1.")
 @click.option(
     "--scale", metavar="LOW,HIGH", help="°C at the cold and the hot end of a colour bar, or of 16-bit counts."
@@ -163,7 +174,7 @@ def sound(sound_file: Path, blades: int) -> None:
 @main.command()
 @click.argument("program_file", metavar="PART.gcode", type=click.Path(path_type=Path))
 @click.option("--job", "job_file", type=click.Path(path_type=Path), help="Job file whose print becomes this program.")
-@click.option("--diameter", type=click.FloatRange(0.5, 5.0), default=1.75, help="Of the filament, mm.")
+@click.option("--diameter", type=Finite(0.5, 5.0), default=1.75, help="Of the filament, mm.")
 def program(program_file: Path, job_file: Path | None, diameter: float) -> None:
     """Read a part program for its temperatures, time, flow and retractions; let a job print it."""
     from zeotherm.core.runs.part_program import as_job
@@ -189,7 +200,7 @@ def _numbers(text: str | None, count: int, option: str) -> list[float] | None:
     if text is None:
         return None
     try:
-        found = [float(one) for one in text.split(",")]
+        found = [one for one in (float(part) for part in text.split(",")) if math.isfinite(one)]
     except ValueError:
         found = []
     if len(found) != count:

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import click
 
-from zeotherm.cli.group import JOB, ToldError, catalogue_of, course_of, job_of, main
+from zeotherm.cli.group import FINITE, JOB, Finite, ToldError, catalogue_of, course_of, job_of, main
 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.power.answer import PowerAnswer
@@ -90,10 +90,10 @@ def power_size(job_file: Path, as_json: bool) -> None:
 @main.command("power-reading")
 @JOB
 @click.argument("place", type=CONTACT)
-@click.option("--drop", type=click.FloatRange(-100.0, 100.0), help="Volts across its worse pole.")
-@click.option("--amps", type=click.FloatRange(0.0, 500.0), help="Through it then; else as the model has it.")
-@click.option("--warm", type=click.FloatRange(-50.0, 600.0), help="Or how warm it is under that load, °C.")
-@click.option("--doubt", type=click.FloatRange(0.0, 50.0), help="95 % half-width of the reading; else 1 mV or 2 K.")
+@click.option("--drop", type=Finite(-100.0, 100.0), help="Volts across its worse pole.")
+@click.option("--amps", type=Finite(0.0, 500.0), help="Through it then; else as the model has it.")
+@click.option("--warm", type=Finite(-50.0, 600.0), help="Or how warm it is under that load, °C.")
+@click.option("--doubt", type=Finite(0.0, 50.0), help="95 % half-width of the reading; else 1 mV or 2 K.")
 @click.option("--json", "as_json", is_flag=True, help="Print what it tells as JSON.")
 def power_reading(
     job_file: Path, place: str, drop: float | None, amps: float | None, warm: float | None, doubt: float | None,
@@ -126,9 +126,9 @@ def power_reading(
 
 @main.command("power-wall")
 @JOB
-@click.option("--volts", type=click.FloatRange(1.0, 400.0), required=True, help="At the plug-in meter.")
-@click.option("--amps", type=click.FloatRange(0.0, 100.0), required=True, help="At the plug-in meter.")
-@click.option("--watts", type=click.FloatRange(0.0, 20000.0), required=True, help="Real power, at the same moment.")
+@click.option("--volts", type=Finite(1.0, 400.0), required=True, help="At the plug-in meter.")
+@click.option("--amps", type=Finite(0.0, 100.0), required=True, help="At the plug-in meter.")
+@click.option("--watts", type=Finite(0.0, 20000.0), required=True, help="Real power, at the same moment.")
 def power_wall(job_file: Path, volts: float, amps: float, watts: float) -> None:
     """Tell real from apparent power by the plug-in meter with everything on, and the supply's efficiency."""
     from zeotherm.core.judgement.power.readings import at_wall
@@ -143,9 +143,9 @@ def power_wall(job_file: Path, volts: float, amps: float, watts: float) -> None:
 
 
 @main.command("power-survey")
-@click.argument("before", nargs=3, type=float, metavar="C AIR_C AMPS")
-@click.argument("after", nargs=3, type=float, metavar="C AIR_C AMPS")
-@click.option("--doubt", type=click.FloatRange(0.1, 20.0), default=2.0, help="95 % half-width of each rise, K.")
+@click.argument("before", nargs=3, type=FINITE, metavar="C AIR_C AMPS")
+@click.argument("after", nargs=3, type=FINITE, metavar="C AIR_C AMPS")
+@click.option("--doubt", type=Finite(0.1, 20.0), default=2.0, help="95 % half-width of each rise, K.")
 def power_survey(before: tuple[float, float, float], after: tuple[float, float, float], doubt: float) -> None:
     """Compare a joint's warmth before and after a repair: rise over the air by the amperes squared."""
     from zeotherm.core.judgement.power.readings import compare

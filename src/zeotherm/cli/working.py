@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from zeotherm.cli.group import JOB, ToldError, catalogue_of, job_of, main, plain_console
+from zeotherm.cli.group import FINITE, JOB, ToldError, catalogue_of, job_of, main, plain_console
 
 if TYPE_CHECKING:
     from zeotherm.core.machine.doing import HoldReading
@@ -100,7 +100,7 @@ def _print_order(data: dict[str, Any]) -> None:
 
 @main.command()
 @JOB
-@click.option("--from", "start", type=float, help="Block when the heat goes off, °C; without it, print temperature.")
+@click.option("--from", "start", type=FINITE, help="Block when the heat goes off, °C; without it, print temperature.")
 @click.option("--no-fan", is_flag=True, help="The sink fan stops with the heat.")
 @click.option("--read", "readings", multiple=True, metavar="M:SS=°C", help="A contact reading so long after.")
 def cooldown(job_file: Path, start: float | None, no_fan: bool, readings: tuple[str, ...]) -> None:

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-import html
 from dataclasses import dataclass
+
+from markupsafe import Markup
 
 from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.judgement.causes.next_check import Next
@@ -129,7 +130,7 @@ class IntakeView:
     decided: str | None
     progress: str
     ohms: tuple[tuple[str, str, str], ...]  # what, value, finding
-    attached: str
+    attached: Markup
 
 
 def intake(diagnosis: Diagnosis, wanted: str = "", busy: bool = False) -> IntakeView:
@@ -300,10 +301,7 @@ def _progress(diagnosis: Diagnosis, busy: bool) -> str:
     return _("Causes of heat simulated on this machine: {done} of {all}; F2 goes on.").format(done=done, all=every)
 
 
-def _attached(job: Job) -> str:
+def _attached(job: Job) -> Markup:
     """The attached files, each a link that opens it and one that takes it off."""
-    off = _("take off")
-    return "<br>".join(
-        f'<a href="open:{one.digest}">{html.escape(one.name)}</a> (<a href="off:{one.digest}">{off}</a>)'
-        for one in job.intake.attachments
-    )
+    link = Markup('<a href="open:{0}">{1}</a> (<a href="off:{0}">{2}</a>)')
+    return Markup("<br>").join(link.format(one.digest, one.name, _("take off")) for one in job.intake.attachments)

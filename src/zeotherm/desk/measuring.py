@@ -22,6 +22,7 @@ from zeotherm.core.runs.series import Series, merged
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
 from zeotherm.shop import run_edits, run_files
+from zeotherm.shop.asking import UnsureError
 from zeotherm.shop.edits import as_fact, with_patch
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import write_text
@@ -49,6 +50,7 @@ class Measuring(QObject):
     """Reads what instruments wrote, and edits what the job keeps of it."""
 
     progressed = pyqtSignal(float)  # share of the file that is read
+    unsure = pyqtSignal(object, object)  # a log's path, and UnsureError: what it leaves open
     scale_wanted = pyqtSignal(object, str)  # a picture's path, and what is to be typed
     program_read = pyqtSignal(str, object)  # name, Program
     busy_changed = pyqtSignal(bool)
@@ -162,12 +164,22 @@ class Measuring(QObject):
             return
         self._bench.told.emit(str(wrong))
 
-    def import_log(self, path: Path, roles: dict[str, str] | None = None, instead: bool = False) -> None:
-        """Read a log and add it to the job's runs, a run for each part; instead: of those it was read to before."""
+    def import_log(
+        self, path: Path, roles: dict[str, str] | None = None, instead: bool = False,
+        answers: dict[str, str] | None = None,
+    ) -> None:  # fmt: skip
+        """Read a log and add it to the job's runs, a run for each part; instead: of those it was read to before;
+        answers: to what it was asked. `unsure` asks where it can be read in more ways."""
         catalogue, layouts = self._bench.catalogue, self._layouts()
 
         def work(cancelled: Cancelled, progress: Emit) -> Callable[[], None]:
-            parts = read_parts(path, catalogue, cancelled, roles=roles, layouts=layouts, progress=progress)
+            try:
+                parts = read_parts(
+                    path, catalogue, cancelled, roles=roles, answers=answers, layouts=layouts, progress=progress
+                )
+            except UnsureError as wrong:
+                open_ = wrong
+                return lambda: self._ask(path, open_)
             made = [(as_run(part, path.name), run_files.packed(part.series)) for part in parts]
             return lambda: self._take_log(path, parts, made, instead)
 
@@ -197,14 +209,22 @@ class Measuring(QObject):
                 text += " " + _("The logger began again: {count} runs.").format(count=len(parts))
             bench.told.emit(text)
 
-    def choose_roles(self, roles: dict[str, str]) -> None:
-        """Read the last log again with other roles, and remember them for files of its layout."""
+    def _ask(self, path: Path, wrong: UnsureError) -> None:
+        """Nothing is taken in; the columns can be chosen, also once the question was left."""
+        columns = tuple(one for one in wrong.columns if isinstance(one, Column))
+        self.last = (path, columns)
+        self._bench.told.emit(str(wrong))
+        self.unsure.emit(path, wrong)
+
+    def choose_roles(self, roles: dict[str, str], answers: dict[str, str] | None = None) -> None:
+        """Read the last log again with other roles, and remember them for files of its layout; answers: to what this
+        one was asked."""
         if self.last is None:
             return
         path, columns = self.last
         layouts = {**self._layouts(), layout_key(columns): roles}
         self._bench.set_note(LAYOUTS, json.dumps(layouts))
-        self.import_log(path, roles, instead=True)
+        self.import_log(path, roles, instead=True, answers=answers)
 
     def _layouts(self) -> dict[str, dict[str, str]]:
         try:

@@ -14,9 +14,11 @@ from zeotherm.core.judgement.procedures.proving import Proof
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import reports
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.reportroom import Others, ReportRoom
 from zeotherm.shop.edits import RefusedError
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.own_entries import OwnFile
+from zeotherm.shop.places import file_stem
 from zeotherm.wording.language import _
 
 
@@ -24,9 +26,10 @@ class Papers:
     """Asks where to, writes, and says so in one sentence."""
 
     def __init__(
-        self, bench: Bench, window: QWidget, say: Callable[..., None], change: Callable[[], reports.Change]
-    ) -> None:
-        self._bench, self._window, self._say = bench, window, say
+        self, bench: Bench, window: QWidget, say: Callable[..., None], room: ReportRoom,
+        change: Callable[[], reports.Change],
+    ) -> None:  # fmt: skip
+        self._bench, self._window, self._say, self._room = bench, window, say, room
         self._change = change  # the set that is taken, as far as it is solved
 
     def export(self) -> None:
@@ -40,12 +43,17 @@ class Papers:
             self.report(path if path.name.lower().endswith(ending) else path.with_name(path.name + ending))
 
     def report(self, path: Path) -> None:
-        """Write the report of the job on the bench."""
+        """Write the report of the job on the bench, as it stands now, once the rest of its machine is solved."""
         found = self._bench.found
         if found is None:
             self._say(_("Nothing to report yet."), wrong=True)
             return
-        self._write(path, lambda: reports.save(found, path, date.today().isoformat(), self._change()))
+        shown, change, run = found, self._change(), found.course.run if found.course is not None else None
+
+        def write(others: Others) -> None:
+            self._write(path, lambda: reports.save(shown, others, path, date.today().isoformat(), change))
+
+        self._room.ask(shown.judged, run, write)
 
     def ask_order(self, asked: Proof) -> None:
         """The work order, written where the person says."""
@@ -94,4 +102,4 @@ class Papers:
 
 def _stem(job: Job) -> str:
     """A file's name by machine and number."""
-    return f"{job.machine.split(',')[0].lower().replace(' ', '-')}-{job.number}"
+    return file_stem(f"{job.machine.split(',')[0].lower()}-{job.number}")

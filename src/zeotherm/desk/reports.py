@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 
@@ -22,6 +23,7 @@ from zeotherm.desk.pictures import hotend
 from zeotherm.shop import order_sheet, report
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import write_bytes
+from zeotherm.shop.other_parts import OtherPart, other_parts
 
 WIDTH, HEIGHT = 470, 520
 DENSITY = 2
@@ -47,12 +49,16 @@ def picture(found: Found) -> bytes:
     return bytes(buffer.data().data())
 
 
-def page(found: Found, written: str, change: Change = None) -> str:
-    """The report of a job as an HTML page; written: the date as shown; change: as found, and with the set taken."""
+def page(found: Found, others: Sequence[OtherPart], written: str, change: Change = None) -> str:
+    """The report of a job as an HTML page.
+
+    others: the machine beside its hotend; written: the date as shown; change: as found, and with the set taken.
+    """
     shown = at_worst(found)
     sheet = report.Sheet(
-        shown.job, shown.judged, shown.as_found or shown.judged, shown.course, shown.course_found, shown.time, change
-    )
+        shown.job, shown.judged, shown.as_found or shown.judged, shown.course, shown.course_found, shown.time, change,
+        others,
+    )  # fmt: skip
     return report.html(sheet, picture(shown), written)
 
 
@@ -68,9 +74,9 @@ def title(job: Job) -> str:
     return f"{job.machine}, job {job.number}"
 
 
-def save(found: Found, path: Path, written: str, change: Change = None) -> None:
+def save(found: Found, others: Sequence[OtherPart], path: Path, written: str, change: Change = None) -> None:
     """Write .html or .pdf; raises ShopError."""
-    _write(path, page(found, written, change), title(found.job), one_page=True)
+    _write(path, page(found, others, written, change), title(found.job), one_page=True)
 
 
 def save_order(job: Job, catalogue: Catalogue, asked: Proof, path: Path, printed: str) -> None:
@@ -112,4 +118,5 @@ def write_report(job: Job, course: Course, answer: Answer, time: float, path: Pa
         keys = tuple(key for key in job.variants if key in job.chosen)
         before, after = (column(job.found, job.variants, one, answer.catalogue, job.tolerances) for one in ((), keys))
         change = before, after
-    save(Found(job, answer, None, course, was, time, answer), path, written, change)
+    others = other_parts(answer.setup, answer.catalogue, course.run)
+    save(Found(job, answer, None, course, was, time, answer), others, path, written, change)

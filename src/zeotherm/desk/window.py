@@ -38,6 +38,7 @@ from zeotherm.desk.bench import Bench
 from zeotherm.desk.boardview import Solved, board
 from zeotherm.desk.menu import make_menu
 from zeotherm.desk.papers import Papers
+from zeotherm.desk.reportroom import ReportRoom
 from zeotherm.desk.room import Room
 from zeotherm.desk.views.choose import ChooseView
 from zeotherm.desk.views.describe import Describe
@@ -49,6 +50,7 @@ from zeotherm.desk.views.jobs import JobsView
 from zeotherm.desk.views.machine import MachineDialog
 from zeotherm.desk.views.measure import MeasurePage
 from zeotherm.desk.views.report import ReportView
+from zeotherm.desk.widgets.labels import show_tip
 from zeotherm.desk.widgets.rows import Row
 from zeotherm.desk.widgets.spine import Spine
 from zeotherm.shop.arrivals import Arrival, kind_of
@@ -83,8 +85,9 @@ class Window(QMainWindow):
         self.emergency = EmergencyView(shipped())
         self.jobs = JobsView(bench)
         self.machine: MachineDialog | None = None
-        self.papers = Papers(bench, self, self.spine.entry.say, lambda: self.choose.change)
-        self.report = ReportView(bench, lambda: self.choose.change)
+        self.beside = ReportRoom(self)
+        self.papers = Papers(bench, self, self.spine.entry.say, self.beside, lambda: self.choose.change)
+        self.report = ReportView(bench, self.beside, lambda: self.choose.change)
         self.stack = QStackedWidget()
         self.steps = (
             (self.spine.intake, self.intake, self.show_intake), (self.spine.measure, self.measure, self.show_measure),
@@ -247,6 +250,9 @@ class Window(QMainWindow):
         self.jobs.describe_wanted.connect(self.describe)
         self.report.back_wanted.connect(self.show_explain)
         self.report.save_wanted.connect(self.papers.ask_report)
+        self.beside.failed.connect(
+            lambda wrong: self.spine.entry.say(_("No report: {why}").format(why=wrong), wrong=True)
+        )
         application = QApplication.instance()
         assert application is not None
         application.installEventFilter(self)
@@ -275,7 +281,8 @@ class Window(QMainWindow):
 
     def eventFilter(self, watched: QObject | None, event: QEvent | None) -> bool:
         if not isinstance(event, QKeyEvent) or event.type() != QEvent.Type.KeyPress:
-            return super().eventFilter(watched, event)
+            tells = event is not None and event.type() == QEvent.Type.ToolTip and show_tip(watched, event)
+            return tells or super().eventFilter(watched, event)
         if event.key() == ALARM_KEY and isinstance(watched, QWidget):  # from every dialog, too
             self.show_emergency()
             return True
@@ -465,7 +472,7 @@ class Window(QMainWindow):
         assert isinstance(application, QApplication)
         application.setPalette(theme.palette())
         application.setFont(theme.font(13))
-        application.setStyleSheet(theme.style_sheet())
+        self.setStyleSheet(theme.style_sheet())  # not the application's: Qt takes ten times as long over that
 
     def _refresh(self) -> None:
         self.spine.entry.refresh()
@@ -512,6 +519,7 @@ class Window(QMainWindow):
         self.explain.bed.close()
         self.explain.case.close()
         self.explain.power.close()
+        self.beside.close()
         for room in self.choose.size_rooms:
             room.close()
         self.intake.room.close()

@@ -33,7 +33,7 @@ PLAIN = re.compile(r"[-+.\d\s]+", re.ASCII)  # numbers without words, exponents,
 OVER = {"ol", "over", "+ol", "-ol", "sat", "inf", "+inf", "-inf", "****"}
 FULL = 65535
 COLDEST, HOTTEST = -80.0, 1500.0  # °C that a camera may show
-SCALE = re.compile(r"(gain|offset|low|high)\s*[=:]\s*(-?\d+(?:\.\d+)?(?:e-?\d+)?)", re.IGNORECASE)
+SCALE = re.compile(r"(gain|offset|low|high)\s*[=:]\s*(-?\d+(?:\.\d+)?(?:e[+-]?\d+)?)", re.IGNORECASE)
 NUMBER = re.compile(r"-?\d+(\.\d+)?")
 REGION = re.compile(r"region\s+([^:\n]{1,40}):\s*(\d+(?:\.\d+)?(?:\s+\d+(?:\.\d+)?){3})\s*$", re.MULTILINE)
 MOST_STRANGE = 0.6  # of a picture that no colour of its bar fits
@@ -96,7 +96,8 @@ def _from_table(text: str, name: str, unit: str) -> ThermalPicture:
             raise ShopError(f"{name} is larger than {LONGEST_SIDE} pixels a side. Export a smaller matrix.")
     if len(rows) < LEAST_SIDE or len(rows[0]) < LEAST_SIDE:
         raise ShopError(f"{name} holds no matrix of temperatures. Export the picture as CSV, a row a line.")
-    unit = unit or _unit_of(" ".join(head))
+    unit = unit or _unit_of(head)
+    rows, _gone = _without_index(rows)
     field = np.array(rows)
     field = (field - 32.0) / 1.8 if unit == "f" else field - 273.15 if unit == "k" else field
     label = next((line.partition("label:")[2].strip() for line in head if "label:" in line), "")
@@ -153,11 +154,39 @@ def _row(cells: list[str]) -> tuple[list[float] | None, int]:
     return (values, over) if len(values) >= LEAST_SIDE and (known or over) else (None, 0)
 
 
-def _unit_of(head: str) -> str:
-    low = head.lower()
-    if "°f" in low or "fahrenheit" in low or "[f]" in low:
-        return "f"
-    return "k" if "kelvin" in low or "[k]" in low else "c"
+UNIT_SAID = re.compile(
+    r"(?:\b(?:units?|temperatures?|temp|scale|values?|data)\b[^:=\[(\n]{0,20}[:=\[(]|^\W*[\[(]?)\s*"
+    r"(°\s?[fck]|º\s?[fck]|deg(?:rees)?\.?\s?[fck]\b|fahrenheit|celsius|kelvin|[fk](?=\W*$))",
+    re.IGNORECASE,
+)
+WORDY = ("label", "region", "source", "name", "title", "comment", "note", "place", "operator")
+
+
+def _unit_of(head: list[str]) -> str:
+    """The unit that the lines before a matrix state as such: what a label says of temperatures is no unit."""
+    for line in head:
+        plain = line.strip("#/% ;,\t")
+        if plain.lower().startswith(WORDY):
+            continue
+        found = UNIT_SAID.search(plain)
+        if found:
+            return next(one for one in "fkc" if one in found.group(1).lower().replace("deg", "").replace("celsius", "c")
+                        .replace("kelvin", "k").replace("fahrenheit", "f"))  # fmt: skip
+    return "c"
+
+
+def _without_index(rows: list[list[float]]) -> tuple[list[list[float]], int]:
+    """A matrix without a first row or column that only counts its pixels; and how many were left out."""
+    field, gone = np.array(rows), 0
+    if field.shape[0] > LEAST_SIDE and _counts_up(field[0, 1:]) and not _counts_up(field[1, 1:]):
+        field, gone = field[1:], gone + 1
+    if field.shape[1] > LEAST_SIDE and _counts_up(field[:, 0]) and not _counts_up(field[:, 1]):
+        field, gone = field[:, 1:], gone + 1
+    return field.tolist(), gone
+
+
+def _counts_up(cells: Array) -> bool:
+    return bool(cells[0] in (0.0, 1.0) and (np.diff(cells) == 1.0).all())
 
 
 def _opened(data: bytes, name: str) -> Image.Image:

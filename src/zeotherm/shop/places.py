@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from importlib.resources import files
 from pathlib import Path
 
@@ -28,6 +29,11 @@ def demo_jobs() -> list[Path]:
     """The demo workshop's jobs, in the order they came in."""
     folder = Path(str(files("zeotherm") / "demo"))
     return sorted(folder.glob("*.json"))
+
+
+def file_stem(words: str) -> str:
+    """What a file is proposed to be called, from words that anyone may have typed: no path, no odd characters."""
+    return re.sub(r"[^\w.]+", "-", words).strip("-._")[:80] or "job"
 
 
 def _data() -> Path:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import base64
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from typing import TYPE_CHECKING, Any
@@ -20,7 +20,7 @@ from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, declared
 from zeotherm.core.runs.series import differences
 from zeotherm.core.twin.stations import STATIONS
-from zeotherm.shop.other_parts import other_parts
+from zeotherm.shop.other_parts import OtherPart
 from zeotherm.shop.series_files import as_series
 from zeotherm.wording import causes, numbers, work
 from zeotherm.wording import course as times
@@ -90,13 +90,13 @@ class Sheet:
     course_found: Course | None
     time: float  # of the moment [s]
     change: tuple[Column, Column] | None  # as found, and with the options taken
+    others: Sequence[OtherPart]  # the machine beside its hotend
 
 
 def html(sheet: Sheet, picture: bytes, written: str) -> str:
     """The report as one HTML page; picture: PNG of the section; written: the date as shown."""
     job, answer, course = sheet.job, sheet.answer, sheet.course
-    others = other_parts(answer.setup, answer.catalogue, course.run if course is not None else None)
-    beside = {key: value for one in others for key, value in one.values.items()}
+    beside = {key: value for one in sheet.others for key, value in one.values.items()}
     return template("report.html").render(
         job=job,
         written=written,
@@ -108,8 +108,9 @@ def html(sheet: Sheet, picture: bytes, written: str) -> str:
         rows=[_row(margin) for margin in answer.margins[:MARGIN_ROWS] if margin.room is not None],
         change=_change(job, *sheet.change) if sheet.change is not None else None,
         beyond=[BEYOND[law] for law in answer.solved.readout.extrapolated],
-        more=max(0, len(answer.margins) - MARGIN_ROWS),
-        others=others,
+        more=sum(margin.room is not None for margin in answer.margins[MARGIN_ROWS:]),
+        others=sheet.others,
+        unknown=[words.label(margin) for margin in answer.margins if margin.room is None],
         readings=[_reading(sheet, key, beside) for key in job.readings],
         log=_log(sheet),
         facts=facts(job, answer, sheet.as_found if job.trial else None),

@@ -6,6 +6,7 @@ import io
 import json
 import zlib
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -30,6 +31,8 @@ class About:
     label: str = ""
     start_h: float | None = None
     conditions: dict[str, Known] = field(default_factory=dict)
+    doubts: dict[str, RunDoubt] = field(default_factory=dict)
+    notes: tuple[str, ...] = ()
     own: bool = False  # whether Zeotherm wrote the file
 
 
@@ -52,6 +55,8 @@ def as_csv(series: Series, run: Run, catalogue: Catalogue) -> str:
     if series.start_h is not None:
         lines.append(f"# start_h: {series.start_h!r}")
     lines += [f"# condition {key}: {json.dumps(value, ensure_ascii=False)}" for key, value in run.conditions.items()]
+    lines += [f"# doubt {key}: {json.dumps(doubt.model_dump())}" for key, doubt in run.doubts.items()]
+    lines += [f"# note: {json.dumps(note, ensure_ascii=False)}" for note in run.notes]
     lines.append(
         "# time counts from the first row; an empty cell is a missing value; columns are channels by their ids"
     )
@@ -75,6 +80,8 @@ def own_header(comments: tuple[str, ...]) -> About:
     if MARK not in comments:
         return About()
     label, start, conditions = "", None, {}
+    doubts: dict[str, RunDoubt] = {}
+    notes: list[str] = []
     for line in comments:
         key, _, text = line.removeprefix("# ").partition(": ")
         if key == "label":
@@ -85,7 +92,12 @@ def own_header(comments: tuple[str, ...]) -> About:
             value = _value(text)
             if value is not None:
                 conditions[key.removeprefix("condition ")] = value
-    return About(label, start, conditions, own=True)
+        elif key.startswith("doubt "):
+            with suppress(ValueError, TypeError):
+                doubts[key.removeprefix("doubt ")] = RunDoubt(**json.loads(text))
+        elif key == "note" and isinstance(told := _value(text), str):
+            notes.append(told)
+    return About(label, start, conditions, doubts, tuple(notes), own=True)
 
 
 def _hour(text: str) -> float | None:

@@ -10,6 +10,7 @@ from pathlib import Path
 
 import numpy as np
 import numpy.typing as npt
+from pydantic import ValidationError
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.machine.measured import LOG_ROWS, Run, RunDoubt
@@ -18,6 +19,7 @@ from zeotherm.core.runs.series import Series, bucketed, without_dropouts
 from zeotherm.shop.asking import SHOWN_ROWS, Question, UnsureError
 from zeotherm.shop.console_files import is_console, read_console
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.job_files import explain
 from zeotherm.shop.reading import Cancelled, never, text_of
 from zeotherm.shop.run_files import is_run_json, own_header, read_run_json
 from zeotherm.shop.tables import Progress, Table, columns_of, table_of, unwatched, with_style
@@ -81,7 +83,7 @@ def read_parts(
     to what such a file was asked. Raises ShopError that names the line, UnsureError where it can be read in more ways
     or no column is known, or CancelledError.
     """
-    name = path.name or str(path)
+    name = _printable(path.name or str(path))
     text = text_of(path, LARGEST, cancelled)
     if is_run_json(text):
         own = read_run_json(text, name, catalogue)
@@ -123,10 +125,17 @@ def layout(table: Table, catalogue: Catalogue, roles: Mapping[str, str] | None) 
                     f"{table.name}, {title}: no channel is called '{role}'. Known: {', '.join(catalogue.channels)}."
                 )
         taken = role != NOTHING and any(column.role == role for column in found)
-        doubled = taken and by == "name" and role != "time"
+        doubled = taken and by == "name" and role != "time" and _could_be_either(role, word, found)
         found.append(Column(title, NOTHING, unit, "doubled" if doubled else "") if taken or role == NOTHING else
                      Column(title, role, unit, by))  # fmt: skip
     return tuple(_by_values(table, _with_date(table, found)))
+
+
+def _could_be_either(role: str, word: str, found: Sequence[Column]) -> bool:
+    """Whether a second column of a role could as well be it: both have one name, or neither has the channel's own."""
+    first = next(column for column in found if column.role == role)
+    called = _parted(first.title)[0]
+    return first.by == "name" and (called == word or called != _folded(role))
 
 
 def _by_name(word: str, title: str, known: Mapping[str, str]) -> str:
@@ -256,9 +265,9 @@ def _from_table(
     start = about.start_h if about.start_h is not None else times.start_h
     notes = [*table.notes, *times.notes, *([f"skipped:{table.skipped}"] if table.skipped else [])]
     if about.own:
-        notes = [note for note in notes if note != "seconds_assumed"]
+        notes = list(about.notes)
     return Read(Series(times.seconds, values, start), ignored, columns, tuple(notes), label=about.label,
-                conditions=about.conditions, own=about.own)  # fmt: skip
+                conditions=about.conditions, doubts=about.doubts, own=about.own)  # fmt: skip
 
 
 def _unknown(text: str) -> UnsureError:
@@ -340,10 +349,12 @@ def _parts(read: Read) -> list[Read]:
 
 
 def _finished(read: Read, name: str) -> Read:
-    """Drop-outs left out, power worked out; of a run of our own that was done when it was written."""
-    series, dropped = without_dropouts(read.series) if not read.own else (read.series, 0)
-    if not any(np.isfinite(column).any() for column in series.values.values()):
+    """Drop-outs left out, power worked out; of a run of our own both were done before it was written."""
+    if not any(np.isfinite(column).any() for column in read.series.values.values()):
         raise ShopError(f"{name} has columns that are known, but not one value in them.")
+    if read.own:
+        return read
+    series, dropped = without_dropouts(read.series)
     series, note = with_power(series)
     notes = [*read.notes, *([f"dropouts:{dropped}"] if dropped else []), *([note] if note else [])]
     return replace(read, series=series, notes=tuple(notes))
@@ -358,12 +369,21 @@ def as_run(read: Read, name: str) -> Run:
     }
     time = [round(value, 3) for value in kept.time.tolist()]
     suffix = f", part {read.part}" if read.part else ""
-    return Run(
-        label=(read.label or Path(name).stem + suffix)[:60] or "run",
-        source=(name + suffix)[:200], rows=read.series.rows,
-        start_h=kept.start_h, time_s=time, values=values, notes=list(read.notes),
-        conditions=dict(read.conditions or {}), doubts=dict(read.doubts or {}),
-    )  # fmt: skip
+    name = _printable(name)
+    try:
+        return Run(
+            label=_printable(read.label or Path(name).stem + suffix)[:60] or "run",
+            source=(name + suffix)[:200], rows=read.series.rows,
+            start_h=kept.start_h, time_s=time, values=values, notes=[str(note)[:200] for note in read.notes][:40],
+            conditions=dict(read.conditions or {}), doubts=dict(read.doubts or {}),
+        )  # fmt: skip
+    except ValidationError as wrong:
+        raise ShopError(f"{name}: {explain(wrong, {})} Correct the file, or leave that out.") from None
+
+
+def _printable(text: str) -> str:
+    """A name without what no text may hold, as file names of another encoding do."""
+    return text.encode("utf-8", "replace").decode("utf-8").replace("\x00", "?")
 
 
 def as_series(run: Run) -> Series:

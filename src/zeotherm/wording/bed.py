@@ -167,7 +167,9 @@ def outlook(answer: BedAnswer) -> str:
 
 
 def minutes(seconds: float) -> str:
-    """A span in minutes and seconds: '9 min 30 s'; from an hour on in minutes."""
+    """A span in minutes and seconds: '9 min 30 s'; from an hour on in minutes; one without an end: 'never'."""
+    if not math.isfinite(seconds):
+        return _("never")
     whole = round(seconds)
     return f"{whole // 60} min {whole % 60:02d} s" if abs(whole) < 3600 else f"{round(whole / 60)} min"
 
@@ -274,6 +276,14 @@ def pays(months: float) -> str:
 
 def staged(one: Staged) -> str:
     """How a preheat fits the supply, and the time that costs."""
+    if one.mains:
+        head = _("The bed runs on mains and takes nothing from the supply.")
+        rest = (
+            _("All the rest draws {peak} W; it gives {supply} W: no staging needed.")
+            if one.together
+            else _("All the rest draws {peak} W, more than the {supply} W it gives.")
+        )
+        return head + " " + rest.format(peak=plain(one.peak, 0), supply=plain(one.supply, 0))
     if one.together:
         text = _("Bed and hotend together draw {peak} W at most; the supply gives {supply} W: no staging needed.")
         return text.format(peak=plain(one.peak, 0), supply=plain(one.supply, 0))
@@ -282,13 +292,12 @@ def staged(one: Staged) -> str:
     )
     if one.bed_first is None:
         return head + " " + _("Even the bed alone does not come up on what is left.")
-    text = (
-        head
-        + " "
-        + _("Bed first, hotend after: ready in {first} ±{band}").format(
-            first=minutes(one.bed_first), band=minutes(one.band)
-        )
-    )
+    band = minutes(one.band) if one.band is not None else None
+    first = (
+        _("Bed first, hotend after: ready in {first} ±{band}") if band else
+        _("Bed first, hotend after: ready in {first} at best; with a little more loss, never")
+    )  # fmt: skip
+    text = head + " " + first.format(first=minutes(one.bed_first), band=band)
     if one.throttled is None:
         return text + _("; with the hotend on there is not enough left for the bed.")
     more = one.throttled - one.bed_first

@@ -31,7 +31,7 @@ LINES = {
     "cap": _("first heater's own cap {value} °C: set it at the heater, not here"),
     "second_cap": _("second heater's own cap {value} °C: set it at the heater, not here"),
     "bed_over": _("bed left off: its {what} stands {value} °C at most"),
-    "held": _("no line for {value} °C: {what} does not stand it; help that part first"),
+    "held": _("no line for {value} °C, too hot for: {what}; move or cool that part first"),
     "off": _("at the end of the program: off; open when it is cool"),
 }  # fmt: skip
 

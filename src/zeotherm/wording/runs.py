@@ -32,6 +32,12 @@ NOTES = {
     "dropouts": _("{count} drop-outs left out"),
     "every": _("no time stamps: a report every {count} s taken"),
     "duty_of": _("duty of {count} counts"),
+    "seconds_assumed": _("the time states no unit and is taken as seconds"),
+    "epoch": _("times count from 1970, in UTC"),
+    "sheet_days": _("times are a spreadsheet's day numbers"),
+    "clock_change": _("the clock was changed {count} times"),
+    "skipped": _("{count} lines that are no rows were left out"),
+    "one_reading_a_row": _("one row a reading was turned into a column a channel"),
 }
 SURE = {"sure": _("sure"), "likely": _("likely"), "no tone": _("no clear tone")}
 FELL, ROSE = _("falls"), _("rises")

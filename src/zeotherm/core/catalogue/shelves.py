@@ -352,6 +352,28 @@ class HotendShape(Entry):
     nozzle_material: str
     default_break: str
 
+    @model_validator(mode="after")
+    def _fits_together(self) -> HotendShape:
+        sink, block = self.sink, self.block
+        needed = (
+            ("strand_d", self.strand_d, "bore_d", self.bore_d), ("bore_d", self.bore_d, "tube_d", self.tube_d),
+            ("bore_d", self.bore_d, "thread_d", self.thread_d), ("thread_d", self.thread_d, "hex_d", self.hex_d),
+            ("tube_d", self.tube_d, "sink_thread_d", self.sink_thread_d),
+            ("sink_thread_d", self.sink_thread_d, "sink.core_d", sink.core_d),
+            ("sink.core_d", sink.core_d, "sink.fin_d", sink.fin_d),
+            ("thread_d", self.thread_d, "block's width", min(block.width, block.depth)),
+            ("sink_thread", self.sink_thread, "sink.height", sink.height),
+        )  # fmt: skip
+        for name, small, other, large in needed:
+            if not small < large:
+                raise ValueError(f"{name} is {small:g} mm, which does not go into {other} of {large:g} mm")
+        top = sink.first_fin + (sink.fins - 1) * sink.pitch + sink.fin_thickness
+        if top > sink.height + 1e-9:
+            raise ValueError(f"the sink's fins reach up to {top:g} mm, beyond sink.height of {sink.height:g} mm")
+        if sink.pitch <= sink.fin_thickness:
+            raise ValueError(f"sink.pitch is {sink.pitch:g} mm, no more than a fin of {sink.fin_thickness:g} mm")
+        return self
+
 
 class Limit(Entry):
     """What a station may reach, where that figure comes from, and what breaks beyond it."""

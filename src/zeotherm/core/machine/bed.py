@@ -255,6 +255,6 @@ class Bed(Document):
         target = filled.get("target_c")
         if "aim_c" not in filled and isinstance(target, float | int):
             filled["aim_c"] = max(float(target) - BELOW, 0.0)
-        if "heater_w" not in filled and filled.get("part") in WATTS:
+        if "heater_w" not in filled and isinstance(filled.get("part"), str) and filled["part"] in WATTS:
             filled["heater_w"] = WATTS[filled["part"]]
         return filled

@@ -15,7 +15,10 @@ WORD = re.compile(r"([A-Z])\s*([+-]?(?:\d+\.?\d*|\.\d+))")
 ACCELERATION = 1000.0  # mm/s², where the program states none: an estimate
 FEED = 25.0  # mm/s before the program states any
 LEAST_MOVE = 1e-6
+LARGEST_NUMBER = 1e7
 LOOK = 20_000  # lines between two looks at whether the answer is still wanted
+BEGINS = re.compile(r"\s*(?:N\s*\d{1,9}\s*)?([GMT])\s*(\d{1,6}(?:\.\d{1,3})?)(?![\d._])")
+SPEAKS = {16, 20, 23, 28, 30, 32, 36, 110, 111, 115, 117, 118, 928}  # M codes whose rest is a name or a message
 HOT_CODES = {104: "nozzle", 109: "nozzle", 140: "bed", 190: "bed", 141: "case", 191: "case"}
 
 
@@ -63,7 +66,9 @@ class _State:
     layer_z: float = -math.inf
     layers: int = 0
     fan_layer: int | None = None
-    held: dict[str, list[tuple[float, float]]] = field(default_factory=lambda: {"nozzle": [], "bed": [], "case": []})
+    tool: int = 0
+    by_tool: dict[int, float] = field(default_factory=dict)  # mm of filament pushed by each
+    held: dict[tuple[str, int], list[tuple[float, float]]] = field(default_factory=dict)  # by heater and tool
     pulls: list[float] = field(default_factory=list)
     flows: list[tuple[float, float]] = field(default_factory=list)  # mm/s of filament, s
     strange: list[str] = field(default_factory=list)
@@ -119,13 +124,22 @@ def _line(state: _State, raw: str, number: int) -> None:
     code = raw.split(";", 1)[0].upper()
     if "(" in code:
         code = re.sub(r"\([^)]*\)", " ", code)
-    words = [(letter, float(value)) for letter, value in WORD.findall(code)]
-    if words and words[0][0] == "N":
-        words = words[1:]
-    if not words:
+    begins = BEGINS.match(code)
+    if begins is None:  # a name or a macro, whatever it looks like further on
         return
-    letter, value = words[0]
-    rest = {key: amount for key, amount in words[1:] if math.isfinite(amount)}
+    letter, value = begins.group(1), float(begins.group(2))
+    if letter == "T":
+        state.tool = int(value)
+        return
+    if letter == "M" and value in SPEAKS:
+        return
+    rest = {}
+    for key, text in WORD.findall(code[begins.end() :]):
+        amount = float(text)
+        if not abs(amount) < LARGEST_NUMBER:
+            state.strange.append(f"line {number}: {key} is no number that a machine could take")
+            return
+        rest[key] = amount
     doer = _DOERS.get((letter, int(value))) if value == int(value) else None
     if doer is not None:
         doer(state, rest)
@@ -140,7 +154,8 @@ def _heat(state: _State, what: str, words: dict[str, float], number: int) -> Non
     if not 0.0 <= wanted <= 600.0:
         state.strange.append(f"line {number}: {what} {wanted:g} °C")
         return
-    state.held[what].append((state.time, wanted))
+    tool = int(words.get("T", state.tool)) if what == "nozzle" else 0
+    state.held.setdefault((what, tool), []).append((state.time, wanted))
 
 
 def _move(state: _State, words: dict[str, float]) -> None:
@@ -199,6 +214,7 @@ def _strand(state: _State, strand: float, way: float, took: float) -> None:
     fresh = strand - back
     if fresh > LEAST_MOVE:
         state.pushed += fresh
+        state.by_tool[state.tool] = state.by_tool.get(state.tool, 0.0) + fresh
         if way > LEAST_MOVE and took > 0.0:
             state.flows.append((fresh / took, took))
             if state.position["Z"] > state.layer_z + 1e-4:
@@ -261,8 +277,9 @@ _DOERS: dict[tuple[str, int], Callable[[_State, dict[str, float]], None]] = {
 
 
 def _temperatures(state: _State, what: str) -> tuple[float, float]:
-    """First set value above cold, and the one that is held longest."""
-    steps = state.held[what]
+    """First set value above cold, and the one that is held longest; of the tool that pushes most."""
+    used = max(state.by_tool, key=lambda tool: state.by_tool[tool], default=0) if what == "nozzle" else 0
+    steps = state.held.get((what, used), [])
     if not steps:
         return 0.0, 0.0
     ends = [time for time, _value in steps[1:]] + [state.time]

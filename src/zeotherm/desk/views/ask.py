@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QDialogButtonBox,
     QFormLayout,
-    QLabel,
     QLineEdit,
     QScrollArea,
     QVBoxLayout,
@@ -19,6 +18,7 @@ from PyQt6.QtWidgets import (
 )
 
 from zeotherm.desk import theme
+from zeotherm.desk.widgets.labels import Plain
 from zeotherm.wording.language import _
 
 
@@ -47,17 +47,17 @@ class Ask(QDialog):
         self.setWindowTitle(title)
         self._apply = apply
         self.inputs: dict[str, QLineEdit | QComboBox | QCheckBox] = {}
-        self.trouble = QLabel()
+        self.trouble = Plain()
         self.trouble.setWordWrap(True)
         self.trouble.setStyleSheet(f"color: {theme.tokens().close};")
-        words = QLabel(why)
+        words = Plain(why)
         words.setWordWrap(True)
         form = QFormLayout()
         for field in fields:
             made = _input(field)
             made.setAccessibleName(field.label)
             self.inputs[field.key] = made
-            form.addRow("" if field.yes_no else field.label, made)
+            form.addRow(Plain("" if field.yes_no else field.label), made)
         inner = QWidget()
         inner.setLayout(form)
         scroll = QScrollArea()

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from markupsafe import Markup
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QAction, QKeySequence, QPainter, QPaintEvent, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QButtonGroup,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QMenu,
     QPushButton,
     QScrollArea,
@@ -39,6 +39,7 @@ from zeotherm.desk.views.size_page import SizePage
 from zeotherm.desk.views.size_power import SizePower
 from zeotherm.desk.widgets.board import HEAD, Board
 from zeotherm.desk.widgets.cautions import Cautions
+from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.shop.workers import Workers
@@ -53,14 +54,13 @@ WORDS = (  # of the buttons over the board, and where they have no room
 )
 
 
-class Note(QLabel):
+class Note(Rich):
     """A few words below the board, with a bar in the colour of what they say."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("", parent)
         self._state: State | None = None
         self.setWordWrap(True)
-        self.setTextFormat(Qt.TextFormat.RichText)
         self.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.setContentsMargins(12, 0, 0, 0)
 
@@ -68,7 +68,8 @@ class Note(QLabel):
         """Say something under a head."""
         self._state = state
         self.setFont(theme.font(12))
-        self.setText(f'<b>{head}</b><br><span style="color:{theme.tokens().soft}">{text}</span>')
+        template = Markup('<b>{}</b><br><span style="color:{}">{}</span>')
+        self.setText(template.format(head, theme.tokens().soft, text))
         self.setAccessibleName(f"{head}: {text}")
 
     def clear_note(self) -> None:
@@ -118,7 +119,7 @@ class ChooseView(QWidget):
         self.menu = QMenu(self)
         self.notes = [Note() for _note in range(3)]
         self.cautions = Cautions()
-        self.foot = QLabel()
+        self.foot = Plain()
         self.foot.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._lay_out()
         self._connect()

@@ -9,7 +9,6 @@ from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QKeyEvent, QResizeEvent
 from PyQt6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -26,6 +25,7 @@ from zeotherm.desk.patina import Span
 from zeotherm.desk.viewmodels import ladder
 from zeotherm.desk.views.do_asks import WorkAsks
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
+from zeotherm.desk.widgets.labels import Plain
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.line import Line as ShortLine
 from zeotherm.desk.widgets.order_list import OrderList
@@ -65,11 +65,11 @@ class DoPage(QWidget):
         self.column = LadderColumn(self.ladder)
         self.verdict = VerdictBand(ArrowButton(_("Write the order"), ""))
         self.list, self.card, self.side, self.plan = OrderList(), StepCard(), WorkSide(), WorkPlan()
-        self.head, self.aside = ShortLine(), QLabel()
+        self.head, self.aside = ShortLine(), Plain()
         self.drawer = QPushButton(_("Parts and sheet"))
         self.more = QPushButton(_("Change the order"))
         self.print = QPushButton(_("Print the order"))
-        self.probe_line = QLabel()
+        self.probe_line = Plain()
         self.foot = ShortLine()
         self._beat = QTimer(self)
         self._beat.setInterval(TICK_MS)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from markupsafe import Markup
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -9,6 +10,7 @@ from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButto
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_hazard
+from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.wording.language import _
 
 
@@ -36,7 +38,7 @@ class EmergencyView(QWidget):
         super().__init__(parent)
         self.setObjectName("page")
         self._catalogue = catalogue
-        self.title = QLabel(_("Pull the plug. People first."))
+        self.title = Plain(_("Pull the plug. People first."))
         self.title.setWordWrap(True)
         self.back = QPushButton(_("It is over: back (Esc)"))
         self.blocks: dict[str, QLabel] = {}
@@ -51,9 +53,8 @@ class EmergencyView(QWidget):
         grid.setHorizontalSpacing(34)
         grid.setVerticalSpacing(18)
         for index, (key, about) in enumerate(catalogue.emergencies.items()):
-            label = QLabel()
+            label = Rich()
             label.setWordWrap(True)
-            label.setTextFormat(Qt.TextFormat.RichText)
             label.setAlignment(Qt.AlignmentFlag.AlignTop)
             label.setAccessibleName(f"{about.label}. {' '.join(about.lines)}")
             self.blocks[key] = label
@@ -84,6 +85,7 @@ class EmergencyView(QWidget):
         for key, label in self.blocks.items():
             about = self._catalogue.emergencies[key]
             label.setFont(theme.font(16))
-            rows = "".join(f"<li style='margin-bottom:5px'>{line}</li>" for line in about.lines)
-            label.setText(f"<p style='margin:0'><b style='font-size:{theme.scaled(20)}px'>{about.label}</b></p>"
-                          f"<ol style='margin-top:6px; margin-left:-18px'>{rows}</ol>")  # fmt: skip
+            rows = Markup("").join(Markup("<li style='margin-bottom:5px'>{}</li>").format(line) for line in about.lines)
+            template = Markup("<p style='margin:0'><b style='font-size:{}px'>{}</b></p>"
+                              "<ol style='margin-top:6px; margin-left:-18px'>{}</ol>")  # fmt: skip
+            label.setText(template.format(theme.scaled(20), about.label, rows))

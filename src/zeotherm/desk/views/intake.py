@@ -30,6 +30,7 @@ from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.widgets.cause_list import CauseList
 from zeotherm.desk.widgets.check_card import CheckCard
 from zeotherm.desk.widgets.chips import Chips
+from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.line import Line
 from zeotherm.desk.widgets.tall import scrolled
@@ -48,7 +49,7 @@ class OhmsPanel(QWidget):
     def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._bench = bench
-        self.head = QLabel(_("Cold ohms, power off and plugs apart"))
+        self.head = Plain(_("Cold ohms, power off and plugs apart"))
         self.fields: dict[str, QLineEdit] = {}
         self.findings: dict[str, QLabel] = {}
         grid = QGridLayout(self)
@@ -56,12 +57,12 @@ class OhmsPanel(QWidget):
         grid.setVerticalSpacing(3)
         grid.addWidget(self.head, 0, 0, 1, 2)
         for row, (what, name) in enumerate(OHM_NAMES.items()):
-            field, finding = QLineEdit(), QLabel()
+            field, finding = QLineEdit(), Plain()
             field.setPlaceholderText(_("Ω"))
             field.setAccessibleName(_("{name}, ohms cold").format(name=name))
             field.returnPressed.connect(lambda what=what: self._enter(what))
             finding.setWordWrap(True)
-            grid.addWidget(QLabel(name), 2 * row + 1, 0)
+            grid.addWidget(Plain(name), 2 * row + 1, 0)
             grid.addWidget(field, 2 * row + 1, 1)
             grid.addWidget(finding, 2 * row + 2, 0, 1, 2)
             self.fields[what], self.findings[what] = field, finding
@@ -111,15 +112,15 @@ class IntakePage(QWidget):
         self.verdict = VerdictBand(ArrowButton(_("Explain"), _("F4")))
         self.chips, self.causes, self.card = Chips(), CauseList(), CheckCard()
         self.ohms = OhmsPanel(bench)
-        self.settings = QLabel()
+        self.settings = Plain()
         self.settings.setWordWrap(True)
         self.attach = QPushButton(_("Attach a photo or a file"))
-        self.attached = QLabel()
+        self.attached = Rich()
         self.attached.setWordWrap(True)
         self.settle = QPushButton()
         self.count = QPushButton(_("Count the shop's own jobs"))
         self.count.setCheckable(True)
-        self.heads = {name: QLabel(text) for name, text in HEADS.items()}
+        self.heads = {name: Plain(text) for name, text in HEADS.items()}
         self.foot = Line()
         self._scrolls: list[QScrollArea] = []
         self._lay_out()

@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from markupsafe import Markup
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
@@ -13,6 +14,7 @@ from zeotherm.desk.bench import Bench
 from zeotherm.desk.viewmodels import JobRow, job_row, sore_spots
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.widgets.job_list import JobList
+from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.shop.report import facts
@@ -38,9 +40,8 @@ class JobsView(QWidget):
         self.column = LadderColumn(self.ladder)
         self.verdict = VerdictBand(ArrowButton(_("Open on the bench"), _("Enter")))
         self.list = JobList()
-        self.about = QLabel()
+        self.about = Rich()
         self.about.setWordWrap(True)
-        self.about.setTextFormat(Qt.TextFormat.RichText)
         self.about.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.buttons = {
             _("New job"): self.new_wanted, _("Import"): self.import_wanted, _("Export"): self.export_wanted,
@@ -60,7 +61,7 @@ class JobsView(QWidget):
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QFrame.Shape.NoFrame)
         scroll.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self._head = QLabel(_("Jobs"))
+        self._head = Plain(_("Jobs"))
         bar = QHBoxLayout()
         bar.setContentsMargins(20, 8, 16, 4)
         bar.addWidget(self._head)
@@ -119,16 +120,16 @@ class JobsView(QWidget):
         if other is None:
             self.about.setText("")
             return
-        soft = theme.tokens().soft
-        rows = "".join(
-            f'<tr><td style="color:{soft};padding-right:12px;padding-bottom:4px">{fact.label}</td>'
-            f"<td>{fact.trial or fact.found}</td></tr>"
-            for fact in (facts(other.job, other.answer) if other.answer else [])
-        )
+        row = Markup('<tr><td style="color:{};padding-right:12px;padding-bottom:4px">{}</td><td>{}</td></tr>')
+        known = facts(other.job, other.answer) if other.answer else []
+        rows = Markup("").join(row.format(theme.tokens().soft, one.label, one.trial or one.found) for one in known)
         self.about.setText(
-            f"<p><b>{_escaped(other.job.machine)}</b></p>"
-            f"<p>{_escaped(other.job.complaint) or _('Nothing written down yet.')}</p>"
-            f"<p><b>{_('What the bench knows')}</b></p><table>{rows}</table>"
+            Markup("<p><b>{}</b></p><p>{}</p><p><b>{}</b></p><table>{}</table>").format(
+                other.job.machine,
+                other.job.complaint or _("Nothing written down yet."),
+                _("What the bench knows"),
+                rows,
+            )
         )
 
 
@@ -152,7 +153,3 @@ def _summary(rows: tuple[JobRow, ...]) -> Verdict:
         _("Worst first; Enter puts the boxed job on the bench."),
         bad[0].state,
     )
-
-
-def _escaped(text: str) -> str:
-    return text.replace("&", "&amp;").replace("<", "&lt;")

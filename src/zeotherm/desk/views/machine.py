@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QDialog,
     QFrame,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QScrollArea,
@@ -19,6 +18,7 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.viewmodels import LeverRow, machine_rows, timed_lines
+from zeotherm.desk.widgets.labels import Plain
 from zeotherm.desk.widgets.levers import Levers
 from zeotherm.wording.entry import SetValue, understand
 from zeotherm.wording.language import _
@@ -39,7 +39,7 @@ class MachineDialog(QDialog):
         self.sought.setClearButtonEnabled(True)
         self.sought.textChanged.connect(lambda _text: self.show_job(bench.job))
         self.timed = QVBoxLayout()
-        self._hint = QLabel(
+        self._hint = Plain(
             _("Type into the entry line: sun 90 W 11:54 to 15:42 · pause after 200 min for 12 min · fan stops at 12:30")
         )
         self._hint.setWordWrap(True)
@@ -47,7 +47,7 @@ class MachineDialog(QDialog):
         scroll.setWidget(self.levers)
         scroll.setWidgetResizable(True)
         scroll.setFrameShape(QFrame.Shape.NoFrame)
-        self._head = QLabel(_("Heat from outside, pauses, faults"))
+        self._head = Plain(_("Heat from outside, pauses, faults"))
         below = QVBoxLayout()
         below.setContentsMargins(16, 8, 16, 12)
         below.setSpacing(4)
@@ -91,7 +91,7 @@ class MachineDialog(QDialog):
             line = QWidget()
             row = QHBoxLayout(line)
             row.setContentsMargins(0, 0, 0, 0)
-            label = QLabel(text)
+            label = Plain(text)
             label.setFont(theme.font(13))
             button = QPushButton(_("Take away"))
             button.setAutoDefault(False)  # Enter belongs to the field it is typed in

@@ -13,7 +13,6 @@ from PyQt6.QtWidgets import (
     QButtonGroup,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -38,6 +37,7 @@ from zeotherm.desk.views.measure_asks import Asks
 from zeotherm.desk.views.measure_menus import Entry, Menus
 from zeotherm.desk.widgets.condition_list import ConditionList
 from zeotherm.desk.widgets.figure_table import FigureTable
+from zeotherm.desk.widgets.labels import Plain
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.line import Line
 from zeotherm.desk.widgets.picture_board import PictureBoard
@@ -87,8 +87,8 @@ class MeasurePage(QWidget):
         self.verdict = VerdictBand(ArrowButton(_("Explain it"), _("F4")))
         self.plot, self.table, self.board, self.card = RunPlot(), FigureTable(), PictureBoard(), ProtocolCard()
         self.conditions, self.runs = ConditionList(), RunList()
-        self.lined, self.readings, self.notes = QLabel(), QLabel(), QLabel()
-        self.heads = {key: QLabel(text) for key, text in HEADS.items()}
+        self.lined, self.readings, self.notes = Plain(), Plain(), Plain()
+        self.heads = {key: Plain(text) for key, text in HEADS.items()}
         self.tabs: dict[str, QPushButton] = {}
         self.add = QPushButton(_("Import"))
         self.more = QPushButton(_("More"))
@@ -174,6 +174,7 @@ class MeasurePage(QWidget):
         self.measuring.busy_changed.connect(self._busy)
         self.measuring.progressed.connect(self._progressed)
         self.measuring.scale_wanted.connect(lambda path, why: self.asks.scale(path, why).exec())
+        self.measuring.unsure.connect(lambda path, wrong: self.asks.unsure(path, wrong).exec())
         self.measuring.program_read.connect(lambda name, program: self.asks.program(name, program).exec())
         self.column.chosen.connect(self.board.set_span)
         self.board.set_span(self.column.span)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from functools import partial
 from pathlib import Path
 
@@ -16,7 +16,9 @@ from zeotherm.desk.bench import Bench
 from zeotherm.desk.measuring import EVERY, Measuring
 from zeotherm.desk.views.ask import Ask, Field
 from zeotherm.shop import run_edits
+from zeotherm.shop.asking import UnsureError
 from zeotherm.shop.picture_files import Scale
+from zeotherm.shop.series_files import DATE, Column
 from zeotherm.wording import numbers, units
 from zeotherm.wording import runs as words
 from zeotherm.wording.language import _
@@ -67,28 +69,63 @@ class Asks:
         last = self._measuring.last
         if last is None or not last[1]:
             return None
-        catalogue = self._bench.catalogue
-        options = [("", _("left out")), *((key, words.channel(key, catalogue)) for key in catalogue.channels)]
-        by = {"name": _("by its name"), "unit": _("by its unit"), "values": _("by its values"), "chosen": _("chosen"),
-              "": _("not known")}  # fmt: skip
-        fields = [
-            Field(column.title, f"{column.title} ({by[column.by]})", column.role, options=options) for column in last[1]
-        ]
+        fields = self._column_fields(last[1])
 
         def apply(values: dict[str, str]) -> str:
-            roles = [role for role in values.values() if role]
-            twice = next((role for role in roles if roles.count(role) > 1), None)
-            if twice is not None:
-                return _("Two columns are {name}. Leave one out.").format(name=words.channel(twice, catalogue))
-            if "time" not in roles:
-                return _("One column must be the time.")
-            self._measuring.choose_roles(values)
-            return ""
+            roles = {column.title: values[f"column {column.title}"] for column in last[1]}
+            refused = self._refused(roles)
+            if not refused:
+                self._measuring.choose_roles(roles)
+            return refused
 
         why = _("Remembered for every file with these columns.")
         return Ask(
             _("Columns of {name}").format(name=last[0].name), why, fields, _("Read it again"), apply, self._parent
         )
+
+    def unsure(self, path: Path, wrong: UnsureError) -> Ask:
+        """What a log leaves open: each way it can be read in, spelled out, and what each of its columns is."""
+        asked = [one for one in wrong.questions if one.options]
+        fields = []
+        for one in asked:
+            ways = [(key, text[:1].upper() + text[1:]) for key, text in one.options]
+            fields.append(Field(one.key, one.asked, "", options=[("", _("choose")), *ways]))
+        columns = [one for one in wrong.columns if isinstance(one, Column)]
+        fields += self._column_fields(columns)
+
+        def apply(values: dict[str, str]) -> str:
+            open_ = next((one for one in asked if not values[one.key]), None)
+            if open_ is not None:
+                return _("Choose how it is to be read: {what}").format(what=open_.asked)
+            roles = {column.title: values[f"column {column.title}"] for column in columns}
+            refused = self._refused(roles)
+            if not refused:
+                self._measuring.choose_roles(roles, {one.key: values[one.key] for one in asked})
+            return refused
+
+        why = "\n".join([str(wrong), "", _("Its first rows:"), *wrong.rows])
+        return Ask(_("How is {name} to be read?").format(name=path.name), why, fields, _("Read it so"), apply,
+                   self._parent)  # fmt: skip
+
+    def _column_fields(self, columns: Sequence[Column]) -> list[Field]:
+        """What each column is, to be chosen."""
+        catalogue = self._bench.catalogue
+        options = [("", _("left out")), (DATE, _("date of the time")),
+                   *((key, words.channel(key, catalogue)) for key in catalogue.channels)]  # fmt: skip
+        by = {"name": _("by its name"), "unit": _("by its unit"), "values": _("by its values"), "chosen": _("chosen"),
+              "doubled": _("could be more"), "": _("not known")}  # fmt: skip
+        return [
+            Field(f"column {one.title}", f"{one.title} ({by[one.by]})", one.role, options=options) for one in columns
+        ]
+
+    def _refused(self, roles: dict[str, str]) -> str:
+        """Why these roles cannot be; nothing where they can."""
+        told = [role for role in roles.values() if role]
+        twice = next((role for role in told if told.count(role) > 1), None)
+        if twice is not None:
+            name = words.channel(twice, self._bench.catalogue)
+            return _("Two columns are {name}. Leave one out.").format(name=name)
+        return "" if "time" in told else _("One column must be the time.")
 
     def run(self, key: str) -> Ask:
         """A run's label, and the moment that is nought."""

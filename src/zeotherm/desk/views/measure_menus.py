@@ -15,6 +15,7 @@ from zeotherm.desk.bench import Bench
 from zeotherm.desk.measuring import Measuring
 from zeotherm.desk.views.measure_asks import Asks
 from zeotherm.shop import run_edits
+from zeotherm.shop.places import file_stem
 from zeotherm.wording.language import _
 
 Entry = tuple[str, Callable[[], object] | None]  # what it says and does; nothing: not now
@@ -90,7 +91,7 @@ class Menus:
 
     def _export(self, key: str) -> None:
         label = self._bench.job.measured.runs[key].label
-        suggested = f"{label.replace(' ', '-').replace(',', '')}.csv"
+        suggested = f"{file_stem(label)}.csv"
         kinds = "CSV (*.csv);;JSON (*.json)"
         name, _kind = QFileDialog.getSaveFileName(self._parent, _("Write this run"), suggested, kinds)
         if name:

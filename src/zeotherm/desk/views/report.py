@@ -9,10 +9,12 @@ from datetime import date
 
 from PyQt6.QtCore import Qt, QUrl, pyqtSignal
 from PyQt6.QtGui import QImage, QTextDocument
-from PyQt6.QtWidgets import QFrame, QHBoxLayout, QLabel, QPushButton, QTextBrowser, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QTextBrowser, QVBoxLayout, QWidget
 
 from zeotherm.desk import reports, theme
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.reportroom import Others, ReportRoom
+from zeotherm.desk.widgets.labels import Plain
 from zeotherm.wording.language import _
 
 PAGE_WIDTH = 800
@@ -25,16 +27,21 @@ class ReportView(QWidget):
     save_wanted = pyqtSignal(str)  # .html or .pdf
     back_wanted = pyqtSignal()
 
-    def __init__(self, bench: Bench, change: Callable[[], reports.Change], parent: QWidget | None = None) -> None:
+    def __init__(
+        self, bench: Bench, room: ReportRoom, change: Callable[[], reports.Change], parent: QWidget | None = None
+    ) -> None:
         super().__init__(parent)
         self.setObjectName("page")
         self._bench = bench
+        self._room = room
+        self._written: object = None  # the job that the page tells
         self._change = change  # the set that is taken, as far as it is solved
         self.page = QTextBrowser()
         self.page.setOpenLinks(False)
         self.page.setFixedWidth(PAGE_WIDTH)
         self.page.setAccessibleName(_("Report"))
-        self._head = QLabel()
+        self.page.setPlaceholderText(_("The report is being written."))
+        self._head = Plain()
         self.pdf = QPushButton(_("Write PDF"))
         self.html = QPushButton(_("Write HTML"))
         self.back = QPushButton(_("Back to the bench (Esc)"))
@@ -76,8 +83,18 @@ class ReportView(QWidget):
             self._head.setText(_("Nothing to report yet"))
             return
         self._head.setText(_("Report of {title}").format(title=reports.title(found.job)))
-        if self.isVisible():
-            self._show(reports.page(found, date.today().isoformat(), self._change()))
+        if found.job is not self._written:
+            self.page.clear()
+        if not self.isVisible():
+            return
+        shown, run = found, found.course.run if found.course is not None else None
+
+        def write(others: Others) -> None:
+            if self._bench.found is shown and self.isVisible():
+                self._written = shown.job
+                self._show(reports.page(shown, others, date.today().isoformat(), self._change()))
+
+        self._room.ask(shown.judged, run, write)
 
     def _show(self, text: str) -> None:
         """Qt's text widgets take pictures as resources, not as data in the page."""

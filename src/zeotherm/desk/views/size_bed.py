@@ -21,6 +21,7 @@ from zeotherm.desk.views.size_page import Asked, SizePage
 from zeotherm.desk.widgets.size_list import SizeCurve, SizeList
 from zeotherm.shop.cut_files import write_outline
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.places import file_stem
 from zeotherm.wording import bed as words
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain
@@ -155,8 +156,12 @@ class SizeBed(SizePage):
 
     def ask_outline(self) -> None:
         """The outline, written where the person says."""
+        proposed = f"{file_stem(self._bench.job.number)}-insulation.dxf"
         name, _kind = QFileDialog.getSaveFileName(
-            self, _("Write the outline"), f"{self._bench.job.number}-insulation.dxf", "DXF (*.dxf);;SVG (*.svg)"
+            self,
+            _("Write the outline"),
+            proposed,
+            "DXF (*.dxf);;SVG (*.svg)",
         )
         if name:
             self.write_outline(Path(name))

@@ -25,6 +25,7 @@ from zeotherm.desk.views.size_page import Asked, SizePage
 from zeotherm.desk.widgets.warmth_chart import WarmthChart
 from zeotherm.shop.cut_files import write_outlines
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.places import file_stem
 from zeotherm.wording import chamber_size as words
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain, with_unit
@@ -233,9 +234,8 @@ class SizeCase(SizePage):
 
     def ask_outline(self) -> None:
         """The panels, written where the person says."""
-        name, _kind = QFileDialog.getSaveFileName(
-            self, _("Write the panels"), f"{self._bench.job.number}-panels.dxf", "DXF (*.dxf);;SVG (*.svg)"
-        )
+        proposed = f"{file_stem(self._bench.job.number)}-panels.dxf"
+        name, _kind = QFileDialog.getSaveFileName(self, _("Write the panels"), proposed, "DXF (*.dxf);;SVG (*.svg)")
         if name:
             self.write_outline(Path(name))
 

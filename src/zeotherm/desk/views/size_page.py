@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
+from markupsafe import Markup
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLayout,
     QLineEdit,
     QPushButton,
@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.viewmodels import LadderView
+from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.tall import scrolled
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain
@@ -52,8 +53,8 @@ class SizePage(QWidget):
         self._wish = wish
         self._stale = True
         self.fields = {key: QLineEdit() for key in self.FIELDS}
-        self.texts = {key: QLabel() for key in self.HEADS}
-        self.trouble = QLabel()
+        self.texts = {key: Rich() for key in self.HEADS}
+        self.trouble = Plain()
 
     def begin(self) -> None:
         """Size what has not been sized, where it is looked at."""
@@ -104,7 +105,6 @@ class SizePage(QWidget):
         self.trouble.setWordWrap(True)
         for key, label in self.texts.items():
             label.setWordWrap(True)
-            label.setTextFormat(Qt.TextFormat.RichText)
             label.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             if key not in self.BELOW:
                 stack.addWidget(label)
@@ -126,7 +126,7 @@ class SizePage(QWidget):
     def _grid(self) -> QLayout:
         grid = QGridLayout()
         for row, (key, asked) in enumerate(self.FIELDS.items()):
-            label = QLabel(f"{asked.label}, {asked.unit}" if asked.unit else asked.label)
+            label = Plain(f"{asked.label}, {asked.unit}" if asked.unit else asked.label)
             field = self.fields[key]
             label.setBuddy(field)
             field.setAccessibleName(asked.label)
@@ -159,8 +159,9 @@ class SizePage(QWidget):
         """Answers in words, each under its head."""
         soft = theme.tokens().soft
         for key, lines in parts.items():
-            head, told = self.HEADS[key], "<br>".join(lines)
-            self.texts[key].setText(f'<b>{head}</b><br><span style="color:{soft}">{told}</span>' if lines else "")
+            head, told = self.HEADS[key], Markup("<br>").join(lines)
+            text = Markup('<b>{}</b><br><span style="color:{}">{}</span>').format(head, soft, told)
+            self.texts[key].setText(text if lines else "")
             self.texts[key].setAccessibleName(f"{head}: {' '.join(lines)}")
             self.texts[key].setVisible(bool(lines))
 

@@ -11,7 +11,6 @@ from PyQt6.QtWidgets import (
     QDoubleSpinBox,
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QSpinBox,
     QVBoxLayout,
@@ -30,10 +29,13 @@ from zeotherm.desk.powersizeroom import PowerSizeFound, PowerSizeRoom
 from zeotherm.desk.powerview import power_ladder
 from zeotherm.desk.viewmodels import LadderView
 from zeotherm.desk.views.size_page import SizePage
+from zeotherm.desk.widgets.labels import Plain
+from zeotherm.desk.widgets.levers import DropField
 from zeotherm.desk.widgets.wiring_board import WiringBoard
 from zeotherm.desk.wiringview import WiringView, wiring_view
 from zeotherm.shop import edits
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.places import file_stem
 from zeotherm.wording import power as words
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
@@ -81,7 +83,7 @@ class SizePower(SizePage):
     def _editor(self) -> QWidget:
         """One wire at a time: its number and its two ends."""
         row = QWidget()
-        self.number, self.one, self.other = QSpinBox(), QComboBox(), QComboBox()
+        self.number, self.one, self.other = QSpinBox(), DropField(), DropField()
         self.mm2, self.fuse = _spin(_("Its cross-section"), "mm²", 0.05, 50.0), _spin(_("Fuse"), "A", 0.0, 100.0)
         self.add, self.remove = QPushButton(_("Add")), QPushButton(_("Take out"))
         self.number.setMinimum(1)
@@ -101,7 +103,7 @@ class SizePower(SizePage):
         self.remove.clicked.connect(self.remove_wire)
         line = QHBoxLayout(row)
         line.setContentsMargins(16, 2, 16, 2)
-        line.addWidget(QLabel(_("Wire")))
+        line.addWidget(Plain(_("Wire")))
         line.addWidget(self.number)
         line.addWidget(self.one, 1)
         line.addWidget(self.other, 1)
@@ -122,10 +124,10 @@ class SizePower(SizePage):
         self.leakage.clicked.connect(self._confirm)
         below = QHBoxLayout()
         below.setContentsMargins(16, 0, 16, 0)
-        below.addWidget(QLabel(_("This wire")))
+        below.addWidget(Plain(_("This wire")))
         below.addWidget(self.mm2)
         below.addSpacing(12)
-        below.addWidget(QLabel(_("Fuse")))
+        below.addWidget(Plain(_("Fuse")))
         below.addWidget(self.fuse)
         below.addWidget(self.fuse_kind)
         below.addStretch(1)
@@ -137,14 +139,14 @@ class SizePower(SizePage):
             (_("Inlet fuse"), self.inlet_fuse), ("", self.inlet_kind), (_("Selector"), self.selector),
         ):  # fmt: skip
             if text:
-                last.addWidget(QLabel(text))
+                last.addWidget(Plain(text))
             last.addWidget(field)
         last.addStretch(1)
         last.addWidget(self.leakage)
         stack.addWidget(self.inlet)
         return whole
 
-    def _fuse_box(self, name: str, field: str) -> QComboBox:
+    def _fuse_box(self, name: str, field: str) -> DropField:
         """A choice of what kind a fuse is; it begins with not known."""
         box = _choices(name, {UNKNOWN: _("kind not known"), **{
             key: one.label for key, one in self._bench.catalogue.fuse_kinds.items()
@@ -388,8 +390,12 @@ class SizePower(SizePage):
 
     def ask_picture(self) -> None:
         """The wiring as a picture, written where the person says."""
+        proposed = f"{file_stem(self._bench.job.number)}-wiring.pdf"
         name, _kind = QFileDialog.getSaveFileName(
-            self, _("Write the wiring"), f"{self._bench.job.number}-wiring.pdf", "PDF (*.pdf);;SVG (*.svg);;PNG (*.png)"
+            self,
+            _("Write the wiring"),
+            proposed,
+            "PDF (*.pdf);;SVG (*.svg);;PNG (*.png)",
         )
         if name:
             self.write_picture(Path(name))
@@ -416,13 +422,13 @@ UNKNOWN = "unknown"
 SELECTORS = {UNKNOWN: _("not looked at"), "none": _("none, takes both"), "115": "115 V", "230": "230 V"}
 
 
-def _choices(name: str, options: dict[str, str]) -> QComboBox:
+def _choices(name: str, options: dict[str, str]) -> DropField:
     """A drop-down field of the wiring's row."""
-    box = QComboBox()
+    box = DropField()
     box.setAccessibleName(name)
     box.setToolTip(name)
     box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-    box.setMinimumContentsLength(14)
+    box.setMinimumContentsLength(max(len(label) for label in options.values()))
     for key, label in options.items():
         box.addItem(label, key)
     return box

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_hazard
+from zeotherm.desk.widgets.labels import Plain
 from zeotherm.wording.language import _
 
 WORDS = {"burn": _("Burn"), "mains": _("Mains"), "fumes": _("Fumes"), "flame": _("Fire")}
@@ -48,7 +49,7 @@ class Cautions(QWidget):
         for _line in range(MOST):
             row = QHBoxLayout()
             row.setSpacing(8)
-            sign, text = Sign(), QLabel()
+            sign, text = Sign(), Plain()
             text.setWordWrap(True)
             row.addWidget(sign)
             row.addWidget(text, 1)

@@ -20,6 +20,7 @@ from zeotherm.desk import theme
 from zeotherm.desk.causeview import AnswerRow, CheckView, NextRow
 from zeotherm.desk.shapes import draw_hazard
 from zeotherm.desk.widgets.cautions import WORDS
+from zeotherm.desk.widgets.labels import Plain
 from zeotherm.desk.widgets.line import wrapped
 from zeotherm.desk.widgets.rows import RowsWidget
 from zeotherm.wording.entry import Read, reading
@@ -203,21 +204,21 @@ class CheckCard(QWidget):
         self._check: CheckView | None = None
         self.box = QFrame()
         self.box.setObjectName("check")
-        self.name, self.how, self.figures, self.effect = QLabel(), QLabel(), QLabel(), QLabel()
+        self.name, self.how, self.figures, self.effect = Plain(), Plain(), Plain(), Plain()
         self.name.setWordWrap(True)
         self.how.setWordWrap(True)
         self.signs = Signs()
-        self.cautions = QLabel()
+        self.cautions = Plain()
         self.cautions.setWordWrap(True)
         self.answers = [Answer() for _answer in range(MOST_ANSWERS)]
         self.field = QLineEdit()
         self.field.setPlaceholderText(_("reading in °C"))
-        self.trouble = QLabel()
+        self.trouble = Plain()
         self.trouble.setWordWrap(True)
         self.skip = QPushButton(_("Leave it out"))
-        self.head, self.after, self.enough = QLabel(_("Next best check")), QLabel(_("Then")), QLabel()
+        self.head, self.after, self.enough = Plain(_("Next best check")), Plain(_("Then")), Plain()
         self.enough.setWordWrap(True)
-        self.mends = QLabel()
+        self.mends = Plain()
         self.mends.setWordWrap(True)
         self.then = Then()
         self._build()

@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Callable
-from html import escape
 
+from markupsafe import Markup
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetrics, QGuiApplication, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QSizePolicy,
     QStyle,
@@ -24,6 +23,7 @@ from PyQt6.QtWidgets import (
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_triangle, polygon
 from zeotherm.desk.viewmodels import LeverRow
+from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.painted import Painted
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import DECIMALS, with_unit
@@ -178,8 +178,7 @@ class LeverLine(QWidget):
     def __init__(self, row: LeverRow, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.row = row
-        self._name = QLabel()
-        self._name.setTextFormat(Qt.TextFormat.RichText)
+        self._name = Rich()
         self._name.setMinimumWidth(theme.scaled(128))
         self.field = QLineEdit()
         self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -223,10 +222,11 @@ class LeverLine(QWidget):
         label = QFontMetrics(bold).elidedText(row.label, Qt.TextElideMode.ElideRight, room)
         under = QFontMetrics(small).elidedText(aside, Qt.TextElideMode.ElideRight, room)
         mark, soft = theme.tokens().accent if row.on_trial else theme.tokens().ink, theme.tokens().soft
-        html = f'<span style="color:{mark}">{escape(label)}</span>'
+        html = Markup('<span style="color:{}">{}</span>').format(mark, label)
         if under:
             size = theme.scaled(12)
-            html += f'<br><span style="font-weight:400;font-size:{size}px;color:{soft}">{escape(under)}</span>'
+            small_print = Markup('<br><span style="font-weight:400;font-size:{}px;color:{}">{}</span>')
+            html += small_print.format(size, soft, under)
         if self._name.text() != html:  # laying rich text out again is what a drag cannot afford
             self._name.setFont(bold)
             self._name.setText(html)
@@ -314,9 +314,9 @@ class Levers(QWidget):
         self._order: list[LeverLine] = []
         self._chosen = ""
         self._compact = False
-        self._head = QLabel(head or _("Levers"))
+        self._head = Plain(head or _("Levers"))
         self._head.setFont(theme.font(14, 700))
-        self._trouble = QLabel()
+        self._trouble = Plain()
         self._trouble.setWordWrap(True)
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 8, 0, 4)
@@ -325,12 +325,11 @@ class Levers(QWidget):
         top.setContentsMargins(16, 0, 16, 2)
         top.addWidget(self._head)
         top.addStretch()
-        self._aside = QLabel()
+        self._aside = Rich()
         top.addWidget(self._aside)
         self._layout.addLayout(top)
         self._layout.addWidget(self._trouble)
-        self._advice = QLabel()
-        self._advice.setTextFormat(Qt.TextFormat.RichText)
+        self._advice = Rich()
         self._advice.setWordWrap(True)
         self._advice.setContentsMargins(16, 6, 14, 2)
         self._layout.addWidget(self._advice)
@@ -370,12 +369,12 @@ class Levers(QWidget):
         """What the bars gain, what is enough on its own, and what to read next."""
         soft = theme.tokens().soft
         self._aside.setFont(theme.font(12))
-        self._aside.setText(f'<span style="color:{soft}">{gains or _("thin post: as found")}</span>')
+        self._aside.setText(Markup('<span style="color:{}">{}</span>').format(soft, gains or _("thin post: as found")))
         self._advice.setFont(theme.font(12, 600))
         lines = [enough] if enough else []
         if reading:
-            lines.append(f'<span style="color:{soft};font-weight:400">{reading}</span>')
-        self._advice.setText("<br>".join(lines))
+            lines.append(Markup('<span style="color:{};font-weight:400">{}</span>').format(soft, reading))
+        self._advice.setText(Markup("<br>").join(lines))
         self._advice.setAccessibleName(" ".join(filter(None, (enough, reading))))
 
     @property

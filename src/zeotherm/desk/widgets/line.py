@@ -4,14 +4,16 @@ from __future__ import annotations
 
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QLabel, QSizePolicy, QWidget
+from PyQt6.QtWidgets import QSizePolicy, QWidget
+
+from zeotherm.desk.widgets.labels import Plain
 
 
-class Line(QLabel):
+class Line(Plain):
     """Plain text, cut with an ellipsis where it does not fit; it never widens its column."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
+        super().__init__("", parent)
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
 
     def paintEvent(self, event: QPaintEvent | None) -> None:

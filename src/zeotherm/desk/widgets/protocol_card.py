@@ -6,13 +6,14 @@ import time
 
 from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QGuiApplication, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.measuring import Protocol
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_hazard
 from zeotherm.desk.widgets.cautions import WORDS
+from zeotherm.desk.widgets.labels import Plain
 from zeotherm.wording.language import _
 from zeotherm.wording.runs import protocol_text, span
 
@@ -88,7 +89,7 @@ class ProtocolCard(QWidget):
         super().__init__(parent)
         self.box = QComboBox()
         self.box.setAccessibleName(_("Guided test"))
-        self.why, self.equal, self.cautions = QLabel(), QLabel(), QLabel()
+        self.why, self.equal, self.cautions = Plain(), Plain(), Plain()
         for label in (self.why, self.equal, self.cautions):
             label.setWordWrap(True)
         self.steps = QGridLayout()
@@ -165,7 +166,7 @@ class ProtocolCard(QWidget):
             check.setFont(theme.font(14, 600))
             check.setAccessibleName(_("Step {number} done: {text}").format(number=index + 1, text=step.text))
             check.clicked.connect(lambda _on=False, index=index: self.ticked.emit(index))
-            text = QLabel(step.text)
+            text = Plain(step.text)
             text.setWordWrap(True)
             text.setFont(theme.font(13))
             self.steps.addWidget(check, index, 0, Qt.AlignmentFlag.AlignTop)

@@ -6,11 +6,12 @@ from collections.abc import Callable
 
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
-from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_hazard, draw_state, draw_triangle
+from zeotherm.desk.widgets.labels import Plain
 from zeotherm.wording.entry import Unclear, Understood, complete
 from zeotherm.wording.language import _
 
@@ -137,11 +138,9 @@ class EntryLine(QWidget):
         self.field.setPlaceholderText(_("Type a value: fan 9.1 V"))
         self.field.setAccessibleName(_("Entry line"))
         self.field.setFixedHeight(theme.scaled(28))
-        self.hint = QLabel()
-        self.hint.setTextFormat(Qt.TextFormat.PlainText)
+        self.hint = Plain()
         self.hint.setAccessibleName(_("What the entry line understood"))
-        self.whole = QLabel(self)  # the same where it does not fit, over the view
-        self.whole.setTextFormat(Qt.TextFormat.PlainText)
+        self.whole = Plain("", self)  # the same where it does not fit, over the view
         self.whole.setWordWrap(True)
         self.whole.hide()
         self._read = QTimer(self)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from markupsafe import Markup
 from PyQt6.QtCore import QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import (
@@ -23,6 +24,7 @@ from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_hazard
 from zeotherm.desk.widgets.cautions import WORDS
 from zeotherm.desk.widgets.hold_plot import HoldPlot
+from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.workview import CardView
 from zeotherm.wording.language import _
 from zeotherm.wording.work import WAYS
@@ -36,8 +38,8 @@ class CautionBox(QWidget):
     def __init__(self, sign: str, text: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._sign = sign
-        label = QLabel(f'<b style="color:{theme.tokens().close}">{WORDS[sign]}</b><br>{text}')
-        label.setTextFormat(Qt.TextFormat.RichText)
+        template = Markup('<b style="color:{}">{}</b><br>{}')
+        label = Rich(template.format(theme.tokens().close, WORDS[sign], text))
         label.setWordWrap(True)
         label.setFont(theme.font(13))
         self.setAccessibleName(f"{WORDS[sign]}: {text}")
@@ -73,11 +75,10 @@ class StepCard(QWidget):
         self._shape: object = None
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self.view: CardView | None = None
-        self.title, self.target, self.text, self.wait, self.failing = (QLabel() for _label in range(5))
-        self.ended, self.waits, self.source = QLabel(), QLabel(), QLabel()
+        self.title, self.target, self.text, self.wait, self.failing = (Plain() for _label in range(5))
+        self.ended, self.waits, self.source = Plain(), Plain(), Plain()
         for label in (self.title, self.target, self.text, self.wait, self.failing, self.ended, self.waits):
             label.setWordWrap(True)
-            label.setTextFormat(Qt.TextFormat.PlainText)
         self.plot = HoldPlot()
         self.reading, self.way, self.log = QLineEdit(), QComboBox(), QPushButton(_("Log"))
         self.before, self.begin = QLineEdit(), QPushButton(_("Begin the wait anew"))
@@ -117,7 +118,7 @@ class StepCard(QWidget):
         for key, label in WAYS.items():
             self.way.addItem(label, key)
         hold.addLayout(_row(self.reading, self.way, self.log, self.probe))
-        self.before_label = QLabel(_("Heat off already for"))
+        self.before_label = Plain(_("Heat off already for"))
         self.before.setFixedWidth(theme.scaled(56))
         self.before.setPlaceholderText(_("0 min"))
         self.before.setAccessibleName(_("Minutes since the heat went off"))
@@ -190,7 +191,7 @@ class StepCard(QWidget):
             button.setVisible(view.live)
 
     def _add_record(self, row: int, record: Record, view: CardView) -> None:
-        label = QLabel(record.label + ("" if record.required else _(", if known")))
+        label = Plain(record.label + ("" if record.required else _(", if known")))
         label.setFont(theme.font(13))
         label.setWordWrap(len(label.text()) > LONG)
         self._records.addWidget(label, row, 0)
@@ -209,7 +210,7 @@ class StepCard(QWidget):
         field.setEnabled(view.live)
         self.fields[record.key] = field
         self._records.addWidget(field, row, 1)
-        mark = QLabel()
+        mark = Plain()
         mark.setFont(theme.font(12))
         mark.setWordWrap(True)
         self.marks[record.key] = mark

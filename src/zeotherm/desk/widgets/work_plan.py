@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt, pyqtSignal
-from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from zeotherm.desk import theme
+from zeotherm.desk.widgets.labels import Plain
 from zeotherm.desk.workview import PlanView
 from zeotherm.wording.language import _
 
@@ -23,9 +24,9 @@ class WorkPlan(QWidget):
         self.checks: dict[str, QCheckBox] = {}
         self.boxes: dict[str, QComboBox] = {}
         self._shape: object = None
-        self.head, self.settle_head = QLabel(_("What is to be done")), QLabel(_("Settle before you begin"))
-        self.else_head = QLabel(_("What else could be done"))
-        self.failed_label = QLabel(_("It failed after"))
+        self.head, self.settle_head = Plain(_("What is to be done")), Plain(_("Settle before you begin"))
+        self.else_head = Plain(_("What else could be done"))
+        self.failed_label = Plain(_("It failed after"))
         self.failed = QLineEdit()
         self.failed.setPlaceholderText(_("min of printing"))
         self.failed.setAccessibleName(_("Minutes of printing until it failed"))
@@ -87,7 +88,7 @@ class WorkPlan(QWidget):
                     widget.deleteLater()
         self.checks, self.boxes, self._whys, self._reasons = {}, {}, {}, {}
         for key, label, why, on, _refused in view.works:
-            check, reason = QCheckBox(label), QLabel(why)
+            check, reason = QCheckBox(label), Plain(why)
             check.setFont(theme.font(13, 600))
             check.setMinimumHeight(theme.scaled(26))
             check.clicked.connect(lambda _on=False, key=key: self.picked.emit(key))
@@ -99,7 +100,7 @@ class WorkPlan(QWidget):
             for widget in (check, reason):
                 (self._works if on else self._others).addWidget(widget)
         for row, (key, label, options, _taken) in enumerate(view.choices):
-            name, box = QLabel(label), QComboBox()
+            name, box = Plain(label), QComboBox()
             name.setFont(theme.font(13))
             box.setFont(theme.font(13))
             box.setAccessibleName(label)

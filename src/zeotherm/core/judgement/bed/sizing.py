@@ -228,10 +228,11 @@ class Sizer:
         """A preheat that one supply stands: bed first, then hotend; or both at once with the bed throttled.
 
         supply_w: that the supply gives for long; others_w: board, fans, motors at rest; hotend_w: its heater, all in W.
+        A mains bed takes nothing from that supply.
         """
         inputs = self._inputs({})
         spare = supply_w - others_w
-        together = inputs.heater + hotend_w <= spare
+        mains = inputs.shape.supply == "mains"
 
         def ready(watts: float, doubt: str = "") -> float | None:
             if watts <= 0.0:
@@ -241,13 +242,15 @@ class Sizer:
                 given = with_bed_number(given, doubt, getattr(given, doubt) * (1.0 + self._doubts[doubt]))
             return course_of(run_bed(BedModel(given, self.asked.start, FEW), AFTER_S)).ready
 
-        most = min(inputs.heater, spare)
+        most = inputs.heater if mains else min(inputs.heater, spare)
+        left = inputs.heater if mains else max(spare - hotend_w, 0.0)
         full = ready(most)
         later = [ready(most, name) for name in ("mass", "film")] if full is not None else []
-        band = math.hypot(*(one - full if one is not None and full is not None else math.inf for one in later))
-        throttled = ready(min(inputs.heater, spare - hotend_w)) if spare > hotend_w else None
-        peak = inputs.heater + hotend_w + others_w
-        return Staged(together, peak, supply_w, full, throttled, max(spare - hotend_w, 0.0), band)
+        known = full is not None and all(one is not None for one in later)
+        band = math.hypot(*(one - full for one in later if one is not None and full is not None)) if known else None
+        throttled = ready(min(inputs.heater, left))
+        asked = (0.0 if mains else inputs.heater) + hotend_w + others_w
+        return Staged(asked <= supply_w, asked, supply_w, full, throttled, left, band, mains)
 
 
 @dataclass(frozen=True, slots=True)
@@ -260,7 +263,8 @@ class Staged:
     bed_first: float | None  # s until the bed is ready, hotend off meanwhile
     throttled: float | None  # s with the hotend on beside it
     throttled_to: float  # W left for the bed then
-    band: float = 0.0  # 95 % half-width of those times, by capacity and loss [s]
+    band: float | None = 0.0  # 95 % half-width of those times, by capacity and loss [s]; None: it may never come up
+    mains: bool = False  # the bed is fed by the mains, beside the supply
 
 
 @dataclass(frozen=True, slots=True)

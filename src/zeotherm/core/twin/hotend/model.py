@@ -121,7 +121,7 @@ class Layout:
     def sink_core(self) -> tuple[npt.NDArray[np.intp], Array, Array, Array]:
         """The sink's core: cells, shares of each fin's root and of each bare stretch, shares of the envelope."""
         at, mesh = self.at, self.grid
-        column = int(np.flatnonzero(np.isclose(mesh.outer, at.core))[-1])
+        column = _column_at(mesh, at.core)
         rows = np.flatnonzero((mesh.height > at.neck_top) & (self.solid[:, column] >= 0))
         height, thickness = mesh.height[rows], mesh.thickness[rows]
         roots, bare = np.zeros(len(rows)), np.zeros(len(rows))
@@ -142,7 +142,7 @@ class Layout:
         gone = np.pad(~self.active, 1, constant_values=True)
         area = side * gone[1:-1, 2:] + end * gone[:-2, 1:-1] + end * gone[2:, 1:-1]
         true_side = at.block_side / (2 * math.pi * at.block_radius * (at.block_top - at.block_bottom))
-        outermost = np.isclose(mesh.outer, at.block_radius)
+        outermost = np.arange(len(mesh.outer)) == _column_at(mesh, at.block_radius)
         made = {}
         for name in ("block", "nozzle"):
             faces = np.where(self.cells_of[name], area, 0.0)
@@ -187,6 +187,11 @@ def lay_out(shape: HotendShape, neck_wall: float, fineness: float = 1.0) -> Layo
         part[np.ix_(rows, columns)] = PARTS.index(ring.part)
     solid[:, : mesh.moving + 1] = -2
     return Layout(at, solids, mesh, solid, part)
+
+
+def _column_at(mesh: Grid, radius: float) -> int:
+    """The column that ends at a radius, or at the edge within two hundredths of a millimetre that took its place."""
+    return int(np.abs(mesh.outer - radius).argmin())
 
 
 def build(given: Inputs, fineness: float = 1.0, near: HotendModel | None = None) -> HotendModel:
