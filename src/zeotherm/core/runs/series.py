@@ -69,6 +69,8 @@ class Trace:
     @property
     def slope(self) -> float:
         """Slope of the straight line through the samples by least squares [1/s]; nought where time stands still."""
+        if len(self.time) < 2:
+            return 0.0
         apart = self.time - self.time.mean()
         spread = float(apart @ apart)
         return float(apart @ self.values) / spread if spread > 0.0 else 0.0
