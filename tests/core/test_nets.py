@@ -225,10 +225,10 @@ def test_every_fault_of_the_catalogue_is_in_the_bank():
 
 
 def test_warmer_air_a_bundle_or_a_poorer_metal_make_a_wire_carry_less():
-    for warmer, other in ((50.0, {}), (35.0, {"bundle": 6.0}), (35.0, {"metal": "clad_aluminium"})):
+    for warmer, other in ((65.0, {}), (35.0, {"bundle": 6.0}), (35.0, {"metal": "clad_aluminium"})):
         changed = replace(AROUND, air_c=warmer, bundle=other.get("bundle", 2.0),
                           metal=CATALOGUE.wire_metals[other.get("metal", "copper")])  # fmt: skip
-        thin = wiring(out=("cutoff.b bed.a",), put=("cutoff.b bed.a 1.0",), fuse_a=17.0)
+        thin = wiring(out=("cutoff.b bed.a",), put=("cutoff.b bed.a 1.0",), fuse_a=15.0)
         assert carried(1.0, changed, CATALOGUE) < carried(1.0, AROUND, CATALOGUE)
         assert check(thin, CATALOGUE, replace(FEEDS["module"], lead=changed))
 
@@ -279,3 +279,11 @@ def test_an_empty_wiring_and_bad_ends_are_told():
         Link(ends=["supply.plus"])
     with pytest.raises(ValidationError, match="greater than 0"):
         Link(ends=["supply.plus", "fuse.a"], metres=0.0)
+
+
+def test_better_insulation_and_cool_air_make_no_room_for_a_larger_fuse():
+    cool = replace(AROUND, air_c=5.0)
+    feed = FEEDS["module"]
+    thin = wiring(out=("cutoff.b bed.a",), put=("cutoff.b bed.a 1.0",), fuse_a=20.0)
+    assert carried(1.0, cool, CATALOGUE) == CATALOGUE.wire_sizes["1"].amps_30c.value
+    assert "fuse_large" in {one.key for one in check(thin, CATALOGUE, replace(feed, lead=cool, feed=cool))}

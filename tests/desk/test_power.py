@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import replace
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QImage
 
 from tests.core.test_nets import FEEDS
@@ -17,6 +18,7 @@ from zeotherm.core.judgement.power.nets import check, proposed
 from zeotherm.core.machine.documents import Job, patched
 from zeotherm.core.twin.whole.run import simulate
 from zeotherm.desk.patina import Span
+from zeotherm.desk.pictures.wiring import frame_of
 from zeotherm.desk.powerroom import PowerFound
 from zeotherm.desk.powerview import power_ladder, power_picture, power_strip
 from zeotherm.desk.widgets.power_board import PowerBoard
@@ -217,3 +219,13 @@ def test_the_wiring_picture_is_written_only_when_nothing_is_wrong(qtbot, open_wi
     page.supply_on_board()
     page.module_on_board()
     assert {"supply_600", "bed_module"} <= set(window.bench.job.variants)
+
+
+@pytest.mark.parametrize("kind", ["module", "mains"])
+@pytest.mark.parametrize("size", [(600, 440), (560, 340)])
+def test_no_part_of_a_wiring_lies_over_another(kind, size):
+    view = wiring_view(proposed(kind, CATALOGUE, FEEDS[kind]), [], CATALOGUE, "right")
+    frames = [frame_of(part, QRectF(0, 0, *size)) for part in view.parts]
+    assert len(frames) >= 6
+    for one, other in itertools.combinations(frames, 2):
+        assert not one.intersects(other)

@@ -12,9 +12,9 @@ from zeotherm.core.machine.wiring import Wiring
 PLACES = {
     "module": {"supply": (0.0, 0.36), "fuse": (0.30, 0.06), "module": (0.54, 0.38), "cutoff": (0.80, 0.06),
                "bed": (1.0, 0.52), "board": (0.28, 0.84)},
-    "mains": {"wall": (0.0, 0.16), "inlet_fuse": (0.18, 0.02), "inlet_switch": (0.26, 0.36), "fuse": (0.46, 0.04),
-              "switch": (0.62, 0.40), "cutoff": (0.82, 0.06), "bed": (1.0, 0.52), "supply": (0.0, 0.84),
-              "board": (0.42, 0.94)},
+    "mains": {"wall": (0.0, 0.18), "inlet_fuse": (0.32, 0.0), "inlet_switch": (0.34, 0.46), "fuse": (0.55, 0.0),
+              "switch": (0.62, 0.46), "cutoff": (0.79, 0.0), "bed": (1.0, 0.58), "supply": (0.0, 0.82),
+              "board": (0.52, 1.0)},
 }  # fmt: skip
 
 

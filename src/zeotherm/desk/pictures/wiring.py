@@ -24,7 +24,7 @@ PRINTED, LISTED = (1200.0, 760.0), 380.0  # px of a printed sheet, and of the wi
 
 def paint_wiring(painter: QPainter, view: WiringView, box: QRectF) -> None:
     """The whole sheet."""
-    frames = {part.key: _frame(part, box) for part in view.parts}
+    frames = {part.key: frame_of(part, box) for part in view.parts}
     rows = {end: (part.key, n) for part in view.parts for n, (end, _label) in enumerate(part.points)}
     tags = []
     for n, wire in enumerate(view.wires):
@@ -41,7 +41,8 @@ def paint_wiring(painter: QPainter, view: WiringView, box: QRectF) -> None:
         _paint_number(painter, path, number, taken, wrong=wrong)
 
 
-def _frame(part: PartBox, box: QRectF) -> QRectF:
+def frame_of(part: PartBox, box: QRectF) -> QRectF:
+    """Where a part stands on the sheet, never beyond its edges."""
     wide, high = theme.scaled(WIDE), theme.scaled(HEAD + ROW * len(part.points)) + 4
     x = box.left() + part.x * box.width() - 0.5 * wide
     y = box.top() + part.y * box.height() - 0.5 * high

@@ -94,7 +94,7 @@ class SizePower(SizePage):
         self.number.valueChanged.connect(lambda _n: self._show_wire())
         for box in (self.one, self.other):
             box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-            box.setMinimumContentsLength(8)
+            box.setMinimumContentsLength(5)
             box.activated.connect(lambda _n: self._rewire())
         self.mm2.editingFinished.connect(self._take_size)
         self.fuse.editingFinished.connect(self._take_fuse)
@@ -129,12 +129,12 @@ class SizePower(SizePage):
         below.addSpacing(12)
         below.addWidget(Plain(_("Fuse")))
         below.addWidget(self.fuse)
-        below.addWidget(self.fuse_kind)
-        below.addStretch(1)
+        below.addWidget(self.fuse_kind, 1)
         stack.addLayout(below)
         self.inlet = QWidget()
-        last = QHBoxLayout(self.inlet)
-        last.setContentsMargins(16, 0, 16, 0)
+        of_mains = QVBoxLayout(self.inlet)
+        of_mains.setContentsMargins(16, 0, 16, 0)
+        last = QHBoxLayout()
         for text, field in (
             (_("Inlet fuse"), self.inlet_fuse), ("", self.inlet_kind), (_("Selector"), self.selector),
         ):  # fmt: skip
@@ -142,7 +142,8 @@ class SizePower(SizePage):
                 last.addWidget(Plain(text))
             last.addWidget(field)
         last.addStretch(1)
-        last.addWidget(self.leakage)
+        of_mains.addLayout(last)
+        of_mains.addWidget(self.leakage)
         stack.addWidget(self.inlet)
         return whole
 
@@ -428,7 +429,7 @@ def _choices(name: str, options: dict[str, str]) -> DropField:
     box.setAccessibleName(name)
     box.setToolTip(name)
     box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-    box.setMinimumContentsLength(max(len(label) for label in options.values()))
+    box.setMinimumContentsLength(9)
     for key, label in options.items():
         box.addItem(label, key)
     return box

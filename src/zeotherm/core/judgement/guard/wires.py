@@ -52,8 +52,9 @@ def sizes(catalogue: Catalogue) -> tuple[float, ...]:
 def carried(mm2: float, around: Around, catalogue: Catalogue) -> float:
     """What a wire carries for long by the published table [A], in its air, bundle, insulation and metal.
 
-    The table's current times √((ϑ - ϑ_air) / (70 - 30)), with ϑ what the insulation stands or its ends may have, times
-    the bundle's factor, times √(ρ_copper / ρ). Between sizes by the logarithms; below the thinnest nought, beyond the
+    The table's current times √((ϑ - ϑ_air) / (70 - 30)), with ϑ what the insulation stands or its ends may have, but
+    at most as it stands in the table: a better insulation or cooler air makes no room for a larger fuse; times the
+    bundle's factor, times √(ρ_copper / ρ). Between sizes by the logarithms; below the thinnest nought, beyond the
     thickest as the square root of the size, which is on the safe side.
     """
     table = sorted((one.mm2, one.amps_30c.value) for one in catalogue.wire_sizes.values())
@@ -69,7 +70,7 @@ def carried(mm2: float, around: Around, catalogue: Catalogue) -> float:
     pairs = max(around.bundle / 2.0, 1.0)
     bundle = float(np.interp(pairs, [one for one, _f in BUNDLES], [f for _one, f in BUNDLES]))
     metal = math.sqrt(COPPER_OHM_M / max(around.metal.resistivity_ohm_m.value, COPPER_OHM_M))
-    return at * math.sqrt(warm / (TABLE_CLASS_C - TABLE_C)) * bundle * metal
+    return at * min(math.sqrt(warm / (TABLE_CLASS_C - TABLE_C)), 1.0) * bundle * metal
 
 
 def least_mm2(duty: str, catalogue: Catalogue) -> float:
