@@ -19,6 +19,7 @@ from PyQt6.QtWidgets import (
 
 from zeotherm.desk import theme
 from zeotherm.desk.widgets.labels import Plain
+from zeotherm.desk.widgets.levers import DropField
 from zeotherm.wording.language import _
 
 
@@ -74,7 +75,7 @@ class Ask(QDialog):
         stack.addWidget(scroll, 1)
         stack.addWidget(self.trouble)
         stack.addWidget(buttons)
-        self.resize(480, min(180 + 38 * len(fields), 600))
+        self.resize(theme.scaled(540), theme.scaled(min(190 + 42 * len(fields) + 19 * why.count("\n"), 640)))
 
     def values(self) -> dict[str, str]:
         """What is in the fields."""
@@ -93,7 +94,7 @@ def _input(field: Field) -> QLineEdit | QComboBox | QCheckBox:
         check.setChecked(field.value == "yes")
         return check
     if field.options:
-        box = QComboBox()
+        box = DropField()
         for key, label in field.options:
             box.addItem(label, key)
         box.setCurrentIndex(max(box.findData(field.value), 0))
