@@ -145,4 +145,4 @@ def reason_text(reason: Reason) -> str:
 
 def begun(text: str) -> str:
     """Text as it stands within a sentence."""
-    return text[:1].lower() + text[1:]
+    return text if text[1:2].isupper() else text[:1].lower() + text[1:]  # PLA stays

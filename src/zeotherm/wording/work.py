@@ -17,7 +17,7 @@ from zeotherm.core.judgement.procedures.waits import touch_limit
 from zeotherm.core.machine.doing import Doing
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _
-from zeotherm.wording.verdict import Verdict
+from zeotherm.wording.verdict import Verdict, begun
 
 USUAL_DROP_K = 20.0  # by which a nozzle is lowered after the first layers, at most
 WAYS = {"probe": _("contact probe"), "console": _("own sensor"), "camera": _("camera")}
@@ -190,7 +190,7 @@ def heat(aim: Target, key: str, catalogue: Catalogue) -> str:
 
 
 def _part(cap: Cap) -> str:
-    return cap.part if cap.part.startswith("PTFE") else _lower(cap.part)
+    return begun(cap.part)
 
 
 def reach(goal: float, sources: Mapping[str, Span | None], catalogue: Catalogue) -> str:
@@ -268,7 +268,7 @@ def verdict(order: Order, doing: Doing, states: list[GateState], catalogue: Cata
             return Verdict(_("Done, but not mended"), _("Failed: {why}.").format(why=why), State.OVER)
         return Verdict(_("The work is done and proved"), _("Every re-check passed."), State.CLEAR)
     text = _("Step {number} of {count}: {label}").format(
-        number=order.number, count=len(order.steps), label=_lower(now.step.label)
+        number=order.number, count=len(order.steps), label=begun(now.step.label)
     )
     closed = [state for state in states if not state.open]
     if not closed:
@@ -276,10 +276,6 @@ def verdict(order: Order, doing: Doing, states: list[GateState], catalogue: Cata
     first = next((state for state in closed if state.why is not Why.TICK), closed[0])
     worst = State.OVER if first.why in (Why.HOT, Why.TOO_HIGH, Why.OVER_CAP) else State.CLOSE
     return Verdict(text, held(first), worst)
-
-
-def _lower(text: str) -> str:
-    return text[:1].lower() + text[1:]
 
 
 def window(found: Window, now: float) -> str:

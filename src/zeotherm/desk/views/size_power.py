@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 from typing import ClassVar
 
@@ -169,8 +170,13 @@ class SizePower(SizePage):
 
     def take_job(self, job: Job) -> None:
         """Another state of the job; sized while the page is looked at."""
-        if self.found is not None and self.found.job.number != job.number:
+        found = self.found
+        if found is not None and found.job.number != job.number:
             self.found = None
+        elif found is not None and found.done and not self._stale and _as_wired_else(found.job, job):
+            self.found = replace(found, job=job)
+            self._show_wiring()
+            return
         self._stale = True
         self._show_wiring()
         self.begin()
@@ -417,6 +423,16 @@ class SizePower(SizePage):
             self.say(str(wrong))
             return
         self._bench.told.emit(_("Written: {name}").format(name=path.name))
+
+
+def _as_wired_else(old: Job, new: Job) -> bool:
+    """Whether the machine is the same in both, so that it need not be sized anew."""
+    return (old.found, old.trial, old.tolerances, old.catalogue) == (
+        new.found,
+        new.trial,
+        new.tolerances,
+        new.catalogue,
+    )
 
 
 UNKNOWN = "unknown"
