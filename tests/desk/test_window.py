@@ -188,12 +188,12 @@ def test_a_new_job_and_its_words(qtbot, open_window):
 
 def test_a_workshop_that_cannot_be_written_is_told(qtbot, open_window):
     window = open_window()
-    window.bench._workshop._base.execute("PRAGMA query_only = ON")
+    window.bench._workshop._file.base.execute("PRAGMA query_only = ON")
     before = window.bench.job
     window.bench.set_value("fan.voltage_v", 12.0)
     assert "could not be written" in window.spine.entry.hint.toolTip()
     assert window.bench.job == before
-    window.bench._workshop._base.execute("PRAGMA query_only = OFF")
+    window.bench._workshop._file.base.execute("PRAGMA query_only = OFF")
 
 
 @pytest.mark.parametrize("size", [(1280, 800), (1024, 700), (1600, 1000)])

@@ -7,7 +7,7 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
@@ -53,6 +53,11 @@ class Bench(QObject):
         self._solver.idle.connect(lambda: self.busy_changed.emit(False))
         self._lister = Scheduler(self)
         self._lister.arrived.connect(self.listed)
+        self._unread: list[int] = []  # jobs that are still to be read for the list
+        self._read: list[tuple[int, Job]] = []
+        self._reading = QTimer(self)
+        self._reading.setSingleShot(True)
+        self._reading.timeout.connect(self._read_next)
         self._found: Found | None = None
         self._ran = KeptRuns()
         self._wish: float | None = None  # the moment that was scrubbed to; None: the worst
@@ -147,6 +152,7 @@ class Bench(QObject):
     def close(self) -> None:
         """Stop working and let go of the workshop."""
         self._solver.close()
+        self._reading.stop()
         self._lister.close()
         self._workshop.close()
         self._unpacked.cleanup()
@@ -376,12 +382,29 @@ class Bench(QObject):
         return tuple(job for machine, job in latest.items() if machine != self._job.machine)
 
     def list_jobs(self) -> None:
-        """Gather every job and its answer in the background; `listed` tells them."""
+        """Read every job, one after the other so that the window goes on, and answer them in the background.
+
+        `listed` tells them.
+        """
         try:
-            jobs = self._workshop.jobs()
+            self._unread = self._workshop.keys()
         except ShopError as wrong:
             self.told.emit(str(wrong))
             return
+        self._read = []
+        self._reading.start()
+
+    def _read_next(self) -> None:
+        if not self._unread:
+            self._list(self._read)
+            return
+        key = self._unread.pop(0)
+        job = self._workshop.readable(key)
+        if job is not None:
+            self._read.append((key, job))
+        self._reading.start()
+
+    def _list(self, jobs: list[tuple[int, Job]]) -> None:
         ran, own = self._ran, self._own
 
         def work(emit: Emit, cancelled: Cancelled) -> None:

@@ -108,13 +108,16 @@ class Workshop:
 
     def jobs(self) -> list[tuple[int, Job]]:
         """Every job that can be read with its id, oldest first; `troubles` tells of the others."""
-        found = []
-        for key in self.keys():
-            try:
-                found.append((key, self.job(key)))
-            except ShopError as wrong:
-                self._trouble(key, str(wrong))
-        return found
+        read = ((key, self.readable(key)) for key in self.keys())
+        return [(key, job) for key, job in read if job is not None]
+
+    def readable(self, key: int) -> Job | None:
+        """One job as `job` has it; None where it is damaged throughout, which `troubles` tells."""
+        try:
+            return self.job(key)
+        except ShopError as wrong:
+            self._trouble(key, str(wrong))
+            return None
 
     def job(self, key: int) -> Job:
         """One job as it stands; where its last edit is damaged, as the last one before it that is whole."""
