@@ -175,17 +175,17 @@ def test_a_logger_of_any_layout_is_taken_and_corrected(qtbot, measure, tmp_path)
     path = tmp_path / "odd.csv"
     rows = "".join(f"{5 * n},{18 + min(n, 140) * 0.3:.1f},{20 + n % 3}\n" for n in range(400))
     path.write_text("secs,probe x,probe y\n" + rows)
-    job = measure.bench.job
+    job, asked = measure.bench.job, []
     drop(measure, path)
-    qtbot.waitUntil(
-        lambda: "no column is known" in said(measure) or "no column is a time" in said(measure), timeout=30_000
-    )
+    answer(qtbot, lambda: qtbot.waitUntil(lambda: bool(asked), timeout=30_000), lambda one: asked.append([*one.inputs]))
+    assert {"column secs", "column probe x", "column probe y"} <= set(asked[0])
+    assert "no column is known" in said(measure) or "no column is a time" in said(measure)
     assert measure.bench.job == job
     path.write_text("time,bed,probe y\n" + rows)
     drop(measure, path)
     qtbot.waitUntil(lambda: len(measure.bench.job.measured.runs) == 3, timeout=30_000)
     assert "Not understood: probe y" in said(measure)
-    answer(qtbot, lambda: page.asks.columns().exec(), lambda dialog: take(dialog, **{"probe y": "room"}))
+    answer(qtbot, lambda: page.asks.columns().exec(), lambda dialog: take(dialog, **{"column probe y": "room"}))
     qtbot.waitUntil(lambda: "room" in list(measure.bench.job.measured.runs.values())[-1].values, timeout=30_000)
     assert len(measure.bench.job.measured.runs) == 3
     again = tmp_path / "again.csv"
