@@ -18,6 +18,8 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zeotherm.core.judgement.guard.wires import around_of, thick_enough
+from zeotherm.core.judgement.power.answer import CARRIES_IN_C, warmest
 from zeotherm.core.judgement.power.nets import Fault, Feed, check, end_points, feed_of, proposed, usual_feed
 from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.machine.patches import Patch
@@ -387,7 +389,13 @@ class SizePower(SizePage):
         power: Patch = {"path": "bed_by_module", "switch": "module_transistor",
                         "plug": {"kind": fits, "state": "sound", "milliohm": 0.0}}  # fmt: skip
         if found.sizes.fuse.offered is not None:
-            power["fuse_a"] = found.sizes.fuse.offered
+            fuse = power["fuse_a"] = found.sizes.fuse.offered
+            setup, amps = found.answer.setup, found.answer.full.amps.bed
+            for wire in ("feed", "lead"):  # both lie behind that fuse then
+                around = around_of(setup, found.catalogue, wire, max(warmest(found.answer, wire), CARRIES_IN_C))
+                wanted = thick_enough("bed", amps, fuse, around, found.catalogue)
+                if wanted is not None and getattr(setup.power, wire).mm2 < wanted:
+                    power[wire] = {"mm2": wanted}
         self._offer("bed_module", Variant(label=_("Bed by a switch of its own"), change={"power": power},
                                           cost=MODULE_COST, minutes=MODULE_MIN))  # fmt: skip
 
