@@ -287,3 +287,19 @@ def test_better_insulation_and_cool_air_make_no_room_for_a_larger_fuse():
     thin = wiring(out=("cutoff.b bed.a",), put=("cutoff.b bed.a 1.0",), fuse_a=20.0)
     assert carried(1.0, cool, CATALOGUE) == CATALOGUE.wire_sizes["1"].amps_30c.value
     assert "fuse_large" in {one.key for one in check(thin, CATALOGUE, replace(feed, lead=cool, feed=cool))}
+
+
+@pytest.mark.parametrize("thin", ["wall.line inlet_fuse.a", "wall.neutral inlet_switch.neutral_in",
+                                  "inlet_switch.line_out fuse.a"])  # fmt: skip
+def test_a_wire_that_only_the_inlet_fuse_protects_is_held_against_it(thin):
+    found = wiring("mains", out=(thin,), put=(f"{thin} 1.0",), inlet_fuse_a=20.0)
+    told = [one for one in check(found, CATALOGUE, FEEDS["mains"]) if one.key == "inlet_fuse_large"]
+    assert told
+    thick = wiring("mains", out=(thin,), put=(f"{thin} 1.0",), inlet_fuse_a=7.5)
+    assert "inlet_fuse_large" not in {one.key for one in check(thick, CATALOGUE, FEEDS["mains"])}
+
+
+def test_a_wire_in_air_too_hot_for_it_carries_nothing_and_is_a_fault():
+    oven = replace(AROUND, air_c=120.0)
+    told = {one.key for one in check(wiring("mains"), CATALOGUE, replace(FEEDS["mains"], lead=oven, feed=oven))}
+    assert {"wire_thin", "inlet_fuse_large"} <= told

@@ -279,9 +279,9 @@ def staged(one: Staged) -> str:
     if one.mains:
         head = _("The bed runs on mains and takes nothing from the supply.")
         rest = (
-            _("All the rest draws {peak} W; it gives {supply} W: no staging needed.")
+            _("Everything else draws {peak} W of the {supply} W it can give: no staging needed.")
             if one.together
-            else _("All the rest draws {peak} W, more than the {supply} W it gives.")
+            else _("Everything else draws {peak} W, more than the {supply} W it can give.")
         )
         return head + " " + rest.format(peak=plain(one.peak, 0), supply=plain(one.supply, 0))
     if one.together:

@@ -103,7 +103,7 @@ class Asks:
                 self._measuring.choose_roles(roles, {one.key: values[one.key] for one in asked})
             return refused
 
-        told = _("{name} does not say how it is meant.").format(name=path.name) if asked else str(wrong)
+        told = _("{name} can be read in more than one way.").format(name=path.name) if asked else str(wrong)
         ways_told = [f"{one.asked} {_('; or ').join(text for _key, text in one.options)}." for one in asked]
         why = "\n".join([told, *ways_told, "", _("Its first rows:"), *wrong.rows])
         return Ask(_("How is {name} to be read?").format(name=path.name), why, fields, _("Read it so"), apply,

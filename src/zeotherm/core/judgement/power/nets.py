@@ -382,6 +382,12 @@ def _duty(link: Link, nets: Nets, kind: str) -> str:
     return "source" if ends == {"supply.plus", "fuse.a"} or ends == {"supply.plus", "fuse.b"} else "bed"
 
 
+def _before_beds_fuse(link: Link, duty: str, *, mains: bool) -> bool:
+    """Whether a wire of a mains bed is one that only the inlet's fuse protects."""
+    at_inlet = any(end.startswith(("wall.", "inlet_")) for end in link.ends)
+    return mains and duty == "bed" and at_inlet and not any(end.startswith("bed.") for end in link.ends)
+
+
 def _sizes(nets: Nets, wiring: Wiring, catalogue: Catalogue, feed: Feed) -> Iterator[Fault]:
     """Wires, fuses and switch against what flows, in the surroundings that the wires lie in."""
     switch = "module" if wiring.kind == "module" else "switch"
@@ -412,7 +418,7 @@ def _sizes(nets: Nets, wiring: Wiring, catalogue: Catalogue, feed: Feed) -> Iter
             yield Fault("wire_thin", ends)
         if duty == "tap" and feed.source_a > carries:
             yield Fault("tap_thin", ends)
-        if duty == "inlet" and 0.0 < carries < wiring.inlet_fuse_a:
+        if (duty == "inlet" or _before_beds_fuse(link, duty, mains=mains)) and carries < wiring.inlet_fuse_a:
             yield Fault("inlet_fuse_large", ("inlet_fuse.a", "inlet_fuse.b"))
         if mains and duty == "bed" and around.insulation.rated_v < feed.mains_v:
             yield Fault("insulation_low", ends)
@@ -464,9 +470,7 @@ def proposed(kind: str, catalogue: Catalogue, feed: Feed) -> Wiring:
     })  # fmt: skip
 
 
-INLET_SPARE_A = (
-    2.5  # that a printer takes at the inlet beside its mains bed: a 350 W supply at 230 V, its apparent watts
-)
+INLET_SPARE_A = 2.5  # of a 350 W supply at 230 V beside a mains bed, apparent power included
 
 
 def _fuse_kind(catalogue: Catalogue, feed: Feed, *, mains: bool) -> str:
