@@ -368,7 +368,7 @@ def test_a_file_that_is_removed_while_it_is_open_is_written_anew(path):
     opened = Workshop(path)
     path.unlink()
     opened.edit(key, at(opened.job(key), 7.0), "fan 7")
-    assert any("written anew" in text for text in opened.news())
+    assert any("saved again" in text for text in opened.news())
     opened.close()
     again = Workshop(path)
     assert volts(again.job(key)) == 7.0
@@ -409,7 +409,7 @@ def test_files_that_are_no_workshop_are_never_altered(tmp_path):
     base.execute(f"PRAGMA application_id = {OURS}")
     base.close()
     for file, told in ((text, "Choose another file"), (foreign, "no workshop"), (alike, "no workshop"),
-                       (newer, "newer Zeotherm")):  # fmt: skip
+                       (newer, "newer version of Zeotherm")):  # fmt: skip
         before = file.read_bytes()
         with pytest.raises(ShopError, match=told):
             Workshop(file)

@@ -152,7 +152,7 @@ class Workshop:
             raise _DamagedError(_("it is not there"))
         label, document, digest = (str(one) for one in rows[0])
         if digest and digest != _digest(label, document):
-            raise _DamagedError(_("it is not what was written"))
+            raise _DamagedError(_("it does not match its checksum"))
         return self._job(document, key)
 
     def add(self, job: Job) -> int:
@@ -241,7 +241,7 @@ class Workshop:
             return None
         content: bytes = bytes(rows[0][0])  # type: ignore[call-overload]  # a blob, by the table's own rule
         if hashlib.sha256(content).hexdigest() != digest:
-            raise ShopError(_("{name} holds damaged bytes of a file or run ({digest}). Take it in again.").format(
+            raise ShopError(_("A file or run in {name} is damaged ({digest}). Import it again.").format(
                 name=self.path.name, digest=digest[:12]))  # fmt: skip
         return content
 
@@ -354,7 +354,7 @@ class Workshop:
     def _trouble(self, job: int, what: str) -> None:
         if (job, what) not in self._troubles:
             self._troubles[job, what] = Trouble(job, what)
-            self._file.news.append(_("Damaged, the rest is whole: {what}").format(what=what))
+            self._file.news.append(_("Damaged, everything else is fine: {what}").format(what=what))
 
     @contextmanager
     def _transaction(self) -> Iterator[sqlite3.Connection]:

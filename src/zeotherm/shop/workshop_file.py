@@ -42,16 +42,16 @@ class WorkshopFile:
             found = _identity(path, tables)
             if found is not None and found // 1000 > layout // 1000:
                 raise ShopError(
-                    _("{name} was made by a newer Zeotherm. Use that one, or open another workshop file.").format(
-                        name=path.name
-                    )
+                    _(
+                        "{name} was made by a newer version of Zeotherm. Use that, or open another workshop file."
+                    ).format(name=path.name)
                 )
             self._lock = _lock(path)
             self.reading = self._lock is None
             if self.reading:
                 if found is None:
                     raise ShopError(_("{name} cannot be made here: {why}").format(name=path.name, why=_locked(path)))
-                self.news.append(_("For reading only: {why} Nothing is written.").format(why=_locked(path)))
+                self.news.append(_("Read only: {why} Nothing will be saved.").format(why=_locked(path)))
             self.base = self._opened()
 
     def close(self) -> None:
@@ -93,7 +93,7 @@ class WorkshopFile:
         if now:
             copy = free_name(self.path.with_name(f"{self.path.stem}.before-{_spoken(self.layout)}{self.path.suffix}"))
             copied(base, copy)
-            self.news.append(_("The workshop was brought up to date; as it was it is kept as {name}.").format(
+            self.news.append(_("The workshop file was updated; the old one is kept as {name}.").format(
                 name=copy.name))  # fmt: skip
         base.execute("BEGIN EXCLUSIVE")
         try:
@@ -150,7 +150,7 @@ class WorkshopFile:
             Path(f"{aim}{side}").unlink(missing_ok=True)
         os.replace(beside, aim)
         self.base.close()
-        told = _("{name} was removed while it was open; all that it held is written anew.") if now is None else _(
+        told = _("{name} was removed while it was open; everything in it has been saved again.") if now is None else _(
             "{name} was replaced while it was open; the other file is left alone, this workshop goes on as {aim}."
         )  # fmt: skip
         self.news.append(told.format(name=self.path.name, aim=aim.name))
@@ -246,7 +246,7 @@ def _locked(path: Path) -> str:
     holder = ""
     with suppress(OSError):
         holder = Path(f"{path}.lock").read_text(encoding="ascii", errors="replace").strip()
-    return _("another window holds this workshop (process {number}). Close that one first.").format(
+    return _("another window has this workshop open (process {number}). Close that one first.").format(
         number=holder or "?"
     )
 
@@ -275,7 +275,7 @@ ADVICE = (
     ("disk i/o", _("Look whether the disk is full or broken; what was entered before is safe.")),
     ("too large", _("Free some space; what was entered before is safe.")),
     ("not a database", _("Choose another file.")),
-    ("malformed", _("The file is damaged: 'zeotherm workshop-check' tells what of it is whole.")),
+    ("malformed", _("The file is damaged: 'zeotherm workshop-check' lists what is still good.")),
     ("locked", _("Another program holds it; close that one.")),
 )
 

@@ -37,7 +37,7 @@ NOTES = {
     "sheet_days": _("times are a spreadsheet's day numbers"),
     "clock_change": _("the clock was changed {count} times"),
     "skipped": _("{count} lines that are no rows were left out"),
-    "one_reading_a_row": _("one row a reading was turned into a column a channel"),
+    "one_reading_a_row": _("single readings were sorted into one column for each channel"),
 }
 SURE = {"sure": _("sure"), "likely": _("likely"), "no tone": _("no clear tone")}
 FELL, ROSE = _("falls"), _("rises")

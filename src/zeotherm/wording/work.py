@@ -185,7 +185,7 @@ def heat(aim: Target, key: str, catalogue: Catalogue) -> str:
         )  # fmt: skip
         told += how.format(part=_part(aim.cap), most=aim.cap.value, source=aim.cap.source)
     if aim.assumed:
-        told += _("; the plastic before it was not told and is taken to be {plastic}").format(plastic=aim.assumed)
+        told += _("; what ran before is not known, so {plastic} is assumed").format(plastic=aim.assumed)
     return told + "."
 
 

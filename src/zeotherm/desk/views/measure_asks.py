@@ -115,7 +115,7 @@ class Asks:
         options = [("", _("left out")), (DATE, _("date of the time")),
                    *((key, words.channel(key, catalogue)) for key in catalogue.channels)]  # fmt: skip
         by = {"name": _("by its name"), "unit": _("by its unit"), "values": _("by its values"), "chosen": _("chosen"),
-              "doubled": _("could be more"), "": _("not known")}  # fmt: skip
+              "doubled": _("several fit"), "": _("not known")}  # fmt: skip
         return [
             Field(f"column {one.title}", f"{one.title} ({by[one.by]})", one.role, options=options) for one in columns
         ]
