@@ -445,7 +445,9 @@ def test_chamber_size_heats_cuts_out_and_opens():
     assert "nothing encloses" in run("chamber", DUNLIN).stderr
     sizes = json.loads(run("chamber-size", GANNET, "--wanted", "55", "--json").stdout)
     assert sizes["parts"][0]["part"] == "case_supply"
-    assert any("no line for 55 °C, too hot for: supply's air" in line for line in sizes["lines"]), "it does not stand that"
+    assert any("no line for 55 °C, too hot for: supply's air" in line for line in sizes["lines"]), (
+        "it does not stand that"
+    )
     assert not any(line.startswith("M191") for line in sizes["lines"])
     elsewhere = run("chamber-size", GANNET, "--wanted", "55", "--on", DUNLIN).stdout
     assert "Dunlin, sail loft cannot print" in elsewhere

@@ -11,29 +11,20 @@ import sqlite3
 import stat
 import subprocess
 import sys
-import time
 from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
 
+from tests.kills import DOING, kill_many, killed, older
 from zeotherm.cli import main
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.measured import Measured, Run
 from zeotherm.shop import edits
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.leftovers import clean_leftovers, own_prefix
-from zeotherm.shop.workshop import LAYOUT, Workshop, open_or_make
+from zeotherm.shop.workshop import LAYOUT, Workshop
 from zeotherm.shop.workshop_file import OURS
-
-OLD = """
-CREATE TABLE jobs (id INTEGER PRIMARY KEY, cursor INTEGER NOT NULL) STRICT;
-CREATE TABLE edits (job INTEGER NOT NULL REFERENCES jobs(id) ON DELETE CASCADE, step INTEGER NOT NULL,
-    label TEXT NOT NULL, document TEXT NOT NULL, PRIMARY KEY (job, step)) STRICT, WITHOUT ROWID;
-CREATE TABLE notes (key TEXT PRIMARY KEY, value TEXT NOT NULL) STRICT, WITHOUT ROWID;
-CREATE TABLE attached (digest TEXT PRIMARY KEY, content BLOB NOT NULL) STRICT;
-PRAGMA user_version = 1001;
-"""
 
 
 @pytest.fixture
@@ -105,68 +96,20 @@ def test_a_missing_job_is_told(workshop):
 
 # processes that are killed
 
-CHILD = """
-import sys
-from pathlib import Path
-from zeotherm.core.machine.documents import Job
-from zeotherm.shop import edits
-from zeotherm.shop.workshop import open_or_make
-def fill(workshop):
-    workshop.add(Job(machine="Demo one"))
-    workshop.keep(b"x" * 50_000)
-    workshop.add(Job(machine="Demo two"))
-workshop = open_or_make(Path(sys.argv[1]), fill)
-print("open", flush=True)
-key = workshop.add(Job())
-job = workshop.job(key)
-value = 0.0
-while True:
-    value = round((value + 0.1) % 29, 1)
-    job = edits.with_value(job, "fan.voltage_v", value)
-    workshop.edit(key, job, "edit")
-    print(value, flush=True)
-"""
 
-
-def killed(path: Path, after_lines: int, wait: float) -> None:
-    """One process that fills, edits, and is killed; what it was told to be kept is there."""
-    child = subprocess.Popen([sys.executable, "-c", CHILD, str(path)], stdout=subprocess.PIPE, text=True)
-    told = [child.stdout.readline() for _ in range(after_lines)]
-    time.sleep(wait)
-    os.kill(child.pid, signal.SIGKILL)
-    told += child.stdout.readlines()
-    child.stdout.close()
-    child.wait()
-    whole = [line.strip() for line in told if line.endswith("\n")]
-    opened = open_or_make(path, None)
-    try:
-        jobs = opened.jobs()
-        assert not opened.troubles
-        assert len([one for _key, one in jobs if one.machine.startswith("Demo")]) in (0, 2), (
-            "filled whole or not at all"
-        )
-        if len(whole) > 1:
-            last = float(whole[-1])
-            assert volts(jobs[-1][1]) in (last, round((last + 0.1) % 29, 1)), "acknowledged, or one more"
-    finally:
-        opened.close()
-
-
-def test_a_killed_process_loses_no_edit(path):
-    killed(path, 25, 0.0)
+@pytest.mark.parametrize("what", DOING)
+def test_a_killed_process_loses_no_edit(path, what):
+    assert killed(what, path, 25, 0.0) > 15
 
 
 @pytest.mark.parametrize("wait", [0.0, 0.05, 0.4, 0.8])
 def test_a_process_killed_at_its_first_start_leaves_a_file_that_opens(path, wait):
-    killed(path, 0, wait)
+    killed("edits", path, 0, wait)
 
 
 @pytest.mark.verify
-@pytest.mark.parametrize("seed", range(10))
-def test_a_thousand_kills_lose_nothing(tmp_path, seed):
-    chance = random.Random(seed)
-    for number in range(100):
-        killed(tmp_path / f"{number}.zeotherm", chance.choice([0, 0, 1, 2, 5, 30]), chance.uniform(0.0, 0.6))
+def test_two_hundred_kills_lose_nothing():
+    assert kill_many(200, 5)["acknowledged"] > 500
 
 
 def test_leftovers_of_killed_processes_are_cleaned(tmp_path, monkeypatch):
@@ -331,9 +274,8 @@ def test_a_second_window_reads_and_says_so(path):
 
 
 def test_two_windows_at_the_first_start_make_one_whole_file(path):
-    script = CHILD.replace("while True:", "for _one in range(3):")
-    two = [subprocess.Popen([sys.executable, "-c", script, str(path)], stdout=subprocess.PIPE, stderr=subprocess.PIPE,
-                            text=True) for _child in range(2)]  # fmt: skip
+    two = [subprocess.Popen([sys.executable, "-m", "tests.kills", "edits", str(path), "3"], stdout=subprocess.PIPE,
+                            stderr=subprocess.PIPE, text=True) for _child in range(2)]  # fmt: skip
     for child in two:
         child.communicate()
     opened = Workshop(path)
@@ -424,12 +366,7 @@ def test_files_that_are_no_workshop_are_never_altered(tmp_path):
 
 
 def test_a_file_of_an_older_layout_is_copied_before_it_is_brought_up_to_date(path):
-    base = sqlite3.connect(path)
-    base.executescript(OLD)
-    base.execute("INSERT INTO jobs VALUES (1, 0)")
-    base.execute("INSERT INTO edits VALUES (1, 0, '', ?)", (Job(machine="Old one").model_dump_json(),))
-    base.commit()
-    base.close()
+    older(path)
     opened = Workshop(path)
     assert opened.job(1).machine == "Old one"
     copy = path.with_name("w.before-1.2.zeotherm")
