@@ -1,4 +1,4 @@
-"""Run all benchmarks, or those named: python -m benchmarks hotend desk. The kills take half an hour and run if named."""
+"""Run all benchmarks, or those named: python -m benchmarks hotend desk. The kills take half an hour: only if named."""
 
 from __future__ import annotations
 
