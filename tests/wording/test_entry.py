@@ -108,6 +108,15 @@ def test_parts_are_completed():
     assert complete("zzz") is None
 
 
+@pytest.mark.parametrize(("line", "said"), [
+    ("sink fan 9.1 V", "Fan voltage: 9.1 V"), ("sink fan 30 mm axial, 12 V", "Sink fan: 30 mm axial, 12 V"),
+    ("sink fan wobbly", "Sink fan has no 'wobbly'. Choose: 30 mm"), ("sink fan 999 V", "999 V is outside"),
+    ("sink fan", "Fan voltage is 24.0 V"), ("bed 300", "Bed temperature goes from"),
+])  # fmt: skip
+def test_a_name_of_a_part_and_of_its_number_takes_either(line, said):
+    assert said in understand(line, Setup(), shipped()).text
+
+
 @pytest.mark.parametrize("text", ["1'000", "1 000", "12.345.678", "1,5,2", "abc", "--3"])
 def test_doubtful_numbers_are_refused(text):
     with pytest.raises(NotANumberError):

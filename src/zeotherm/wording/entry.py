@@ -84,15 +84,16 @@ class Unclear:
 Understood = SetValue | Read | Change | Fact | Measured | Unclear
 
 
+Named = Declared | Station
+
+
 @cache
-def _vocabulary() -> dict[str, Declared | Station]:
-    """Every name a part is known by, in lower case; settings win over readings of the same name."""
-    words: dict[str, Declared | Station] = {}
-    for station in STATIONS.values():
-        if station.readable:
-            words |= {name.lower(): station for name in (station.label, *station.names)}
-    for item in declared(Setup).values():
-        words |= {name.lower(): item for name in (item.label, *item.names)}
+def _vocabulary() -> dict[str, tuple[Named, ...]]:
+    """Every name, in lower case, with what bears it: settings before readings, numbers before parts of the shelf."""
+    words: dict[str, tuple[Named, ...]] = {}
+    for one in (*(station for station in STATIONS.values() if station.readable), *declared(Setup).values()):
+        for name in dict.fromkeys(name.lower() for name in (one.label, *one.names)):
+            words[name] = (one, *words.get(name, ()))
     return words
 
 
@@ -104,7 +105,7 @@ def names() -> list[str]:
 def complete(text: str) -> str | None:
     """The one name that the typed letters begin, if there is one."""
     typed = text.strip().lower()
-    hits = {id(item): name for name, item in sorted(_vocabulary().items(), reverse=True) if name.startswith(typed)}
+    hits = {id(items[0]): name for name, items in sorted(_vocabulary().items(), reverse=True) if name.startswith(typed)}
     return next(iter(hits.values())) if typed and len(hits) == 1 else None
 
 
@@ -121,7 +122,17 @@ def understand(text: str, setup: Setup, catalogue: Catalogue) -> Understood:
     part = next(_parts_at_start(line), None)
     if part is None:
         return Unclear(_unknown_part(line, catalogue))
-    item, rest = part
+    (item, *others), rest = part
+    meant = _meant(item, rest, line, setup, catalogue)
+    shelf = next((other for other in others if isinstance(other, Choice)), None)
+    if isinstance(meant, Unclear) and shelf is not None and rest:  # `sink fan 9 V`, and `sink fan 30 mm axial, 12 V`
+        fitted = _meant(shelf, rest, line, setup, catalogue)
+        return meant if isinstance(fitted, Unclear) and rest[0] in BEGINS_NUMBER else fitted
+    return meant
+
+
+def _meant(item: Named, rest: str, line: str, setup: Setup, catalogue: Catalogue) -> Understood:
+    """What the rest of a line means for one that the line may name."""
     try:
         if isinstance(item, Choice):
             return _choose(item, rest, catalogue.fitting(item.shelf, setup.hotend.template))
@@ -139,8 +150,8 @@ def _near_part(line: str) -> str:
     return _("No part is called '{words}'. Did you mean {name}?").format(words=words, name=near[0])
 
 
-def _parts_at_start(line: str) -> Iterator[tuple[Declared | Station, str]]:
-    """Parts that the line may begin with, longest name first; then the one that its words abbreviate."""
+def _parts_at_start(line: str) -> Iterator[tuple[tuple[Named, ...], str]]:
+    """What the line may begin with, longest name first; then the one that its words abbreviate."""
     lower = line.lower()
     for name in sorted(_vocabulary(), key=len, reverse=True):
         if (
@@ -372,9 +383,8 @@ def _forget_timed(rest: str, setup: Setup) -> Understood | None:
 
 
 def _forget(rest: str) -> Understood:
-    item = _vocabulary().get(rest.lower())
-    if not isinstance(item, Station):
-        item = next((station for station in STATIONS.values() if station.label.lower() == rest.lower()), None)
+    named = _vocabulary().get(rest.lower(), ())
+    item = next((one for one in named if isinstance(one, Station)), None)
     if item is None:
         return Unclear(_("No reading is called '{words}'.").format(words=rest))
     return Read(item.key, None, None, _("Forget the reading at {label}").format(label=item.label))
