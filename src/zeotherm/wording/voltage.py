@@ -14,7 +14,7 @@ PARTS = {
 
 def head(one: Mismatch) -> str:
     """A wrong voltage, loudly."""
-    return _("Blocked: {part} is for {rated}, it gets {gets}").format(
+    return _("Wrong voltage: {part} is for {rated}, it gets {gets}").format(
         part=PARTS[one.part].lower(), rated=with_unit(one.rated_v, "V", 0), gets=with_unit(one.gets_v, "V", 0)
     )
 
