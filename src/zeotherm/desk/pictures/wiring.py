@@ -18,7 +18,7 @@ from zeotherm.wording.numbers import plain
 
 ROW, HEAD = 17, 20  # px
 WIDE = 112
-SPOTS = (0.5, 0.38, 0.62, 0.28, 0.72, 0.2, 0.8, 0.12, 0.88)  # shares of a wire at which its number may stand
+SPOTS = sorted((0.04 * n for n in range(1, 25)), key=lambda share: abs(share - 0.5))  # of a wire, for its number
 PRINTED, LISTED = (1200.0, 760.0), 380.0  # px of a printed sheet, and of the wire list beside the picture
 
 
@@ -73,11 +73,11 @@ def _paint_wire(painter: QPainter, path: QPainterPath, mm2: float, wrong: bool) 
 
 
 def _paint_number(painter: QPainter, path: QPainterPath, number: int, taken: list[QRectF], *, wrong: bool) -> None:
-    """A wire's number on it, where nothing lies in its way; on its middle where something does everywhere."""
+    """A wire's number on it, where nothing or the least lies in its way."""
     t = theme.tokens()
     spots = [path.pointAtPercent(share) for share in SPOTS]
     tags = [QRectF(spot.x() - 9, spot.y() - 8, 18, 16) for spot in spots]
-    tag = next((one for one in tags if not any(one.intersects(other) for other in taken)), tags[0])
+    tag = min(tags, key=lambda one: sum(shared.width() * shared.height() for shared in map(one.intersected, taken)))
     taken.append(tag)
     painter.setPen(theme.pen(t["over"] if wrong else t["rule"], 1))
     painter.setBrush(t["flag"])
