@@ -15,6 +15,7 @@ from tests.window import settle
 from zeotherm.desk.widgets.labels import Plain, Rich, show_tip, tip
 
 TRAP = '<img src="/dev/zero"><b>bold</b> & <a href="x">x</a>'
+RICH = Qt.TextFormat.RichText
 FOLDER = Path(zeotherm.desk.__file__).parent
 
 
@@ -49,6 +50,26 @@ def test_a_job_named_by_markup_is_shown_as_typed_everywhere(qtbot, open_window):
             if label.isVisible() and label.textFormat() != Qt.TextFormat.PlainText:
                 assert "<img" not in label.text()
     qtbot.waitUntil(lambda: "<img" in window.report.page.toPlainText(), timeout=30_000)
+
+
+def test_our_own_markup_is_never_shown_as_it_is_written(qtbot, open_window):
+    window = open_window()
+    settle(qtbot, window)
+    window.bench.prefer("Dunlin")
+    window.bench.open_job(window.bench.key)
+    settle(qtbot, window)
+    shown = []
+    for show in (*(show for _cell, _view, show in window.steps), *(
+        lambda part=part: (window.show_explain(), window.explain.turn_to(part)) for part in ("bed", "power")
+    )):  # fmt: skip
+        show()
+        qtbot.wait(1500)
+        labels = [label for label in window.findChildren(QLabel) if label.isVisible()]
+        rich = [label for label in labels if label.textFormat() == RICH]
+        shown += [QTextDocumentFragment.fromHtml(label.text()).toPlainText() for label in rich]
+        shown += [label.text() for label in labels if label.textFormat() != RICH]
+    assert len(shown) > 50
+    assert [text for text in shown if re.search(r"</?(b|br|span|p|td|tr)\b", text)] == []
 
 
 @pytest.mark.parametrize("text", [TRAP, "a < b", "two\nlines <"])

@@ -118,6 +118,8 @@ def test_a_wrong_voltage_is_blocked_loudly(qtbot, open_window):
     type_line(qtbot, window, "heater voltage 12")
     window.show_power()
     power_known(qtbot, window)
-    assert window.explain.verdict.accessibleName().startswith("Wrong voltage: the heater cartridge is for 12 V, it gets 24 V")
+    assert window.explain.verdict.accessibleName().startswith(
+        "Wrong voltage: the heater cartridge is for 12 V, it gets 24 V"
+    )
     assert "4.0 times" in window.explain.verdict.accessibleDescription()
     assert window.explain.power.found.answer.wrong[0].times == pytest.approx((23.98 / 12.0) ** 2)

@@ -13,6 +13,7 @@ from zeotherm.desk.scheduler import Hand
 from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
 from zeotherm.desk.views.part_teller import PartTeller
+from zeotherm.desk.widgets.labels import headed
 from zeotherm.desk.widgets.part_board import PartBoard
 from zeotherm.wording.language import _
 from zeotherm.wording.margins import label as part_label
@@ -139,8 +140,7 @@ class CourseTeller(PartTeller, Generic[Known]):
         view.levers.show_advice(gains, "", "")
         self.offer()
         lines, soft = self.lines(found), theme.tokens().soft
-        told = f'<b>{self.HEAD}</b><br><span style="color:{soft}">{"<br>".join(lines)}</span>' if lines else ""
-        view.rivals.setText(told)
+        view.rivals.setText(headed(self.HEAD, lines, soft) if lines else "")
         self.tell_moment()
 
     def tell_moment(self) -> None:

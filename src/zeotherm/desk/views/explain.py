@@ -32,7 +32,7 @@ from zeotherm.desk.widgets.bed_board import BedBoard
 from zeotherm.desk.widgets.case_board import CaseBoard
 from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.cutaway import Cutaway
-from zeotherm.desk.widgets.labels import Plain
+from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.levers import Levers
 from zeotherm.desk.widgets.line import Line
@@ -79,7 +79,7 @@ class ExplainView(QWidget):
         self.elsewhere = Line()
         self.margins = Margins()
         self.levers = Levers(self._understood)
-        self.rivals, self.fits, self.fit = Plain(), Plain(), QPushButton()
+        self.rivals, self.fits, self.fit = Rich(), Plain(), QPushButton()
         self.cautions = Cautions()
         self.strip = TimeStrip()
         self.foot = Line()

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from markupsafe import Markup
+
 from zeotherm.core.judgement.answer import called_for
 from zeotherm.core.judgement.bed.answer import BedAnswer
 from zeotherm.core.judgement.margins import State
@@ -16,6 +18,7 @@ from zeotherm.desk.plateroom import BedFitRoom, BedFound, PlateRoom
 from zeotherm.desk.scheduler import Hand
 from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
 from zeotherm.desk.views.part_teller import PartTeller
+from zeotherm.desk.widgets.labels import headed
 from zeotherm.wording import bed as words
 from zeotherm.wording import fits as fits_words
 from zeotherm.wording.language import _
@@ -145,9 +148,8 @@ class BedTeller(PartTeller):
             lines.insert(0, words.controlled(answer.controlled))
         if found.tuned is not None:
             lines.append(words.controller(found.tuned))
-        care = f"<b>{_('Sheet')}</b><br>" + f'<span style="color:{soft}">{words.sheet(answer)}</span>'
-        told = f"<b>{_('Computed both ways')}</b><br>" + f'<span style="color:{soft}">{"<br>".join(lines)}</span><br>'
-        view.rivals.setText((told if lines else "") + care)
+        told = headed(_("Computed both ways"), lines, soft) + Markup("<br>") if lines else Markup("")
+        view.rivals.setText(told + headed(_("Sheet"), [words.sheet(answer)], soft))
         self._tell_moment()
 
     def _tell_moment(self) -> None:

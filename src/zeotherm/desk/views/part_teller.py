@@ -96,7 +96,7 @@ class PartTeller(QObject):
             view.fits.setText(known.trouble if known is not None else "")
             return
         lines = [fits_words.fitted(one, self._fit_words) for one in known.fit.found]
-        view.fits.setText("<br>".join([*lines, fits_words.misfit(known.fit)]))
+        view.fits.setText("\n".join([*lines, fits_words.misfit(known.fit)]))
         view.fit.setText(_("Take these as found"))
 
     def _fail(self, wrong: Exception) -> None:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
-from markupsafe import Markup
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import (
     QGridLayout,
@@ -20,7 +19,7 @@ from PyQt6.QtWidgets import (
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.viewmodels import LadderView
-from zeotherm.desk.widgets.labels import Plain, Rich
+from zeotherm.desk.widgets.labels import Plain, Rich, coloured, headed
 from zeotherm.desk.widgets.tall import scrolled
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain
@@ -54,7 +53,7 @@ class SizePage(QWidget):
         self._stale = True
         self.fields = {key: QLineEdit() for key in self.FIELDS}
         self.texts = {key: Rich() for key in self.HEADS}
-        self.trouble = Plain()
+        self.trouble = Rich()
 
     def begin(self) -> None:
         """Size what has not been sized, where it is looked at."""
@@ -159,8 +158,8 @@ class SizePage(QWidget):
         """Answers in words, each under its head."""
         soft = theme.tokens().soft
         for key, lines in parts.items():
-            head, told = self.HEADS[key], Markup("<br>").join(lines)
-            text = Markup('<b>{}</b><br><span style="color:{}">{}</span>').format(head, soft, told)
+            head = self.HEADS[key]
+            text = headed(head, lines, soft)
             self.texts[key].setText(text if lines else "")
             self.texts[key].setAccessibleName(f"{head}: {' '.join(lines)}")
             self.texts[key].setVisible(bool(lines))
@@ -172,7 +171,7 @@ class SizePage(QWidget):
 
     def say(self, text: str) -> None:
         """What is wrong, or nothing."""
-        self.trouble.setText(f'<span style="color:{theme.tokens().close}">{text}</span>' if text else "")
+        self.trouble.setText(coloured(text, theme.tokens().close) if text else "")
         self.trouble.setVisible(bool(text))
 
     def refresh(self) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from markupsafe import Markup
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
@@ -9,7 +10,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_hazard
-from zeotherm.desk.widgets.labels import Plain
+from zeotherm.desk.widgets.labels import Rich
 from zeotherm.wording.language import _
 
 WORDS = {"burn": _("Burn"), "mains": _("Mains"), "fumes": _("Fumes"), "flame": _("Fire")}
@@ -49,7 +50,7 @@ class Cautions(QWidget):
         for _line in range(MOST):
             row = QHBoxLayout()
             row.setSpacing(8)
-            sign, text = Sign(), Plain()
+            sign, text = Sign(), Rich()
             text.setWordWrap(True)
             row.addWidget(sign)
             row.addWidget(text, 1)
@@ -82,11 +83,12 @@ class Cautions(QWidget):
             kind, text, _own = self._called[index]
             sign.sign, word, mark = kind, WORDS[kind], theme.tokens().close
             sentence = text.split(". ")[0].rstrip(".") + "."
-            told = f'<b style="color:{mark}">{word}.</b> {sentence}'
+            bold = Markup('<b style="color:{}">{}</b>')
+            told = bold.format(mark, f"{word}.") + " " + sentence
             whole = [f"{word}. {text}"]
             if index == self._most - 1 and besides:
                 words = ", ".join(dict.fromkeys(one for one, _text in besides))
-                told += f' <b style="color:{mark}">{_("Besides: {words}.").format(words=words.lower())}</b>'
+                told += " " + bold.format(mark, _("Besides: {words}.").format(words=words.lower()))
                 whole += [f"{one}. {more}" for one, more in besides]
             label.setFont(theme.font(12))
             label.setText(told)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from markupsafe import Markup
 from PyQt6.QtCore import QPointF, QRect, QRectF, QSize, Qt, pyqtSignal
 from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent, QResizeEvent
 from PyQt6.QtWidgets import (
@@ -20,7 +21,7 @@ from zeotherm.desk import theme
 from zeotherm.desk.causeview import AnswerRow, CheckView, NextRow
 from zeotherm.desk.shapes import draw_hazard
 from zeotherm.desk.widgets.cautions import WORDS
-from zeotherm.desk.widgets.labels import Plain
+from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.line import wrapped
 from zeotherm.desk.widgets.rows import RowsWidget
 from zeotherm.wording.entry import Read, reading
@@ -204,7 +205,7 @@ class CheckCard(QWidget):
         self._check: CheckView | None = None
         self.box = QFrame()
         self.box.setObjectName("check")
-        self.name, self.how, self.figures, self.effect = Plain(), Plain(), Plain(), Plain()
+        self.name, self.how, self.figures, self.effect = Plain(), Plain(), Rich(), Plain()
         self.name.setWordWrap(True)
         self.how.setWordWrap(True)
         self.signs = Signs()
@@ -266,7 +267,7 @@ class CheckCard(QWidget):
         self.name.setText(check.label)
         self.how.setText(check.how)
         apart = " · " + _("something comes apart") if check.dismantles else ""
-        self.figures.setText(f"<b>{check.time}</b> · <b>{check.cost}</b>{apart}")
+        self.figures.setText(Markup("<b>{}</b> · <b>{}</b>{}").format(check.time, check.cost, apart))
         self.signs.show_signs(check.signs)
         self.cautions.setText(" ".join(check.cautions))
         self.cautions.setVisible(bool(check.cautions))

@@ -7,6 +7,8 @@ pointer.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from markupsafe import Markup, escape
 from PyQt6.QtCore import QEvent, QObject, Qt
 from PyQt6.QtGui import QHelpEvent
@@ -32,6 +34,16 @@ class Rich(QLabel):
 
     def setText(self, text: str | None) -> None:
         super().setText(str(escape(text or "")))
+
+
+def coloured(text: str, colour: str) -> Markup:
+    """Words in a colour."""
+    return Markup('<span style="color:{}">{}</span>').format(colour, text)
+
+
+def headed(head: str, lines: Sequence[str], colour: str) -> Markup:
+    """A bold head and lines below it in a colour."""
+    return Markup("<b>{}</b><br>").format(head) + coloured(Markup("<br>").join(lines), colour)
 
 
 def tip(text: str) -> str:

@@ -23,7 +23,7 @@ from PyQt6.QtWidgets import (
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_triangle, polygon
 from zeotherm.desk.viewmodels import LeverRow
-from zeotherm.desk.widgets.labels import Plain, Rich
+from zeotherm.desk.widgets.labels import Plain, Rich, coloured
 from zeotherm.desk.widgets.painted import Painted
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import DECIMALS, with_unit
@@ -222,7 +222,7 @@ class LeverLine(QWidget):
         label = QFontMetrics(bold).elidedText(row.label, Qt.TextElideMode.ElideRight, room)
         under = QFontMetrics(small).elidedText(aside, Qt.TextElideMode.ElideRight, room)
         mark, soft = theme.tokens().accent if row.on_trial else theme.tokens().ink, theme.tokens().soft
-        html = Markup('<span style="color:{}">{}</span>').format(mark, label)
+        html = coloured(label, mark)
         if under:
             size = theme.scaled(12)
             small_print = Markup('<br><span style="font-weight:400;font-size:{}px;color:{}">{}</span>')
@@ -316,7 +316,7 @@ class Levers(QWidget):
         self._compact = False
         self._head = Plain(head or _("Levers"))
         self._head.setFont(theme.font(14, 700))
-        self._trouble = Plain()
+        self._trouble = Rich()
         self._trouble.setWordWrap(True)
         self._layout = QVBoxLayout(self)
         self._layout.setContentsMargins(0, 8, 0, 4)
@@ -369,7 +369,7 @@ class Levers(QWidget):
         """What the bars gain, what is enough on its own, and what to read next."""
         soft = theme.tokens().soft
         self._aside.setFont(theme.font(12))
-        self._aside.setText(Markup('<span style="color:{}">{}</span>').format(soft, gains or _("thin post: as found")))
+        self._aside.setText(coloured(gains or _("thin post: as found"), soft))
         self._advice.setFont(theme.font(12, 600))
         lines = [enough] if enough else []
         if reading:
@@ -429,7 +429,7 @@ class Levers(QWidget):
 
     def _say(self, text: str) -> None:
         self._trouble.setFont(theme.font(12, 600))
-        self._trouble.setText(f'<span style="color:{theme.tokens().close}">{text}</span>')
+        self._trouble.setText(coloured(text, theme.tokens().close))
         self._trouble.setVisible(bool(text))
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
