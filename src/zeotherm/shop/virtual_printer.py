@@ -24,9 +24,10 @@ PRINT_MIN = 300.0
 SUN_FROM, SUN_TO = 11.87, 15.6  # clock hours
 JAM_PLUG_MM, GROWTH = 1.2, 0.0088  # mm at which the plug stops the feed, and its growth for each retraction
 RETRACTIONS = 8.0  # a minute
-SOFT_FROM, DRAWN_PER_K = 41.0, 0.075  # °C of the sink from which soft filament is drawn up, and mm for each K above
+SOFT_FROM, DRAWN_PER_K = 45.0, 0.075  # °C of the sink from which soft filament is drawn up, and mm for each K above
 LOW, HIGH, SUNNY, WALLS, BED, BLOCK, SINK_LOW, SINK_MID, SINK_TOP, CARRIAGE, MOTOR = range(11)
 HEAT = np.array([38.0, 40.0, 1150.0, 2500.0, 195.0, 23.0, 4.3, 4.6, 4.8, 140.0, 100.0])  # J/K
+FITTED = HEAT + np.isin(np.arange(len(HEAT)), (SINK_LOW, SINK_MID, SINK_TOP)) * 2.4  # clamp, screws, fan's frame
 
 
 @dataclass(frozen=True)
@@ -224,7 +225,7 @@ def _advanced(
     pass_on(BED, WALLS, 0.13)
     pass_on(BED, SUNNY, 0.035)
     pass_on(BLOCK, LOW, 0.040 + 0.00008 * (t[BLOCK] - t[LOW]) + (0.007 if flows else 0.0))
-    pass_on(BLOCK, SINK_LOW, 0.0095 * today.grip * (1.0 + 0.05 * contact))
+    pass_on(BLOCK, SINK_LOW, 0.0135 * today.grip * (1.0 + 0.05 * contact))
     pass_on(SINK_LOW, SINK_MID, 0.55)
     pass_on(SINK_MID, SINK_TOP, 0.6)
     fan = 0.0 if not hot and t[BLOCK] < 50.0 else 1.0
@@ -253,7 +254,7 @@ def _advanced(
     into[BLOCK] += block - (0.62 if flows else 0.0)
     into[BED] += bed
     soft = DRAWN_PER_K * (float(t[SINK_LOW]) - SOFT_FROM)
-    return t + STEP * into / HEAT, soft, (float(block), float(bed))
+    return t + STEP * into / FITTED, soft, (float(block), float(bed))
 
 
 def as_csv(rows: Iterable[Row]) -> str:

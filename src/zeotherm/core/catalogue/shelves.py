@@ -82,6 +82,14 @@ class Material(Entry):
     service_c: Figure | None = None  # of what is held hot for long
 
 
+class Drive(Entry):
+    """What pushes the filament."""
+
+    label: str
+    push_n: Positive  # before it grinds or skips [N]
+    slack_mm: Figure  # of a retraction that its tube swallows
+
+
 class Filament(Entry):
     """A polymer as strand and melt."""
 
@@ -135,6 +143,7 @@ class Break(Entry):
     neck: str
     block_side: str
     neck_wall_mm: Positive
+    neck_length_mm: Positive | None = None  # where it is known; none: the hotend's usual
     no_flame: str = ""  # why no flame may touch it
 
 
@@ -153,6 +162,7 @@ class Sleeve(Entry):
     thickness_mm: Figure
     conductivity_w_mk: Positive
     emissivity: Figure
+    heat_j_k: Figure  # held, of what follows the block
     service_c: Figure
 
 
@@ -192,6 +202,7 @@ class Direction(Entry):
 
     label: str
     reach: Positive
+    drawn: Figure  # share of what the block gives to its air that the fan draws in
 
 
 class Patch(Entry):
@@ -375,6 +386,9 @@ class HotendShape(Entry):
         return self
 
 
+SURE = 0.95  # chance that a limit holds, from which its place counts as clear
+
+
 class Limit(Entry):
     """What a station may reach, where that figure comes from, and what breaks beyond it."""
 
@@ -389,6 +403,7 @@ class Limit(Entry):
     source: str = ""
     clear: float = 0.0
     clear_share: float = 0.0
+    sure: Annotated[float, Field(gt=0, lt=1)] = SURE  # chance that it holds, from which a place counts as clear
     bore: Literal["metal", "liner", "any"] = "any"
     needs: str = ""  # an input that must be above nought for the limit to mean anything
     passed: Literal["over", "short"] = "over"
@@ -399,8 +414,7 @@ class Accumulation(Entry):
     """What adds up while a machine prints, until it jams."""
 
     label: str
-    bore: Literal["metal", "liner"]
-    driver: Literal["soft_draw", "soft_stand", "coupler", "liner_heat"]
+    driver: Literal["coupler", "liner_heat"]
     rate: Positive
     factor: Annotated[float, Field(ge=1)]
     critical_mm: Annotated[float, Field(gt=0)]
@@ -444,6 +458,7 @@ class Assumption(Entry):
 
     label: str
     figure: Figure
+    factor: Annotated[float, Field(ge=1)] = 1.0  # greater or smaller, where it is doubted so
 
 
 class Caution(Entry):
@@ -465,6 +480,7 @@ class Catalogue(Entry):
     sensors: dict[str, Sensor]
     fans: dict[str, Fan]
     directions: dict[str, Direction]
+    drives: dict[str, Drive]
     cases: dict[str, CaseShape]
     panels: dict[str, PanelKind]
     linings: dict[str, Lining]

@@ -8,7 +8,7 @@ rises and the falls are summed as roots of squares, apart, so a band is unequal 
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import NamedTuple
@@ -18,9 +18,9 @@ import numpy.typing as npt
 
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.solver import axisymmetric as solver
-from zeotherm.core.twin.hotend.inputs import Air, Inputs, Resolved, Shift
-from zeotherm.core.twin.hotend.model import solve, with_input
-from zeotherm.core.twin.hotend.readout import read, values_of
+from zeotherm.core.twin.hotend.inputs import FACTORED, FEEDS, Air, Inputs, Resolved, Shift
+from zeotherm.core.twin.hotend.model import HotendModel, solve, with_input
+from zeotherm.core.twin.hotend.readout import fed_values, read, values_of
 from zeotherm.core.twin.hotend.solved import Solved
 
 Array = npt.NDArray[np.float64]
@@ -35,8 +35,10 @@ FLOORS = {
 }
 CEILINGS = {"guard_blocked": 0.98, "part_fan": 1.0, "guard_open": 1.0, "sink_emissivity": 0.98}
 AT_REST = 0.02  # share of the heater's power that may still warm a hotend that counts as settled
-STORED = {f"{part}_capacity" for part in ("break", "sink", "block", "nozzle", "tube")}  # heat held: nought at rest
-SHAPES = {"neck_wall"}  # what the grid is laid by
+STORED = {f"{part}_capacity" for part in ("break", "sink", "block", "nozzle", "tube")} | {  # heat held: nought at rest
+    "block_extra", "sink_extra", "sleeve_heat",
+}  # fmt: skip
+SHAPES = {"neck_wall", "neck_length"}  # what the grid is laid by
 LEAST_SHARE = 0.15  # of its value that a positive input keeps
 Outcome = dict[str, float]  # "value:station" or "room:limit" -> figure
 
@@ -112,6 +114,8 @@ def doubted(resolved: Resolved, name: str, sign: float) -> Inputs:
 def moved(given: Inputs, name: str, by: float) -> Inputs:
     """The inputs with one of them moved, kept within what is possible."""
     value = getattr(given, name)
+    if name in FACTORED:
+        return with_input(given, name, value * math.exp(by))
     target = min(max(value + by, FLOORS.get(name, -math.inf)), CEILINGS.get(name, math.inf))
     if value > 0.0 and name not in FLOORS and not name.endswith(("air", "mount", "offset")):
         target = max(target, LEAST_SHARE * value)
@@ -158,14 +162,28 @@ def _start(solved: Solved) -> _Start:
     return _Start(replace(solved, field=replace(field, factor=factor)), warming, given)
 
 
-def _first_order(start: _Start, given: Inputs) -> tuple[dict[str, float | None], Array]:
-    """Stations, and the change of the field, after one Newton step from the solved field toward other inputs."""
+class _Changed(NamedTuple):
+    """A hotend after one Newton step toward other inputs."""
+
+    given: Inputs
+    model: HotendModel
+    stations: dict[str, float | None]
+    field: Array  # of the hotend
+    step: Array  # that led to it
+
+
+def _first_order(start: _Start, name: str, given: Inputs) -> _Changed:
+    """What one input does; the feed's stations are left for all changes at once, where they share a layout."""
     solved = start.solved
-    model = solved.model.like(given)
     field = solved.field
+    if name in FEEDS:
+        model = replace(solved.model, given=given)
+        return _Changed(given, model, dict(solved.readout.values), field.temperature, np.zeros_like(field.temperature))
+    model = solved.model.like(given)
     factor = field.factor
     if factor is None or model.layout.solid.shape != field.temperature.shape:
-        return read(model, solve(model)).values, np.zeros_like(field.temperature)
+        there = solve(model)
+        return _Changed(given, model, read(model, there).values, there.temperature, np.zeros_like(field.temperature))
     exchanges = tuple(start.exchanges.get(id(one), one) for one in model.problem.exchanges)
     wrong = solver.residual(replace(model.problem, exchanges=exchanges), field.temperature, field.power)
     wrong -= start.warming
@@ -178,7 +196,18 @@ def _first_order(start: _Start, given: Inputs) -> tuple[dict[str, float | None],
         change = miss / float((control.sensor * response).sum())
         step, power = step + change * response, power + change
     lacking = (solved.readout.values["heater_watts"] or 0.0) - field.power
-    return values_of(model, field.temperature + step, power + lacking), step
+    after = field.temperature + step
+    return _Changed(given, model, dict(values_of(model, after, power + lacking, fed=False)), after, step)
+
+
+def _with_feed(changed: Sequence[_Changed], layout: object) -> None:
+    """Add the feed's stations: of one layout at once, of others each by itself."""
+    same = [one for one in changed if one.model.layout is layout]
+    for group in (same, *([one] for one in changed if one.model.layout is not layout)):
+        if group:
+            found = fed_values([one.model for one in group], [one.field for one in group])
+            for one, stations in zip(group, found, strict=True):
+                one.stations.update(stations)
 
 
 def bands(
@@ -199,30 +228,33 @@ def bands(
     changes: dict[str, list[Outcome]] = {}
     spread = np.zeros_like(solved.field.temperature)
 
-    def change(one: Inputs) -> tuple[Outcome, Array]:
+    def looked_at(name: str, one: Inputs) -> _Changed:
         if cancelled():
             raise solver.CancelledError
-        stations, step = _first_order(start, one)
-        after = outcome(one, stations, limits)
-        return {key: after.get(key, value) - value for key, value in base.items()}, step
+        return _first_order(start, name, one)
 
-    warmer = [change(with_input(given, name, getattr(given, name) + 1.0)) for name in solved.air.inputs()]
-    by_kelvin = np.array([[outcomes[key] for key in base] for outcomes, _step in warmer])
-    steps = np.array([step for _outcomes, step in warmer])
-    at_rest = [name for name in solved.resolved.doubts if name not in STORED]
-    for name in (*at_rest, *solved.resolved.airs):
-        if name in solved.resolved.airs:  # the air's three temperatures tell all of them
-            shift = solved.resolved.airs[name]
-            kelvins = np.array(list(shift.air.inputs().values()))
-            plus = dict(zip(base, (kelvins @ by_kelvin).tolist(), strict=True))
-            plus |= _at_stations(shift, base, limits, 1.0)
-            step = np.tensordot(kelvins, steps, 1)
-        else:
-            sign = _on_one_grid(solved, name)
-            plus, step = change(doubted(solved.resolved, name, sign))
-            plus = {key: sign * by for key, by in plus.items()}
-        spread += step**2
-        changes[name] = [plus, {key: -by for key, by in plus.items()}]
+    def change(one: _Changed) -> Outcome:
+        after = outcome(one.given, one.stations, limits)
+        return {key: after.get(key, value) - value for key, value in base.items()}
+
+    own = [name for name in solved.resolved.doubts if name not in STORED and name not in solved.resolved.airs]
+    signs = {name: _on_one_grid(solved, name) for name in own}
+    airs = [looked_at(name, with_input(given, name, getattr(given, name) + 1.0)) for name in solved.air.inputs()]
+    plain = {name: looked_at(name, doubted(solved.resolved, name, signs[name])) for name in own}
+    other = {name: looked_at(name, doubted(solved.resolved, name, -1.0)) for name in own if name in FEEDS}
+    _with_feed([*airs, *plain.values(), *other.values()], solved.model.layout)
+    by_kelvin = np.array([list(change(one).values()) for one in airs])
+    steps = np.array([one.step for one in airs])
+    for name in own:
+        side = {key: signs[name] * by for key, by in change(plain[name]).items()}
+        spread += plain[name].step ** 2
+        changes[name] = [side, change(other[name]) if name in other else {key: -by for key, by in side.items()}]
+    for name, shift in solved.resolved.airs.items():  # the air's three temperatures tell all of them
+        kelvins = np.array(list(shift.air.inputs().values()))
+        side = dict(zip(base, (kelvins @ by_kelvin).tolist(), strict=True))
+        side |= _at_stations(shift, base, limits, 1.0)
+        spread += np.tensordot(kelvins, steps, 1) ** 2
+        changes[name] = [side, {key: -by for key, by in side.items()}]
     rest = _at_rest(solved, cancelled) if in_full else None
     if rest is not None:
         settled = outcome(given, rest.readout.values, limits)

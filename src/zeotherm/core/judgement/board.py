@@ -75,7 +75,7 @@ class Column:
     def failure(self) -> Failure | None:
         """What stops the feed first, if anything does."""
         assert self.answer.bands is not None
-        found = self.course.failures(self.answer.bands.rooms)
+        found = self.course.failures(self.answer.bands)
         return found[0] if found else None
 
     @property

@@ -12,7 +12,8 @@ import numpy.typing as npt
 
 from zeotherm.core.catalogue.shelves import Accumulation, Catalogue
 from zeotherm.core.judgement.answer import Answer
-from zeotherm.core.judgement.bands import Band
+from zeotherm.core.judgement.bands import Band, Doubted
+from zeotherm.core.judgement.jams import Jams, jams
 from zeotherm.core.judgement.limits import Held, counts, held
 from zeotherm.core.judgement.margins import margins
 from zeotherm.core.machine.documents import Setup
@@ -23,6 +24,8 @@ Array = npt.NDArray[np.float64]
 MINUTE = 60.0
 STARTING = 120.0  # s in which a print settles; what happens within does not count
 SOFT_HOT_K = 240.0  # °C at which the rate of a liner's creep is stated
+RESIDUE = "residue"  # soft filament that retractions leave behind
+EARLY, LATE = 0.1, 0.9  # shares of the draws within which four times out of five lie
 EDGE = 1.282 / 1.960 / 2.0**0.5  # of a 95 % half-width, see `Course.failures`
 SHOWN_BACK = 3.0  # K by which a peak after switch-off must stand above the print to be worth a word
 
@@ -152,27 +155,43 @@ class Course:
             return []
         return [Event(float(self.run.times[at]), "soak_back", "sink_base", float(base[at]))]
 
-    def failures(self, bands: dict[str, Band] | None = None) -> list[Failure]:
+    def jams(self, bands: Doubted | None = None) -> Jams:
+        """When the feed jams, over all that is doubtful; bands: of the worst moment."""
+        if id(bands) not in self._jams:
+            self._jams[id(bands)] = (bands, jams(self.run, bands))
+        return self._jams[id(bands)][1]
+
+    @cached_property
+    def _jams(self) -> dict[int, tuple[Doubted | None, Jams]]:
+        return {}
+
+    def failures(self, bands: Doubted | None = None) -> list[Failure]:
         """When each thing that adds up stops the feed, soonest first; the span holds four times out of five.
 
-        bands: of the rooms at the worst moment. Rate and room are independent: each is pushed to its own 80 % edge over
+        bands: of the worst moment. A liner's rate and room are independent: each is pushed to its own 80 % edge over
         the root of two, so that both together stand at the edge of 80 %.
         """
-        given = self.run.printing.resolved.inputs
-        bore = "liner" if given.lined else "metal"
-        found = [
-            self._failure(key, accumulation, bands or {})
-            for key, accumulation in self.run.catalogue.accumulations.items()
-            if accumulation.bore == bore
-        ]
+        found = [self._of_jams(self.jams(bands))]
+        if self.run.printing.resolved.inputs.lined:
+            rooms = bands.rooms if bands is not None else {}
+            found += [self._failure(key, item, rooms) for key, item in self.run.catalogue.accumulations.items()]
         return sorted(
             (one for one in found if one.earliest is not None),
             key=lambda one: (one.likely or np.inf, one.earliest or np.inf),
         )
 
+    def _of_jams(self, found: Jams) -> Failure:
+        """As far as it comes within the job; what is stated decides whether it is likely."""
+
+        def within(time: float) -> float | None:
+            return time if time <= found.end else None
+
+        likely = within(found.stated)
+        earliest = within(min(found.quantile(EARLY), found.stated))
+        return Failure(RESIDUE, earliest, likely, within(max(found.quantile(LATE), found.stated)))
+
     def _failure(self, key: str, item: Accumulation, bands: dict[str, Band]) -> Failure:
-        nothing = Band(0.0, 0.0)
-        room = bands.get({"coupler": "seat", "liner_heat": "liner_end"}.get(item.driver, "creep_retracted"), nothing)
+        room = bands.get({"coupler": "seat", "liner_heat": "liner_end"}[item.driver], Band(0.0, 0.0))
         return Failure(
             key,
             self._jam(item, item.rate.value * item.factor**EDGE, -EDGE * room.down),
@@ -186,10 +205,8 @@ class Course:
         driven = DRIVERS[item.driver](self, shift) * printing
         times = self.run.times
         grown = np.concatenate([[0.0], np.cumsum(0.5 * (driven[1:] + driven[:-1]) * np.diff(times) / MINUTE)]) * rate
-        limit = item.critical_mm
-        if item.driver in ("coupler", "liner_heat"):
-            seat = self.series["liner_seat"]
-            limit = item.critical_mm + float(np.nanmin(seat[printing])) + (shift if item.driver == "coupler" else 0.0)
+        seat = self.series["liner_seat"]
+        limit = item.critical_mm + float(np.nanmin(seat[printing])) + (shift if item.driver == "coupler" else 0.0)
         past = np.flatnonzero(grown >= limit)
         if not len(past):
             return None
@@ -198,30 +215,6 @@ class Course:
             return float(times[at])
         share = (limit - grown[at - 1]) / (grown[at] - grown[at - 1])
         return float(times[at - 1] + share * (times[at] - times[at - 1]))
-
-
-def _soft_draw(course: Course, shift: float) -> Array:
-    """Millimetres of soft strand drawn into the cold zone in a minute."""
-    return _depth(course, "creep_after_retraction", shift) * course.setup.schedule.retractions_per_min
-
-
-def _soft_stand(course: Course, shift: float) -> Array:
-    """Millimetres of softened strand that stand in the cold zone."""
-    return _depth(course, "creep_margin", shift)
-
-
-def _depth(course: Course, station: str, shift: float) -> Array:
-    """How deep softened strand stands in the cold zone [mm], with the room shifted as far as its doubt goes.
-
-    The doubt is known where the room is least. A front that has run up by centimetres is doubtful by millimetres; that
-    says nothing of the hours before, so the shift goes with the distance of the front, and in full within a millimetre.
-    """
-    room = course.series[station]
-    if not np.isfinite(room).any():
-        return np.zeros(len(room))
-    room = np.nan_to_num(room, nan=9.0)
-    least = max(abs(float(room[course.printing_marks].min(initial=9.0))), 1.0)
-    return np.maximum(0.0, -(room + shift * np.clip(np.maximum(np.abs(room), 1.0) / least, 0.0, 1.0)))
 
 
 def _coupler(course: Course, _shift: float) -> Array:
@@ -237,7 +230,7 @@ def _liner_heat(course: Course, shift: float) -> Array:
 
 
 DRIVERS: dict[str, Callable[[Course, float], Array]] = {
-    "soft_draw": _soft_draw, "soft_stand": _soft_stand, "coupler": _coupler, "liner_heat": _liner_heat,
+    "coupler": _coupler, "liner_heat": _liner_heat,
 }  # fmt: skip
 
 

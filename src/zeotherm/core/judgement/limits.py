@@ -64,7 +64,8 @@ def held(resolved: Resolved, catalogue: Catalogue) -> list[Held]:
             continue
         if limit.figure:
             name, figure = resolved.figures[limit.figure]
-            found.append(Held(key, limit, figure.source if figure else "from rating and supply", name))
+            source = limit.source or (figure.source if figure else "from rating and supply")
+            found.append(Held(key, limit, source, name))
         else:
             found.append(Held(key, limit, limit.source, ""))
     return found

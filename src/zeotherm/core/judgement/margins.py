@@ -7,11 +7,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import Enum
 
+from zeotherm.core.catalogue.shelves import Limit
 from zeotherm.core.judgement.bands import Band, Bands, Doubted
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.twin.hotend.solved import Solved
-
-SURE = 0.95
 
 
 class State(Enum):
@@ -106,18 +105,18 @@ def margin_at(given: object, held: Held, value: float | None, bands: Doubted | N
         room=room,
         band=band,
         holds=holds,
-        state=_state(room, clear_from, holds, State(limit.passed)),
+        state=_state(room, clear_from, holds, limit),
         breaks=limit.breaks,
         source=held.source,
     )
 
 
-def _state(room: float | None, clear_from: float, holds: float | None, passed: State) -> State:
+def _state(room: float | None, clear_from: float, holds: float | None, limit: Limit) -> State:
     if room is None:
         return State.UNKNOWN
     if room < 0.0:
-        return passed
-    if room < clear_from or (holds is not None and holds < SURE):
+        return State(limit.passed)
+    if room < clear_from or (holds is not None and holds < limit.sure):
         return State.CLOSE
     return State.CLEAR
 

@@ -18,7 +18,7 @@ from zeotherm.core.machine.quantity import Document, choice, quantity
 from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
 from zeotherm.core.machine.wiring import Wiring
 
-VERSION = "1.11"
+VERSION = "1.12"
 
 
 class Hotend(Document):
@@ -58,6 +58,24 @@ class Hotend(Document):
         "sensors",
         names=("sensor",),
         help="Temperature sensor of the block; its ceiling limits the hotend.",
+    )
+    drive: str = choice(
+        "plain",
+        "Drive",
+        "drives",
+        names=("drive", "feed drive", "extruder"),
+        help="What pushes the filament, and whether a tube lies between it and the hotend.",
+    )
+    nozzle_mm: float = quantity(
+        0.4,
+        "Nozzle size",
+        "mm",
+        0.1,
+        2,
+        step=0.1,
+        tolerance=0.02,
+        names=("nozzle size", "nozzle bore", "orifice"),
+        help="Width of the nozzle's hole: a small one takes more push.",
     )
     heater_power_w: float = quantity(
         40.0,

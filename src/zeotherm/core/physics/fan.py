@@ -9,17 +9,22 @@ import numpy as np
 from zeotherm.core.physics.air import Air
 
 OVERSPEED = 1.15  # of its rated speed that a fan is counted with at most
+DRAG_SHARE = 0.15  # of its rated volts that turn nothing: bearing and commutation
+CURVE_DENSITY = 1.20  # kg/m³ of the air in which a data sheet's curve is measured
 LAMINAR_PLATES = 96.0  # Darcy friction factor times Reynolds number, fully developed, parallel plates
 
 
 def speed_ratio(voltage: float, rated: float, start: float) -> float:
     """Speed as a share of the rated speed [-]; voltage, rated and start voltage [V].
 
-    A direct-current fan turns in proportion to its voltage and stands still below its start voltage
-    (typical of the kind; engineering estimate, ±8 % of speed). Above 1.15 of its rated volts it gains no more speed
-    that could be counted on: it burns out, which is told wherever volts are judged.
+    A direct-current fan turns by what its volts leave over what turns nothing, n = (V/V_r - 0.15)/0.85, and stands
+    still below its start voltage (typical of small fans; engineering estimate, ±8 % of speed). Above 1.15 of its rated
+    speed it gains no more that could be counted on: it burns out, which is told wherever volts are judged.
+
+    >>> round(speed_ratio(12.0, 24.0, 9.0), 2)
+    0.41
     """
-    return 0.0 if voltage < start else min(voltage / rated, OVERSPEED)
+    return 0.0 if voltage < start else min((voltage / rated - DRAG_SHARE) / (1.0 - DRAG_SHARE), OVERSPEED)
 
 
 def screen_loss(open_share: float) -> float:
@@ -46,20 +51,24 @@ def channel_pressure_drop(velocity: float, spacing: float, length: float, entry_
 
 
 def operating_flow(
-    curve_flow: Sequence[float], curve_pressure: Sequence[float], speed: float, resistance: Callable[[float], float]
+    curve_flow: Sequence[float],
+    curve_pressure: Sequence[float],
+    speed: float,
+    density: float,
+    resistance: Callable[[float], float],
 ) -> float:
     """Flow at which the fan's pressure equals the resistance [m³/s].
 
     curve_flow [m³/s], rising from nought, and curve_pressure [Pa], falling to nought: the fan at rated speed;
-    speed: share of the rated speed [-]; resistance: pressure drop [Pa] of a flow [m³/s], rising.
-    Affinity laws: flow ~ speed, pressure ~ speed² (Bleier, Fan Handbook, ch. 5). Found by bisection to 1e-12 of
-    the free flow.
+    speed: share of the rated speed [-]; density of the air [kg/m³]; resistance: pressure drop [Pa] of a flow [m³/s],
+    rising. Affinity laws: flow ~ speed, pressure ~ speed² and density (Bleier, Fan Handbook, ch. 5). Found by bisection
+    to 1e-12 of the free flow.
     """
     if speed <= 0.0:
         return 0.0
     low, high = 0.0, curve_flow[-1] * speed
     for _ in range(40):
         flow = 0.5 * (low + high)
-        pressure = speed**2 * float(np.interp(flow / speed, curve_flow, curve_pressure))
+        pressure = speed**2 * density / CURVE_DENSITY * float(np.interp(flow / speed, curve_flow, curve_pressure))
         low, high = (flow, high) if pressure > resistance(flow) else (low, flow)
     return 0.5 * (low + high)

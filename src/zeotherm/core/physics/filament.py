@@ -13,6 +13,12 @@ CAPACITY_WIDTH = 8.0  # K, width of the step in heat capacity at the softening p
 MELTING_WIDTH = 5.0  # K, width of the melting peak
 
 
+def cubic_step(x: Array) -> Array:
+    """From nought to one between x = 0 and 1, level at both ends [-]."""
+    x = np.minimum(np.maximum(x, 0.0), 1.0)
+    return np.asarray(x * x * (3.0 - 2.0 * x))
+
+
 def logistic(x: Array) -> Array:
     """1 / (1 + exp(-x)) without overflow [-]."""
     return 0.5 * (1.0 + np.tanh(0.5 * x))
@@ -66,4 +72,4 @@ def touching_share(mean: Array, softening: float, span: float) -> tuple[Array, A
     for a strand under the drive's force.
     """
     x = np.minimum(np.maximum((mean - softening) / span, 0.0), 1.0)
-    return x * x * (3.0 - 2.0 * x), 6.0 * x * (1.0 - x) / span
+    return cubic_step(x), 6.0 * x * (1.0 - x) / span

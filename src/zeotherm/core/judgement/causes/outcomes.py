@@ -13,10 +13,11 @@ from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.bands import Bands, bands
-from zeotherm.core.judgement.course import STARTING, Course, Failure, course_of
+from zeotherm.core.judgement.course import Course, course_of
 from zeotherm.core.judgement.guard.heat import target
 from zeotherm.core.judgement.margins import probability_positive
 from zeotherm.core.judgement.probe import Probe, room
+from zeotherm.core.judgement.risk import Risk, risk_of
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import Patch, composed, patch_at
 from zeotherm.core.twin.whole.run import simulate
@@ -25,43 +26,9 @@ Array = npt.NDArray[np.float64]
 TOLERANCE = 0.5  # K a step may be off: the doubt of a cause is wider by far
 MINUTE = 60.0
 GRID = np.geomspace(10.0, 2.0e5, 160)  # s of printing at which failures are counted
+SURELY = 1e-3  # chance that is left where both fail for certain
 NEVER = 0.03  # probability of a failure that the model does not see coming
-DRIVERS = {"soft_draw": "creep_retracted", "soft_stand": "creep", "coupler": "seat", "liner_heat": "liner_end"}
-WORTH_COUNTING = 0.05  # probability of being past a limit
-BEYOND = 1.6  # lengths of the job: where a failure is taken to come that does not come within it
-STOPS = {  # limits that stop the feed some time after they are passed [s]: tenth, half, ninth; estimates
-    "exit_core": (30.0, 90.0, 300.0),
-    "sink_base": (240.0, 720.0, 2400.0),
-}
 READ = ("block", "sink_base", "fan_inlet", "motor", "carriage", "case_air", "bed", "bore", "sink_top", "fan_outlet")
-
-
-@dataclass(frozen=True, slots=True)
-class Way:
-    """One way to fail: quantiles of its time, s of printing, and the limit that drives it."""
-
-    tenth: float
-    half: float
-    ninth: float
-    limit: str
-    most: float = 1.0
-
-    def by(self, time: float) -> float:
-        """Probability that it has come by a time: straight in the time's logarithm between the quantiles."""
-        points = [self.tenth / 3.0, self.tenth, self.half, self.ninth, 3.0 * self.ninth]
-        logs = np.maximum.accumulate(np.log(np.maximum(points, 1.0)) + np.arange(len(points)) * 1e-9)
-        return self.most * float(np.interp(math.log(max(time, 1.0)), logs, [0.0, 0.1, 0.5, 0.9, 1.0]))
-
-
-@dataclass(frozen=True)
-class Risk:
-    """Several ways to fail, each independent of the others."""
-
-    ways: tuple[Way, ...]
-
-    def by(self, time: float) -> float:
-        """Probability of a failure by a time of printing [s]."""
-        return 1.0 - math.prod(1.0 - way.by(time) for way in self.ways)
 
 
 @dataclass(frozen=True)
@@ -120,7 +87,7 @@ def outcome(
     answer = course.answer(course.worst_time)
     sure = bands(answer.solved, answer.limits, cancelled, in_full=0)
     start = course.run.printing_from or 0.0
-    risk = Risk(tuple(_ways(course, sure, start)))
+    risk = risk_of(course, sure)
     end = course.run.end - start
     fails, failed = _failing(risk, anyway or Risk(()), end)
     driver = max(risk.ways, key=lambda way: way.by(end)).limit if risk.ways else ""
@@ -130,40 +97,15 @@ def outcome(
     return Outcome(fails, failed, risk, cures, course.run.times, course.run.clock(0.0), kept, widths)
 
 
-def _ways(course: Course, sure: Bands, start: float) -> list[Way]:
-    found = [_of_failure(course, failure, start) for failure in course.failures(sure.rooms)]
-    for key, after in STOPS.items():
-        worst, band = course.worst.get(key), sure.rooms.get(key)
-        likely = 1.0 - probability_positive(worst[0], band) if worst is not None and band is not None else 0.0
-        if likely > WORTH_COUNTING:
-            begin = max(_passed(course, key) - start - STARTING, 0.0)
-            found.append(Way(begin + after[0], begin + after[1], begin + after[2], key, likely))
-    return found
-
-
-def _passed(course: Course, key: str) -> float:
-    """When a limit is passed for the first time; where it never is, when it has the least room [s]."""
-    beyond = np.flatnonzero(course.rooms[key] < 0.0)
-    return float(course.run.times[beyond[0]]) if len(beyond) else course.worst[key][1]
-
-
-def _of_failure(course: Course, failure: Failure, start: float) -> Way:
-    end = course.run.end - start
-    assert failure.earliest is not None
-    tenth = max(failure.earliest - start, 20.0)
-    half = max(failure.likely - start, tenth) if failure.likely is not None else max(BEYOND * end, 2.0 * tenth)
-    ninth = max(failure.latest - start, half) if failure.latest is not None else max(BEYOND * end, 2.0 * half)
-    driver = course.run.catalogue.accumulations[failure.key].driver
-    return Way(tenth, half, ninth, DRIVERS[driver])
-
-
 def _failing(risk: Risk, anyway: Risk, end: float) -> tuple[float, Array]:
     """Probability of a failure within the job, and the share of those that have come by each time of `GRID`.
 
     What the sound machine would do as well is divided out: 1 - (1 - world)/(1 - sound).
     """
     times = np.minimum(GRID, end)
-    alone = [1.0 - (1.0 - risk.by(float(time))) / max(1.0 - anyway.by(float(time)), 1e-3) for time in times]
+    alone = [
+        1.0 - max(1.0 - risk.by(float(time)), SURELY) / max(1.0 - anyway.by(float(time)), SURELY) for time in times
+    ]
     by = np.maximum.accumulate(np.maximum(alone, 0.0))
     fails = float(by[-1])
     if fails < NEVER:

@@ -16,7 +16,7 @@ from zeotherm.core.twin.hotend.inputs import Air
 from zeotherm.core.twin.whole.network import AIR, BOARD, CARRIAGE, MOTOR, ROOF
 from zeotherm.core.twin.whole.run import Run, simulate
 
-LIMITS = ("creep", "creep_retracted")  # of the cold end
+LIMITS = ("feed",)  # of the cold end
 LEAST_C, MOST_C = -10.0, 150.0  # of the air that is tried
 WITHIN_K = 0.25
 FINENESS = 0.5  # of the hotend's grid, as in the machine's hours

@@ -94,21 +94,23 @@ def needed_preload(seat_mm: float, preload_mm: float, short_mm: float, gap_mm: f
 
 
 def temperature_window(
-    nozzle_c: float, exit_core_c: float, melt_floor_c: float, bore_c: float, softening_c: float, air_c: float
+    nozzle_c: float, exit_core_c: float, melt_floor_c: float, bore_c: float, feed_room_k: float, air_c: float
 ) -> tuple[float, float]:
-    """Nozzle temperatures between which plastic leaves evenly and the neck stays stiff [°C]; (low, high).
+    """Nozzle temperatures between which plastic leaves evenly and the cold end feeds [°C]; (low, high).
 
     From one solved state by proportion: the exit's core follows the nozzle kelvin for kelvin, the bore's excess over
-    the fan's air follows the nozzle's. An estimate, good near the state it was taken from; low above high: none does
-    both. All arguments [°C].
+    the fan's air follows the nozzle's; the bore may be as much warmer as the feed's room of the air [K] makes it. An
+    estimate, good near the state it was taken from; low above high: none does both. All else [°C].
 
-    >>> [round(one, 1) for one in temperature_window(200.0, 198.0, 140.0, 60.0, 59.0, 30.0)]
-    [142.0, 194.3]
+    >>> [round(one, 1) for one in temperature_window(200.0, 198.0, 140.0, 60.0, 10.0, 30.0)]
+    [142.0, 246.7]
     """
     low = nozzle_c - (exit_core_c - melt_floor_c)
-    share = (bore_c - air_c) / (nozzle_c - air_c)
-    high = air_c + (softening_c - air_c) / share if share > 0.0 else math.inf
-    return low, high
+    over, bore = nozzle_c - air_c, bore_c - air_c
+    if bore <= 0.0:
+        return low, math.inf
+    allowed = bore + feed_room_k * (nozzle_c - bore_c) / over
+    return low, air_c + over * allowed / bore
 
 
 LINE_MM2 = 0.5 * 0.2  # of a prime line's section: usual width and height

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -22,6 +23,7 @@ AIR_CAPACITY = 1.1e3  # J/m³K, of the still air between block and sink
 PROBE = 10.0  # K over which the fan's air is taken as linear in its temperature
 STAGE_TOLERANCE = 3e-5  # of the throughput that a stage's balance may lack
 STAGE_CORRECTIONS = 12  # a stage that needs more asks for a shorter step
+HOT_MOVED = 3.0  # K by which the block may move before what it does to the sink is taken anew: a tenth of it arrives
 MOVED = 0.5  # K by which a surface or its air may move before its exchange is taken anew; 1 K costs 0.1 K
 REUSE = 2.2  # a factor serves stages whose width differs by less
 
@@ -47,21 +49,31 @@ class Linear:
     watts: Array
     slope: Array
     ambient: float
+    hot: float = 0.0  # the block, where it matters [°C]
 
     def flow(self, temperature: Array) -> tuple[Array, Array]:
         """Watts out of each cell and their slope [W/K]."""
         return self.watts + self.slope * (temperature - self.at), self.slope
 
-    def near(self, temperature: Array, ambient: float, within: float) -> bool:
+    def near(self, temperature: Array, place: Place, within: float) -> bool:
         """Whether surface and surroundings are still where the law was taken [K]."""
-        return abs(ambient - self.ambient) < within and float(np.abs(temperature - self.at).max()) < within
+        moved = abs(place.ambient - self.ambient) >= within or abs(place.hot - self.hot) >= HOT_MOVED
+        return not moved and float(np.abs(temperature - self.at).max()) < within
 
     def shifted(self, ambient: float) -> Linear:
         """The same with the surroundings moved: what counts is the difference of the two."""
         by = ambient - self.ambient
         if by == 0.0:
             return self
-        return Linear(self.cells, self.at, self.watts - self.slope * by, self.slope, ambient)
+        return Linear(self.cells, self.at, self.watts - self.slope * by, self.slope, ambient, self.hot)
+
+
+class Place(NamedTuple):
+    """What a surface stands in [°C]: its air, and the block and its air where they reach it."""
+
+    ambient: float
+    hot: float = 0.0
+    block_air: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -109,30 +121,38 @@ class HotendInTime:
         start = guess if keep else replace(guess, factor=None)
         inertia = solver.Inertia(self.storage, before, push, width)
         field = solver.solve(problem, start, tolerance=self.closeness, limit=STAGE_CORRECTIONS, inertia=inertia)
-        return field, exchanges, self._flows(problem, exchanges, field)
+        return field, exchanges, self._flows(problem, outside, exchanges, field)
 
     def _exchanges(self, outside: Air, temperature: Array, laws: tuple[Linear, ...]) -> tuple[Linear, ...]:
         flat = temperature.reshape(-1)
-        places = (outside.fan, *(outside.block for _ in self.model.hot), outside.mount)
+        places = (self._at_sink(outside, temperature), *(Place(outside.block) for _ in self.model.hot),
+                  Place(outside.mount))  # fmt: skip
         own: tuple[Law, ...] = (self.model.fins, *self.model.hot.values(), self.model.mount)
         return tuple(
-            laws[i].shifted(ambient)
-            if laws and laws[i].near(flat[law.cells], ambient, self.moved)
-            else _linear(self._in_air(law, ambient), flat, ambient)
-            for i, (law, ambient) in enumerate(zip(own, places, strict=True))
+            laws[i].shifted(place.ambient)
+            if laws and laws[i].near(flat[law.cells], place, self.moved)
+            else _linear(self._in_air(law, place), flat, place)
+            for i, (law, place) in enumerate(zip(own, places, strict=True))
         )
 
-    def _in_air(self, law: Law, ambient: float) -> Law:
-        if not isinstance(law, FinnedSurface):
-            return law.in_air(ambient)
-        return law.in_air(ambient, 1.0 + self._fan_slope * (ambient - self.model.given.fan_air))
+    def _at_sink(self, outside: Air, temperature: Array) -> Place:
+        block = float(np.vdot(self.model.problem.control.sensor, temperature))
+        return Place(outside.fan, block, outside.block)
 
-    def _flows(self, problem: solver.Problem, exchanges: tuple[Linear, ...], field: solver.Field) -> HotendFlows:
+    def _in_air(self, law: Law, place: Place) -> Law:
+        return self._sink_in_air(place) if isinstance(law, FinnedSurface) else law.in_air(place.ambient)
+
+    def _sink_in_air(self, place: Place) -> FinnedSurface:
+        gain = 1.0 + self._fan_slope * (place.ambient - self.model.given.fan_air)
+        return self.model.fins.in_air(place.ambient, gain, place.hot, place.block_air)
+
+    def _flows(
+        self, problem: solver.Problem, outside: Air, exchanges: tuple[Linear, ...], field: solver.Field
+    ) -> HotendFlows:
         flat = field.temperature.reshape(-1)
         fins, block, nozzle, mount = (float(one.flow(flat[one.cells])[0].sum()) for one in exchanges)
-        share = 1.0 + self._fan_slope * (problem.stream.inlet - self.model.given.fan_air)
-        at_fins = flat[self.model.fins.cells]
-        to_air = float((self.model.fins.forced * share * (at_fins - problem.stream.inlet)).sum())
+        sink = self._sink_in_air(self._at_sink(outside, field.temperature))
+        to_air = sink.to_fan_air(flat[sink.cells])
         taken = solver.stream_gain(problem, field.temperature)
         return HotendFlows(field.power, block + nozzle, to_air, fins - to_air, mount, taken)
 
@@ -162,9 +182,9 @@ def _together(laws: tuple[Linear, ...], cells: int) -> _Together:
     return _Together(watts, slope)
 
 
-def _linear(law: Law, flat: Array, ambient: float) -> Linear:
+def _linear(law: Law, flat: Array, place: Place) -> Linear:
     at = flat[law.cells]
-    return Linear(law.cells, at, *law.flow(at), ambient)
+    return Linear(law.cells, at, *law.flow(at), place.ambient, place.hot)
 
 
 def storage(model: HotendModel) -> solver.Storage:
@@ -183,5 +203,8 @@ def storage(model: HotendModel) -> solver.Storage:
     for bottom in at.fins:
         root = (mesh.height[roots] > bottom) & (mesh.height[roots] < bottom + at.fin_thickness)
         capacity[roots[root], columns[root]] += fin * mesh.thickness[roots[root]]
+    block, sink = model.layout.cells_of["block"], np.unique(model.fins.cells)
+    capacity += np.where(block, (given.block_extra + given.sleeve_heat) * volume / volume[block].sum(), 0.0)
+    capacity.reshape(-1)[sink] += given.sink_extra * volume.reshape(-1)[sink] / volume.reshape(-1)[sink].sum()
     law = Enthalpy(given.capacity_solid, given.capacity_melt, given.softening, given.melting, given.latent)
     return solver.Storage(capacity, given.density * volume[:, : mesh.moving], law)

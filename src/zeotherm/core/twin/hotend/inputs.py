@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass, field, replace
 
 from zeotherm.core.catalogue.entry import Figure
@@ -11,6 +12,7 @@ from zeotherm.core.catalogue.shelves import (
     Break,
     Catalogue,
     Direction,
+    Drive,
     Fan,
     Filament,
     HotendShape,
@@ -24,6 +26,7 @@ from zeotherm.core.physics.electric import heater_power
 from zeotherm.core.twin.power.volts import heater_volts
 
 MM = 1e-3
+NECK_TOLERANCE_MM = 0.4  # of a neck's length that nobody has measured
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +52,10 @@ class Inputs:
     guard_open: float
     fan_reach: float
     loop: float
+    still_from_block: float
+    still_from_nozzle: float
+    drawn_from_block: float
+    facing_emissivity: float
     fin_entry_loss: float
     fin_film: float
     sink_emissivity: float
@@ -65,6 +72,7 @@ class Inputs:
     sleeve_conductivity: float
     sleeve_emissivity: float
     neck_wall: float
+    neck_length: float
     neck_conductivity: float
     sink_side_conductivity: float
     block_side_conductivity: float
@@ -77,6 +85,9 @@ class Inputs:
     block_capacity: float
     nozzle_capacity: float
     tube_capacity: float
+    block_extra: float  # J/K of cartridge, screws and sensor, over the metal they replace
+    sleeve_heat: float  # J/K of a sleeve that follows the block
+    sink_extra: float  # J/K of clamp, screws and fan's frame at the sink
     sink_joint: float
     block_joint: float
     nozzle_seat: float
@@ -90,6 +101,7 @@ class Inputs:
     capacity_melt: float
     softening: float
     swelling_span: float
+    closing_lead: float
     melting: float
     latent: float
     melt_floor: float
@@ -99,6 +111,21 @@ class Inputs:
     liner_preload: float
     liner_short: float
     nozzle_gap: float
+    drive: float  # N
+    feed_slack: float
+    orifice: float
+    feed_flow: float  # that flows, or will again after a pause
+    usual_core: float  # of the strand at the exit, as the plastic is usually printed
+    retractions: float  # a minute
+    left: float  # s to print as it stands: by its standing the feed is judged
+    residue: float  # N that earlier retractions left behind, as stated
+    skin_share: float
+    friction_metal: float
+    friction_tube: float
+    shear_scale: float
+    melt_scale: float
+    residue_rate: float  # N a metre of soft length, a retraction
+    soft_free: float
     mount_softening: float
     service: float
     fan_service: float
@@ -165,18 +192,39 @@ QUANTITIES: dict[str, tuple[str, float]] = {
     "liner_preload": ("hotend.liner_preload_mm", MM),
     "liner_short": ("hotend.liner_short_mm", MM),
     "nozzle_gap": ("hotend.nozzle_gap_mm", MM),
+    "orifice": ("hotend.nozzle_mm", MM),
+    "feed_flow": ("printing.flow_mm3_s", 1e-9),
 }
+FACTORED = frozenset({"shear_scale", "melt_scale", "residue_rate"})  # doubts by a factor, noted as its logarithm
+FEEDS = frozenset(  # what the feed alone depends on, not the field
+    {"drive", "feed_slack", "orifice", "feed_flow", "skin_share", "friction_metal", "friction_tube", "soft_free",
+     "retraction", *FACTORED}
+)  # fmt: skip
+USUAL_CORE_K = 7.0  # by which a strand's core stays below its nozzle, as plastics are usually printed
 ASSUMPTIONS: dict[str, tuple[str, float]] = {
     "block_joint": ("block_thread", 1.0),
     "nozzle_seat": ("nozzle_seat", 1.0),
     "tube_fit": ("tube_fit", 1.0),
     "liner_seat": ("liner_seat", 1.0),
     "clearance": ("clearance", MM),
+    "block_extra": ("block_extra", 1.0),
+    "sink_extra": ("sink_extra", 1.0),
+    "closing_lead": ("closing_lead", 1.0),
+    "still_from_block": ("still_from_block", 1.0),
+    "still_from_nozzle": ("still_from_nozzle", 1.0),
+    "facing_emissivity": ("facing_emissivity", 1.0),
     "mount_conductance": ("mount", 1.0),
     "jet": ("jet", 1.0),
     "fin_entry_loss": ("fin_entry_loss", 1.0),
     "guard_open": ("guard_open_share", 1.0),
     "sink_emissivity": ("sink_emissivity", 1.0),
+    "skin_share": ("skin_share", 1.0),
+    "friction_metal": ("friction_metal", 1.0),
+    "friction_tube": ("friction_tube", 1.0),
+    "shear_scale": ("shear_scale", 1.0),
+    "melt_scale": ("melt_scale", 1.0),
+    "residue_rate": ("residue_rate", 1e3),
+    "soft_free": ("soft_free", MM),
 }
 FILAMENT: dict[str, str] = {
     "density": "density_kg_m3",
@@ -224,9 +272,14 @@ def resolve(
         "sink_joint": (parts.joint.conductance_w_m2k, 1.0),
         "sleeve_thickness": (parts.sleeve.thickness_mm, MM),
         "sleeve_conductivity": (parts.sleeve.conductivity_w_mk, 1.0),
+        "sleeve_heat": (parts.sleeve.heat_j_k, 1.0),
         "sleeve_emissivity": (parts.sleeve.emissivity, 1.0),
         "fan_reach": (parts.direction.reach, parts.source.reach.value),
+        "drawn_from_block": (parts.direction.drawn, 1.0),
         "loop": (parts.source.loop_w_k, 1.0),
+        "neck_length": (fitted.neck_length_mm or _usual_neck(shape), MM),
+        "drive": (parts.drive.push_n, 1.0),
+        "feed_slack": (parts.drive.slack_mm, MM),
         "mount_softening": (parts.mount.softening_c, 1.0),
         "fan_service": (parts.fan.service_c, 1.0),
     }
@@ -239,13 +292,27 @@ def resolve(
     values, doubts = values | told, doubts | widths
     wall = fitted.neck_wall_mm
     values["neck_wall"] = wall.value * setup.hotend.neck_wall_factor * MM
-    doubts["neck_wall"] = max(wall.tolerance * MM, doubt_of(setup, "hotend.neck_wall_factor", known) * wall.value * MM)
+    measured = doubt_of(setup, "hotend.neck_wall_factor", known) * wall.value * MM
+    stated = setup.hotend.neck_wall_factor != 1.0 or "hotend.neck_wall_factor" in known
+    doubts["neck_wall"] = measured if stated else wall.tolerance * MM
+    values |= {
+        "usual_core": parts.filament.nozzle_c.value - USUAL_CORE_K,
+        "retractions": setup.schedule.retractions_per_min,
+        "left": setup.schedule.print_min * 60.0,
+        "residue": 0.0,
+    }
+    doubts |= {
+        name: math.log(catalogue.assumptions[key].factor)
+        for name, (key, _scale) in ASSUMPTIONS.items()
+        if name in FACTORED
+    }
     values["fan_strength"], doubts["fan_strength"] = 1.0, parts.fan.curve_tolerance
     hotend = setup.hotend
     volts, volts_doubt = heater_volts(setup, catalogue, known, solved=solved)
-    values["heater_power"] = heater_power(hotend.heater_power_w, hotend.heater_rated_v, volts)
+    arrives = catalogue.assumptions["heater_share"].figure
+    values["heater_power"] = arrives.value * heater_power(hotend.heater_power_w, hotend.heater_rated_v, volts)
     rating = doubt_of(setup, "hotend.heater_power_w", known) / hotend.heater_power_w
-    doubts["heater_power"] = values["heater_power"] * (rating + 2 * volts_doubt / volts)
+    doubts["heater_power"] = values["heater_power"] * (rating + 2 * volts_doubt / volts + arrives.tolerance)
 
     inputs = Inputs(
         shape=shape,
@@ -268,6 +335,11 @@ def resolve(
     })  # fmt: skip
 
 
+def _usual_neck(shape: HotendShape) -> Figure:
+    """Length of a neck that nobody has measured [mm]."""
+    return Figure(value=shape.neck, tolerance=NECK_TOLERANCE_MM, source="estimate", confidence="medium")
+
+
 @dataclass(frozen=True, slots=True)
 class _Parts:
     shape: HotendShape
@@ -280,6 +352,7 @@ class _Parts:
     source: AirSource
     filament: Filament
     mount: Filament
+    drive: Drive
 
 
 def _parts(setup: Setup, catalogue: Catalogue) -> _Parts:
@@ -300,4 +373,5 @@ def _parts(setup: Setup, catalogue: Catalogue) -> _Parts:
         take(catalogue, "air_sources", setup.surroundings.air_from, "surroundings.air_from"),
         take(catalogue, "filaments", setup.printing.filament, "printing.filament"),
         take(catalogue, "filaments", setup.surroundings.mount_plastic, "surroundings.mount_plastic"),
+        take(catalogue, "drives", hotend.drive, "hotend.drive"),
     )

@@ -20,7 +20,7 @@ from zeotherm.core.solver import axisymmetric as solver
 from zeotherm.core.twin.hotend.inputs import Inputs
 from zeotherm.core.twin.hotend.shape import Grid, Levels, Ring, grid, levels, rings
 from zeotherm.core.twin.hotend.sink_air import SinkAir, sink_air
-from zeotherm.core.twin.hotend.surfaces import FinnedSurface, FixedConductance, HotSurface
+from zeotherm.core.twin.hotend.surfaces import FinnedSurface, FixedConductance, HotSurface, Plume
 
 Array = npt.NDArray[np.float64]
 PARTS = ("none", "nozzle", "block", "break", "sink", "tube", "air")
@@ -134,6 +134,16 @@ class Layout:
         return rows * len(mesh.radius) + column, roots, bare, thickness / thickness.sum()
 
     @cached_property
+    def seen_by_block(self) -> Array:
+        """Face of the lowest fin toward the block, beside the gap that the grid has, by cell of the core [m²]."""
+        at, (cells, *_shares) = self.at, self.sink_core
+        rows = cells // len(self.grid.radius)
+        height, thickness = self.grid.height[rows], self.grid.thickness[rows]
+        root = (height > at.fins[0]) & (height < at.fins[0] + at.fin_thickness)
+        face = math.pi * (min(at.fin, at.block_radius) ** 2 - at.core**2)
+        return np.asarray(np.where(root, max(face, 0.0) * thickness / at.fin_thickness, 0.0))
+
+    @cached_property
     def hot_faces(self) -> dict[str, tuple[npt.NDArray[np.intp], Array]]:
         """Bare faces of block and nozzle, told by the empty neighbour: cells and areas [m²]."""
         at, mesh = self.at, self.grid
@@ -173,9 +183,9 @@ class HotendModel:
 
 
 @lru_cache(maxsize=64)
-def lay_out(shape: HotendShape, neck_wall: float, fineness: float = 1.0) -> Layout:
-    """Solids, grid, and which cell belongs to which solid; neck_wall [m]."""
-    at = levels(shape, neck_wall)
+def lay_out(shape: HotendShape, neck_wall: float, neck_length: float, fineness: float = 1.0) -> Layout:
+    """Solids, grid, and which cell belongs to which solid; neck_wall and neck_length [m]."""
+    at = levels(shape, neck_wall, neck_length)
     solids = tuple(rings(at))
     mesh = grid(at, list(solids), fineness)
     solid = np.full((len(mesh.depth), len(mesh.radius)), -1, dtype=np.intp)
@@ -196,12 +206,13 @@ def _column_at(mesh: Grid, radius: float) -> int:
 
 def build(given: Inputs, fineness: float = 1.0, near: HotendModel | None = None) -> HotendModel:
     """The heat balance of a hotend; fineness 2 halves every cell; near: one whose surfaces serve where alike."""
-    layout = lay_out(given.shape, given.neck_wall, fineness)
+    layout = lay_out(given.shape, given.neck_wall, given.neck_length, fineness)
     blown = sink_air(given, layout.at)
     conductivity, body = layout.conducting(_conductivities(given, layout), contact_conductances(given))
-    fins, hot = _finned(layout, blown), _hot_surfaces(given, layout)
+    hot = _hot_surfaces(given, layout)
+    fins = _finned(layout, blown, _plume(given, layout, blown, hot["block"]))
     if near is not None and near.layout is layout:
-        fins = near.fins if near.air == blown else fins
+        fins = near.fins if (near.air, near.fins.plume) == (blown, fins.plume) else fins
         hot = {name: near.hot[name] if near.hot[name] == one else one for name, one in hot.items()}
     mount = _mount(given, layout)
     problem = solver.Problem(
@@ -337,7 +348,7 @@ def _gap(given: Inputs, layout: Layout, conductivity: Array) -> solver.Gap:
         open=1.0 / ring_resistance(strand, strand + given.clearance, cool, height),
         touching=1.0 / ring_resistance(strand, strand + given.clearance, given.strand_conductivity, height),
         wall=np.asarray(wall / conductivity[:, column + 1]),
-        state=partial(touching_share, softening=given.softening, span=given.swelling_span),
+        state=partial(touching_share, softening=given.softening - given.closing_lead, span=given.swelling_span),
     )
 
 
@@ -353,10 +364,30 @@ def _control(given: Inputs, layout: Layout) -> solver.Control:
     return solver.Control(heater, sensor, given.nozzle - given.sensor_offset, given.heater_power)
 
 
-def _finned(layout: Layout, blown: SinkAir) -> FinnedSurface:
+def _finned(layout: Layout, blown: SinkAir, plume: Plume) -> FinnedSurface:
     cells, roots, bare, envelope = layout.sink_core
     forced = blown.per_fin * (blown.fin_share * roots + (1.0 - blown.fin_share) * bare)
-    return FinnedSurface(cells, forced, blown.envelope * envelope, blown)
+    return FinnedSurface(cells, forced, blown.envelope * envelope, blown, plume)
+
+
+def _plume(given: Inputs, layout: Layout, blown: SinkAir, block: HotSurface) -> Plume:
+    """What the block does to the sink's surroundings, beyond the gap that is part of the grid."""
+    at = layout.at
+    gap = at.fins[0] - at.block_top
+    film = 0.5 * (given.nozzle + given.fan_air)
+    over = given.nozzle - given.block_air
+    drawn = block.convected(given.nozzle) / over / blown.capacity if over > 1.0 and blown.capacity > 1e-3 else 0.0
+    return Plume(
+        hot=given.nozzle,
+        block_air=given.block_air,
+        still=blown.still,
+        near_block=given.still_from_block,
+        near_nozzle=given.still_from_nozzle,
+        drawn=given.drawn_from_block * drawn,
+        seen=layout.seen_by_block,
+        emissivity=given.facing_emissivity,
+        conductance=blown.still * float(air(film, given.pressure).conductivity) / gap,
+    )
 
 
 def _hot_surfaces(given: Inputs, layout: Layout) -> dict[str, HotSurface]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
@@ -9,6 +10,7 @@ import numpy.typing as npt
 
 from zeotherm.core.physics.air import VALID_C
 from zeotherm.core.solver import axisymmetric as solver
+from zeotherm.core.twin.hotend.feeding import feed_stations, feeds_of
 from zeotherm.core.twin.hotend.inputs import Inputs
 from zeotherm.core.twin.hotend.model import HotendModel, needed_power
 
@@ -80,10 +82,19 @@ def read_with(model: HotendModel, field: solver.Field, watts: Watts, needed: flo
     )  # fmt: skip
 
 
-def values_of(model: HotendModel, temperature: Array, needed: float | None) -> dict[str, float | None]:
-    """The stations alone, for a field that need not be in balance; needed: watts that its set value needs."""
+def values_of(
+    model: HotendModel, temperature: Array, needed: float | None, *, fed: bool = True
+) -> dict[str, float | None]:
+    """The stations alone, for a field that need not be in balance; needed: watts that its set value needs; fed: with
+    those of the feed."""
     into_fan_air = model.fins.to_fan_air(temperature.reshape(-1)[model.fins.cells])
-    return _values(model, temperature, into_fan_air, needed)
+    return _values(model, temperature, into_fan_air, needed, fed=fed)
+
+
+def fed_values(models: Sequence[HotendModel], temperatures: Sequence[Array]) -> list[dict[str, float]]:
+    """Stations of the feed of hotends of one layout, all at once."""
+    walls = [bore_wall(model, field) for model, field in zip(models, temperatures, strict=True)]
+    return feeds_of(models, temperatures, walls)
 
 
 def softening_front(model: HotendModel, temperature: Array) -> Array:
@@ -111,14 +122,14 @@ def bore_wall(model: HotendModel, temperature: Array) -> Array:
     return np.asarray(temperature[..., skin + 1] + heat * model.problem.gap.wall)
 
 
-def bore_at_neck_top(model: HotendModel, temperature: Array) -> Array:
-    """Temperature of the bore's surface at the top of the thin neck [°C]; temperature (..., rows, columns).
+def bore_at_neck_top(model: HotendModel, bore: Array) -> Array:
+    """Temperature of the bore's surface at the top of the thin neck [°C]; bore: its surface (..., rows).
 
     Between the rows above and below, weighted by their conductances, so that a change of metal there does no harm.
     """
     grid, column = model.layout.grid, model.layout.grid.moving + 1
     above = model.layout.places.above_neck
-    wall = bore_wall(model, temperature)[..., above : above + 2]
+    wall = bore[..., above : above + 2]
     weight = model.conductivity[above : above + 2, column] / grid.thickness[above : above + 2]
     return np.asarray(wall @ weight / weight.sum())
 
@@ -133,17 +144,21 @@ def liner_end(model: HotendModel, temperature: Array) -> Array:
     return np.asarray((inside + flux * half).max(axis=-1))
 
 
-def places(model: HotendModel, temperature: Array) -> dict[str, Array]:
-    """Stations that the field alone tells, by key; temperature (..., rows, columns), each of the leading shape."""
+def places(model: HotendModel, temperature: Array, *, fed: bool = True) -> dict[str, Array]:
+    """Stations that the field alone tells, by key; temperature (..., rows, columns), each of the leading shape.
+
+    fed: with those of the feed.
+    """
     given, here = model.given, model.layout.places
     block, nozzle, sink_top = np.moveaxis(temperature.reshape(*temperature.shape[:-2], -1) @ here.means, -1, 0)
     front = softening_front(model, temperature)
+    wall = bore_wall(model, temperature)
     margin = model.layout.at.neck_top - np.where(np.isnan(front), 0.0, front)
     found = {
         "block": block,
         "nozzle": nozzle,
         "exit_core": temperature[..., -1, 0],
-        "bore": bore_at_neck_top(model, temperature),
+        "bore": bore_at_neck_top(model, wall),
         "sink_base": temperature[..., here.above_neck, here.core],
         "sink_top": sink_top,
         "liner_end": liner_end(model, temperature),
@@ -152,21 +167,27 @@ def places(model: HotendModel, temperature: Array) -> dict[str, Array]:
     }
     if given.lined:
         found["liner_seat"] = liner_seat(model, temperature) * 1e3
+    if fed:
+        found |= feed_stations(model, temperature, wall)
     found["cavity"] = cavity(model, temperature) * 1e9
     return found
 
 
 def _values(
-    model: HotendModel, temperature: Array, into_fan_air: float, needed: float | None
+    model: HotendModel, temperature: Array, into_fan_air: float, needed: float | None, *, fed: bool = True
 ) -> dict[str, float | None]:
     given = model.given
     warm_air = model.air.capacity > 1e-3
-    found: dict[str, float | None] = {key: float(value) for key, value in places(model, temperature).items()}
+    plain = places(model, temperature, fed=False)
+    found: dict[str, float | None] = {key: float(value) for key, value in plain.items()}
+    found |= fed_values([model], [temperature])[0] if fed else {}
     return {
         **found,
         "liner_seat": found.get("liner_seat"),
         "fan_inlet": given.fan_air,
-        "fan_outlet": given.fan_air + into_fan_air / model.air.capacity if warm_air else None,
+        "fan_outlet": given.fan_air + model.fins.plume.into_fan() + into_fan_air / model.air.capacity
+        if warm_air
+        else None,
         "heater_watts": needed,
     }
 

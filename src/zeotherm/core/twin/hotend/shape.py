@@ -55,6 +55,7 @@ class Levels:
     core: float
     fin: float
     fin_thickness: float
+    stretch: float  # length of the neck over that of its kind [-]
     fins: tuple[float, ...]  # bottoms of the fins
     block_radius: float
     block_side: float  # true side area of the block [m²]
@@ -63,11 +64,11 @@ class Levels:
     sensor: tuple[float, float, float]  # the same of the sensor
 
 
-def levels(shape: HotendShape, neck_wall: float) -> Levels:
-    """Heights and radii of a shape; neck_wall [m]."""
+def levels(shape: HotendShape, neck_wall: float, neck_length: float) -> Levels:
+    """Heights and radii of a shape; neck_wall and neck_length [m]."""
     bottom = shape.cone + shape.hex
     top = bottom + shape.block.height
-    neck_top = top + shape.neck
+    neck_top = top + neck_length / MM
     nozzle_top = bottom + shape.nozzle_thread
     ends = {"nozzle": nozzle_top, "neck": neck_top + TUBE_FLOOR, "break": neck_top + shape.sink_thread}
     inner = shape.tube_d / 2 if shape.tube_end == "nozzle" else shape.bore_d / 2
@@ -91,6 +92,7 @@ def levels(shape: HotendShape, neck_wall: float) -> Levels:
         core=sink.core_d / 2 * MM,
         fin=sink.fin_d / 2 * MM,
         fin_thickness=sink.fin_thickness * MM,
+        stretch=neck_length / (shape.neck * MM),
         fins=tuple((neck_top + sink.first_fin + i * sink.pitch) * MM for i in range(sink.fins)),
         block_radius=math.sqrt(block.width * block.depth / math.pi) * MM,
         block_side=2 * (block.width + block.depth) * block.height * MM**2,
@@ -208,6 +210,8 @@ def grid(at: Levels, solids: list[Ring], fineness: float = 1.0) -> Grid:
 
 
 def _row_size(at: Levels, height: float) -> float:
+    if at.block_top < height < at.neck_top:  # as many rows however long it is, so that doubts share a grid
+        return 0.1 * MM * at.stretch
     if at.block_top - 1.5 * MM <= height <= at.neck_top + 2.5 * MM:
         return 0.1 * MM
     if height > at.neck_top:

@@ -18,6 +18,7 @@ from zeotherm.core.twin.hotend.shape import Levels
 
 Array = npt.NDArray[np.float64]
 LAMINAR_LIMIT = 2300.0
+SWEPT_M_S = 0.5  # between the fins, at which half of what stands about the sink is swept away; estimate
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,6 +33,7 @@ class SinkAir:
     per_fin: float  # forced conductance of one fin and the bare core beside it [W/K]
     fin_share: float  # of `per_fin` that enters at the fin's root [-]
     inlet: float
+    still: float  # how far the air about the sink stands [-]: one without a stream, nought in a strong one
     envelope: float  # outer surface of the whole sink [m²]
     height: float
     emissivity: float
@@ -42,15 +44,15 @@ class SinkAir:
         """Whether the laws of laminar flow between the fins hold."""
         return self.reynolds < LAMINAR_LIMIT
 
-    def still_flow(self, root: Array) -> tuple[Array, Array]:
+    def still_flow(self, root: Array, around: float) -> tuple[Array, Array]:
         """Flux by natural convection and radiation of the sink's outer surface [W/m²] and its slope [W/m²K].
 
-        root: temperature of the sink [°C]. The air between fins that stand close and level hardly moves by itself, so
-        only the outer surface counts; within about 30 %.
+        root: temperature of the sink, around: of the air that stands about it [°C]. The air between fins that stand
+        close and level hardly moves by itself, so only the outer surface counts; within about 30 %.
         """
-        film = natural_film_wall(root, self.inlet, self.height, self.pressure)
+        film = natural_film_wall(root, around, self.height, self.pressure)
         radiated, slope = flux_and_slope(root, self.inlet, self.emissivity)
-        return film * (root - self.inlet) + radiated, 1.25 * film + slope
+        return film * (root - around) + radiated, 1.25 * film + slope
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +84,7 @@ def _flow(duct: _Duct) -> float:
         velocity = duct.reach * flow / duct.passage
         return through_guard + channel_pressure_drop(velocity, duct.spacing, duct.length, duct.entry_loss, state)
 
-    return operating_flow(duct.fan_flow, duct.fan_pressure, duct.speed, resistance)
+    return operating_flow(duct.fan_flow, duct.fan_pressure, duct.speed, float(state.density), resistance)
 
 
 def sink_air(given: Inputs, at: Levels) -> SinkAir:
@@ -126,6 +128,7 @@ def sink_air(given: Inputs, at: Levels) -> SinkAir:
         per_fin=per_fin,
         fin_share=fin / (fin + bare),
         inlet=given.fan_air,
+        still=1.0 / (1.0 + (velocity / SWEPT_M_S) ** 2),
         envelope=2 * np.pi * at.fin * (at.sink_top - at.neck_top),
         height=at.sink_top - at.neck_top,
         emissivity=given.sink_emissivity,

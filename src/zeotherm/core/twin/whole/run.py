@@ -23,6 +23,7 @@ from zeotherm.core.twin.hotend.readout import places, read_moment, values_of
 from zeotherm.core.twin.hotend.solved import Solved
 from zeotherm.core.twin.whole.around import Around, ResolvedAround, check_around, resolve_around
 from zeotherm.core.twin.whole.coupled import FLOWS, Coupled, Memory
+from zeotherm.core.twin.whole.fed import SETTLES, STANDS, Feed, piece_of
 from zeotherm.core.twin.whole.network import BED, BODIES, Heating, Load, Network
 
 Array = npt.NDArray[np.float64]
@@ -139,6 +140,23 @@ class Run:
         return within_step(old, middle, new, x), self.stretches[mark.stretch], mark
 
     @cached_property
+    def feed(self) -> Feed:
+        """How the cold end feeds, from the first line to the last."""
+        index, pieces, kind, begun = np.array([mark.stretch for mark in self.marks]), [], "", 0.0
+        for number, stretch in enumerate(self.stretches):
+            at = np.flatnonzero(index == number)
+            if stretch.kind != kind:
+                kind, begun = stretch.kind, stretch.start
+            if len(at) and stretch.kind in STANDS:
+                halfway = 0.5 * (self.times[at - 1] + self.times[at])
+                times = np.stack([halfway, self.times[at]], axis=1).reshape(-1)  # a jam is a cliff: look twice a step
+                fields = np.stack([self.middles[at], self.values[at]], axis=1)[..., : -len(BODIES)]
+                pushes = (times >= begun + SETTLES) & (kind == "print")
+                fields = fields.reshape(len(times), *stretch.system.shape)
+                pieces.append(piece_of(stretch.system.model, at, times, pushes, fields))
+        return Feed(pieces)
+
+    @cached_property
     def series(self) -> dict[str, Array]:
         """Stations over the ends of the steps, by key; nan where there is no such thing."""
         found: dict[str, Array] = {}
@@ -163,6 +181,13 @@ class Run:
             found["bed"] = np.array([mark.bed_reading(network, plate) for mark, network, plate in plates])
         airs = [self.air_at(i) for i in range(len(self.marks))]
         found["fan_inlet"] = np.array([air.fan for air in airs])
+        marks = [mark for piece in self.feed.pieces for mark in piece.marks.tolist()]
+        found["jam_room"] = np.full(len(self.marks), np.nan)
+        found["residue"] = np.full(len(self.marks), np.nan)
+        if marks:
+            fed = self.feed.stated
+            found["jam_room"][marks] = self.feed.warmer_to_jam[1::2]
+            found["residue"][marks] = fed.rate * fed.drawn_up[1::2, 0]
         found["room"] = np.array([self.around.around.room(self.clock(mark.time)) for mark in self.marks])
         found["heater_power"] = np.array([mark.heater for mark in self.marks])
         return found
@@ -201,6 +226,9 @@ class Run:
             resolved, around = stretch.resolved.in_air(air, airs), dict(zip(BODIES, bodies.tolist(), strict=True))
             around["bed"] = mark.bed_reading(network, around["bed"])
             around = {name: value for name, value in around.items() if network.has(name)}
+        feed = self.feed
+        inputs = replace(resolved.inputs, left=feed.standing(time), residue=feed.residue(time))
+        resolved = replace(resolved, inputs=inputs)
         model = build(resolved.inputs, stretch.system.model.fineness)
         known = mark.heater if mark.holds and stretch.kind in HEATS else None
         return _Hotend(temperature, mark.heater, mark.holds, known, resolved, model, around)
@@ -428,6 +456,7 @@ class _Simulation:
             mount=air.mount,
             flow=inputs.flow if prints else 0.0,
             part_fan=inputs.part_fan if prints else 0.0,
+            retractions=inputs.retractions if prints else 0.0,
             heater_power=inputs.heater_power if heats else 0.0,
             fan_voltage=inputs.fan_voltage if self.fan_runs else 0.0,
             loop=inputs.loop if self.fan_runs else 0.0,

@@ -1,0 +1,83 @@
+"""Why a hot end stops feeding: softened filament in the cold end, what the drive must push, what stays behind.
+
+Engineering estimates throughout, chosen so that machines do what they are known to do (`tests/bench_facts`); newtons
+are ordinal until somebody measures them. Temperatures in °C, lengths in m, forces in N.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import numpy.typing as npt
+
+from zeotherm.core.physics.filament import cubic_step
+
+Array = npt.NDArray[np.float64]
+Number = Array | float
+BEGINS, FULL = -4.0, 8.0  # K about softening between which a strand comes to swell and hold to its wall
+STIFF_PA, STIFF_K = 3e6, 4.0  # shear of a strand that just gives way, and its fall
+RUBBER_PA, RUBBER_K = 0.4e6, 22.0  # of a rubbery one, and over how many kelvin it halves
+COLDEST_K = -5.0  # below softening, from where the shear is not extrapolated
+LEAST_N, USUAL_N = 1.5, 5.0  # push into a melt zone: at least, and at the usual flow
+USUAL_FLOW, USUAL_ORIFICE, USUAL_STRAND = 4e-9, 0.4e-3, 1.75e-3  # m³/s, m, m
+FLOW_POWER, ORIFICE_POWER, COOLER_K = 0.4, 2.2, 45.0
+STANDING = 0.5  # retractions a minute whose residue filament leaves that only stands there
+
+
+def soft_share(over: Array) -> Array:
+    """How far a strand swells and holds to its wall [-]; over: its contact temperature less softening [K].
+
+    A cubic step from 4 K below to 8 K above. Estimate, ±3 K.
+    """
+    return cubic_step((over - BEGINS) / (FULL - BEGINS))
+
+
+def shear(over: Array) -> Array:
+    """Shear at which softened filament slides along its wall [Pa]; over: its temperature less softening [K].
+
+    0.40 MPa · 2^(-x/22 K) + 3 MPa · e^(-x/4 K): a glass that gives way, then a rubber. Estimate, ×/÷ 2; below 5 K under
+    softening nothing slides.
+    """
+    glassy = STIFF_PA * np.exp(-np.maximum(over, COLDEST_K) / STIFF_K)
+    return np.asarray(RUBBER_PA * np.exp2(-np.maximum(over, 0.0) / RUBBER_K) + glassy)
+
+
+def melt_push(flow: Number, orifice: Number, strand: Number, cooler: Number) -> Array:
+    """Push that the melt zone itself takes [N].
+
+    flow [m³/s]; orifice, strand: diameters [m]; cooler: what the core leaves below the usual [K]. Power law of a
+    shear-thinning melt: 5 N (Q/4 mm³/s)^0.4 (0.4 mm/d)^2.2 (strand/1.75 mm)² e^(ΔT/45 K), at least 1.5 N by the
+    strand's area. Estimate, ×/÷ 2.
+    """
+    area = (strand / USUAL_STRAND) ** 2
+    by_flow = (np.maximum(flow, 0.0) / USUAL_FLOW) ** FLOW_POWER * (USUAL_ORIFICE / orifice) ** ORIFICE_POWER
+    return np.asarray(np.maximum(USUAL_N * by_flow * np.exp(np.minimum(cooler, 400.0) / COOLER_K), LEAST_N) * area)
+
+
+def push_through(
+    push: Array,
+    wall: Array,
+    touched: Array,
+    friction: Array,
+    lengths: Array,
+    softening: Number,
+    bore: Number,
+    scale: Number,
+) -> Array:
+    """Push above a stretch of softened filament [N], of the leading shape; push: below it.
+
+    wall, touched (..., rows): the bore's, and where retracted filament has touched it [°C], from below upwards;
+    friction (..., rows) [-]; lengths (rows,) [m]; softening [°C], diameter of the bore [m], scale of the shear [-]: of
+    the last of the leading axes, or of all. dF/dz = π D max s · min(μ F/A, τ) with A = π D²/4, the larger of both
+    temperatures' holds. Row by row, since what lies above is pressed on by what holds below.
+    """
+    per_area = 4.0 / (np.pi * np.asarray(bore) ** 2)
+    softens, scaled = np.asarray(softening)[..., None], np.asarray(scale)[..., None]
+    cold, warm = soft_share(wall - softens), soft_share(touched - softens)
+    cold_slides, warm_slides = shear(wall - softens) * scaled, shear(touched - softens) * scaled
+    around = np.pi * np.asarray(bore)
+    for n in np.flatnonzero(warm.reshape(-1, warm.shape[-1]).max(axis=0) > 0.0):  # touched is the warmer
+        pressed = friction[..., n] * push * per_area
+        held = cold[..., n] * np.minimum(pressed, cold_slides[..., n])
+        held = np.maximum(held, warm[..., n] * np.minimum(pressed, warm_slides[..., n]))
+        push = push + around * lengths[n] * held
+    return push
