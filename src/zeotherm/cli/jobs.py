@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import math
 import sys
 from datetime import date
 from pathlib import Path
@@ -343,3 +344,35 @@ def _print_board(data: dict[str, Any]) -> None:
         "No set of these meets every limit." if best is None else f"Cheapest that meets every limit: {best['label']}."
     )
     console.print(text, style="bold", highlight=False)
+
+
+@main.command("causes-do")
+@JOB
+@click.option("--json", "as_json", is_flag=True, help="Print the table as JSON.")
+def causes_do(job_file: Path, as_json: bool) -> None:
+    """What every cause does to this machine, sound otherwise: sink base, soft length, air it stands, time to a jam."""
+    from rich.table import Table
+
+    from zeotherm.core.judgement.causes.effects import effects
+    from zeotherm.wording.causes import changed, lasts
+
+    job = job_of(job_file)
+    catalogue = catalogue_of(job)
+    found = list(effects(job.found, catalogue))
+    rows: list[dict[str, Any]] = [
+        {
+            "cause": one.cause or "sound", "as": changed(found[0].setup, one.setup, catalogue), "sink_base_c": one.base,
+            "soft_mm": one.soft_mm, "stands_air_c": one.stands,
+            "jams_after_h": one.hours if math.isfinite(one.hours) else None, "worst": one.worst,
+        }
+        for one in found
+    ]  # fmt: skip
+    if as_json:
+        click.echo(json.dumps(rows, indent=2))
+        return
+    table = Table("cause", "as", "base °C", "soft mm", "stands °C", "jams after", box=None)
+    for one, told in zip(found, rows, strict=True):
+        label = catalogue.causes[one.cause].label if one.cause else "none: sound"
+        table.add_row(label, ", ".join(told["as"]), f"{one.base:.0f}", f"{one.soft_mm:.1f}", f"{one.stands:.0f}",
+                      lasts(one.hours))  # fmt: skip
+    plain_console().print(table)

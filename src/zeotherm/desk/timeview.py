@@ -110,7 +110,7 @@ def _same(one: tuple[Any, ...], other: tuple[Any, ...]) -> bool:
 def _whole_strip(found: Found, course: Course, made_of: tuple[Any, ...]) -> StripView:
     """All of the strip but the moment."""
     run, judged = course.run, found.judged
-    failures = course.failures(judged.bands.rooms if judged.bands else None)
+    failures = course.failures(judged.bands)
     jam = None
     if failures:
         first = failures[0]

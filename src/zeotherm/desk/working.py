@@ -76,7 +76,7 @@ class Working(QObject):
         course = (found.course_found or found.course) if found is not None else None
         if course is None or found is None or course.run.printing_from is None:
             return None
-        known = course.failures(found.worst.bands.rooms if found.worst is not None and found.worst.bands else None)
+        known = course.failures(found.worst.bands if found.worst is not None else None)
         likely = [one.likely for one in known if one.likely is not None]
         return (min(likely) - course.run.printing_from) / 60.0 if likely else None
 

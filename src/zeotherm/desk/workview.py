@@ -364,12 +364,12 @@ def expected(
     """
     found = {"proof": _("at least {minutes:.0f}").format(minutes=asked.minutes)}
     hotend, printing = job.found.hotend, job.found.printing
-    seat, creep = values.get("liner_seat"), values.get("creep_margin")
+    seat, room = values.get("liner_seat"), values.get("jam_room")
     if seat is not None:
         need = needed_preload(seat, hotend.liner_preload_mm, hotend.liner_short_mm, hotend.nozzle_gap_mm)
         found["computed"] = _("at least {need}").format(need=numbers.with_unit(need, "mm", 2))
-    if creep is not None:
-        found["retraction"] = _("room: {room}").format(room=numbers.with_unit(max(creep, 0.0), "mm"))
+    if room is not None:
+        found["retraction"] = work.retraction(printing.retraction_mm, room)
     angle = liner_gap(catalogue.hotends[hotend.template].tube_d, 1.0)
     found["angle"] = _("up to 1: one degree leaves {gap}").format(gap=numbers.with_unit(angle, "mm", 2))
     if front_mm is not None:
@@ -377,10 +377,8 @@ def expected(
         most = most_drawn(shape, settled("drive", job.doing, catalogue))
         found["withdraw"] = work.prime(drawn, prime_line(drawn, shape.strand_d), most)
     core, bore, air = (values.get(key) for key in ("exit_core", "bore", "fan_inlet"))
-    if core is not None and bore is not None and air is not None:
+    if core is not None and bore is not None and air is not None and room is not None:
         filament = catalogue.filaments[printing.filament]
-        melts, stiff = temperature_window(
-            printing.nozzle_c, core, filament.melt_floor_c.value, bore, filament.softening_c.value, air
-        )
+        melts, stiff = temperature_window(printing.nozzle_c, core, filament.melt_floor_c.value, bore, room, air)
         found["window"] = work.window(window(job.found, catalogue, melts, stiff), printing.nozzle_c)
     return found

@@ -20,6 +20,7 @@ from zeotherm.core.judgement.margins import Margin
 from zeotherm.core.judgement.over_time import OverTime
 from zeotherm.core.judgement.procedures.planning import Order, tools
 from zeotherm.core.judgement.procedures.proving import Proof
+from zeotherm.core.judgement.risk import risk_of
 from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import causes, fits, work
@@ -49,6 +50,7 @@ def as_data(job: Job, answer: Answer, course: Course, time: float) -> dict[str, 
                 key: {"room": room, "clock_h": course.run.clock(when)} for key, (room, when) in course.worst.items()
             },
             "stops_feeding": [_failure(one, course) for one in _failures(course, answer)],
+            "chances": _chances(course, answer),
             "energy_kwh": {name: joules / 3.6e6 for name, joules in course.run.joules.items()},
             "energy_closure": course.run.closure,
             "steps": len(course.run.marks),
@@ -85,8 +87,17 @@ def as_data(job: Job, answer: Answer, course: Course, time: float) -> dict[str, 
     }
 
 
+def _chances(course: Course, answer: Answer) -> dict[str, float] | None:
+    """To finish this print, and to feed for eight hours; none before the bands are known."""
+    if answer.bands is None or course.run.printing_from is None:
+        return None
+    risk = risk_of(course, answer.bands)
+    printing = course.run.off - course.run.printing_from
+    return {"finish": 1.0 - risk.by(printing), "eight_hours": 1.0 - risk.by(times.EIGHT_HOURS * 3600.0)}
+
+
 def _failures(course: Course, answer: Answer) -> list[Failure]:
-    return course.failures(answer.bands.rooms if answer.bands else None)
+    return course.failures(answer.bands)
 
 
 def _failure(one: Failure, course: Course) -> dict[str, Any]:

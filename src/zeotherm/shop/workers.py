@@ -17,8 +17,9 @@ from typing import Any, TypeVar
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.board import Column, cheapest_set, column, shorter
 from zeotherm.core.judgement.causes import outcomes
-from zeotherm.core.judgement.causes.outcomes import Outcome, Risk, outcome
+from zeotherm.core.judgement.causes.outcomes import Outcome, outcome
 from zeotherm.core.judgement.causes.worlds import AS_FOUND, Hypothesis, as_found, departures, sound_machine
+from zeotherm.core.judgement.risk import Risk
 from zeotherm.core.machine.documents import Setup, Variant
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.shop.parcels import packed, shelf, unpacked

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.causes.next_check import Next, Plan
@@ -10,6 +12,8 @@ from zeotherm.core.judgement.causes.ranking import Evidence, Ranked, Ranking
 from zeotherm.core.judgement.guard.heat import target
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.patches import value_at
+from zeotherm.core.machine.quantity import Choice, declared
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import numbers
 from zeotherm.wording.course import duration
@@ -228,3 +232,25 @@ def ohm_finding(one: OhmFinding) -> str:
     if not one.kind:
         return f"{name}: {expected}"
     return f"{name} {numbers.ohms(one.measured)}: {OHM_KINDS[one.kind].format(fits=one.fits)} ({expected})"
+
+
+def changed(sound: Setup, now: Setup, catalogue: Catalogue) -> list[str]:
+    """In what a machine differs from a sound one: 'Fan voltage 14 V'."""
+    told = []
+    for path, item in declared(Setup).items():
+        was, is_now = value_at(sound, path), value_at(now, path)
+        if was == is_now:
+            continue
+        if isinstance(item, Choice):
+            told.append(f"{item.label}: {catalogue.shelf(item.shelf)[str(is_now)].label}")
+        else:
+            told.append(f"{item.label} {numbers.with_unit(float(is_now), item.unit)}")
+    told += [heat.label for key, heat in now.heats.items() if key not in sound.heats]
+    return told
+
+
+def lasts(hours: float) -> str:
+    """For how long a machine feeds: 'never', '45 min', '3.2 h'."""
+    if math.isinf(hours):
+        return _("never")
+    return numbers.with_unit(60.0 * hours, "min", 0) if hours < 1.5 else f"{numbers.plain(hours, 1)} h"

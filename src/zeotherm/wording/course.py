@@ -6,6 +6,7 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.course import Course, Event, Failure
 from zeotherm.core.judgement.margins import Margin
+from zeotherm.core.judgement.risk import risk_of
 from zeotherm.core.runs.series import Difference
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import margins as words
@@ -13,6 +14,7 @@ from zeotherm.wording import numbers, voltage
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import clock
 
+EIGHT_HOURS = 8.0
 PHASES = {
     "preheat": _("heating up"), "soak": _("soaking"), "print": _("printing"), "pause": _("paused"),
     "cool": _("cooling down"),
@@ -30,9 +32,7 @@ EVENTS = {
 }
 # A limit that is passed, and one that holds again.
 PASSED = {
-    "bore": _("neck bore passes softening"),
-    "creep": _("front enters the cold zone"),
-    "creep_retracted": _("retraction draws soft filament up"),
+    "feed": _("feed stops"),
     "sink_base": _("sink base passes softening"),
     "liner_end": _("liner passes its ceiling"),
     "seat": _("liner leaves its seat"),
@@ -40,11 +40,10 @@ PASSED = {
     "exit_core": _("core leaves half melted"),
 }
 REGAINED = {
-    "creep": _("front leaves the cold zone"),
     "liner_end": _("liner back below its ceiling"),
 }
 ACCUMULATES = {
-    "plug": _("jam"), "dwell_plug": _("jam"), "coupler_gap": _("cavity at the liner"),
+    "residue": _("jam"), "coupler_gap": _("cavity at the liner"),
     "liner_creep": _("cavity at the liner"),
 }  # fmt: skip
 
@@ -88,10 +87,9 @@ def span(course: Course, failure: Failure) -> str:
 def outlook(course: Course, judged: Answer) -> str:
     """The job in one sentence: what is passed when, and when feeding stops."""
     passed = [one for one in course.events if one.kind == "passed"]
-    creeps = [one for one in passed if one.subject in ("creep", "creep_retracted")]
-    told = (creeps or passed)[:1]
+    told = [one for one in passed if one.subject != "feed"][:1]
     parts = [f"{event(one)} {_('at')} {clock(course.run.clock(one.time))}" for one in told]
-    failures = course.failures(judged.bands.rooms if judged.bands else None)
+    failures = course.failures(judged.bands)
     if failures:
         parts.append(f"{ACCUMULATES[failures[0].key]} {span(course, failures[0])}")
     if judged.wrong:
@@ -109,7 +107,22 @@ def outlook(course: Course, judged: Answer) -> str:
         )
         parts.append(text)
     sentence = ", ".join(parts)
-    return f"{sentence[:1].upper()}{sentence[1:]}."
+    return f"{sentence[:1].upper()}{sentence[1:]}. {chances(course, judged)}".rstrip()
+
+
+def chances(course: Course, judged: Answer) -> str:
+    """How likely the feed lasts to the end of this print, and for eight hours; nothing before the bands are known."""
+    if judged.bands is None or course.run.printing_from is None:
+        return ""
+    risk, start = risk_of(course, judged.bands), course.run.printing_from
+    return _("Chance to finish {this}, to feed for eight hours {eight}.").format(
+        this=_likely(1.0 - risk.by(course.run.off - start)), eight=_likely(1.0 - risk.by(EIGHT_HOURS * 3600.0))
+    )
+
+
+def _likely(chance: float) -> str:
+    """A chance in per cent, never sure: draws are good to about 2 %."""
+    return _("{percent} %").format(percent=numbers.plain(100.0 * min(max(chance, 0.02), 0.98), 0))
 
 
 def _most_over(margin: Margin) -> float:

@@ -11,8 +11,7 @@ STATE_WORDS = {
     State.OVER: _("over"), State.SHORT: _("short"), State.CLOSE: _("close"), State.UNKNOWN: _("not known"),
     State.CLEAR: _("clear"),
 }  # fmt: skip
-FRONT = ("creep", "creep_retracted")
-NAMED = {"exit_core": _("Exit core"), "heater": _("Heater"), "creep_retracted": _("Retracted"),
+NAMED = {"exit_core": _("Exit core"), "heater": _("Heater"),
     "bed_centre_high": _("Middle, at most"), "case_motor_mount": _("Motor mounts"),
 }  # fmt: skip
 
@@ -41,12 +40,6 @@ def room(margin: Margin) -> str:
         return _("not known")
     unit = numbers.difference_unit(STATIONS[margin.station].unit)
     amount = numbers.with_unit(abs(margin.room), unit, places(margin, unit))
-    if margin.key in FRONT:
-        return (
-            _("{amount} too high").format(amount=amount)
-            if margin.room < 0
-            else _("{amount} to spare").format(amount=amount)
-        )
     if margin.room >= 0:
         return _("{amount} room").format(amount=amount)
     return (
@@ -75,6 +68,8 @@ def sure(margin: Margin) -> str:
         return _("not known")
     if margin.holds >= 0.95:
         return _("holds")
+    if margin.state is State.CLEAR:
+        return _("most likely holds")
     return _("does not hold") if margin.holds <= 0.05 else _("too close to call")
 
 

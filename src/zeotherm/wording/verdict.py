@@ -16,9 +16,7 @@ from zeotherm.wording.numbers import plain
 
 # What is wrong, by limit, once the limit is passed. {room} is the amount with its unit.
 PASSED = {
-    "creep": _("Filament softens {room} into the cold zone"),
-    "creep_retracted": _("Retraction draws soft filament {room} too high"),
-    "bore": _("The bore above the neck is {room} too hot"),
+    "feed": _("This print jams: the cold end is {room} too warm"),
     "sink_base": _("The cold end is {room} too warm for this filament"),
     "sink_top": _("The sink's top is {room} too hot for its carriage"),
     "liner_end": _("The liner's end is {room} too hot"),
@@ -49,7 +47,6 @@ BEYOND = {
     "fins": _("The air between the fins is no longer laminar: fin cooling is an estimate"),
     "air": _("Air beyond −40 to 500 °C: its properties are an estimate"),
 }
-FAMILY = ("creep", "creep_retracted", "bore")  # one story: the front; told by the first that is passed
 LINER = ("liner_end", "seat")
 
 
@@ -70,9 +67,7 @@ def lead(answer: Answer) -> Margin:
         margin = answer.margin(key)
         if margin is not None and margin.state.bad and answer.solved.resolved.inputs.lined:
             return margin
-    if worst.key not in FAMILY:
-        return worst
-    return next((margin for key in FAMILY if (margin := answer.margin(key)) and margin.state.bad), worst)
+    return worst
 
 
 def verdict(answer: Answer) -> Verdict:
@@ -81,12 +76,12 @@ def verdict(answer: Answer) -> Verdict:
     if answer.wrong:
         return _wrong_voltage(answer, answer.wrong[0])
     if told.state.bad:
-        room = words.room(told).rsplit(" ", 2 if told.key in words.FRONT else 1)[0]
+        room = words.room(told).rsplit(" ", 1)[0]
         headline = PASSED[told.key].format(room=room)
     elif told.state is State.CLOSE:
         headline = _("Close: {label} has {room}").format(label=begun(words.label(told)), room=words.room(told))
     else:
-        headline = _("Nothing is too hot; thinnest is {label}").format(label=begun(words.label(told)))
+        headline = _("Works; least room has {label}").format(label=begun(words.label(told)))
     return Verdict(headline, _reason(answer, told, 3), told.state, _reason(answer, told, 1))
 
 
@@ -96,7 +91,7 @@ def _wrong_voltage(answer: Answer, one: Mismatch) -> Verdict:
         return Verdict(voltage.head(one), voltage.comes(one), State.OVER, voltage.comes(one))
     hotend = answer.setup.hotend
     headline = _("Wrong-voltage heater: {watts} W instead of {rated} W").format(
-        watts=plain(answer.solved.resolved.inputs.heater_power, 0), rated=plain(hotend.heater_power_w, 0)
+        watts=plain(one.times * hotend.heater_power_w, 0), rated=plain(hotend.heater_power_w, 0)
     )
     reason = _("{rated} V cartridge on {supply} V: do not switch on until the right cartridge is fitted.").format(
         rated=plain(hotend.heater_rated_v, 0), supply=plain(fed_volts(answer.setup, answer.catalogue), 0)
@@ -113,26 +108,19 @@ def short(answer: Answer) -> str:
 
 
 def _reason(answer: Answer, told: Margin, most: int) -> str:
-    shown = _beside(answer, told)
-    figure = f"{words.label(shown)} {words.room(shown)}"
-    sure = f" ({words.band(shown)})" if shown.band else ""
+    figure = f"{words.label(told)} {words.room(told)}"
+    sure = f" ({words.band(told)})" if told.band else ""
     if answer.solved.field.saturated:
         return _("The heater runs flat out and the block stays below its set value. ") + f"{figure}{sure}."
     if not told.state.bad:
-        return f"{figure}{sure}; {words.sure(shown)}."
+        return f"{figure}{sure}; {words.sure(told)}."
     if told.key == "exit_core" and answer.ceiling is not None:
         return (
             _("Melts evenly up to about {flow} mm³/s. ").format(flow=plain(answer.ceiling * 1e9)) + f"{figure}{sure}."
         )
     because = [reason_text(reason) for reason in answer.reasons[:most]]
     text = ", ".join(because)
-    return f"{text[:1].upper()}{text[1:]}: {begun(figure)}{sure}." if because else f"{figure}{sure}: {shown.breaks}."
-
-
-def _beside(answer: Answer, told: Margin) -> Margin:
-    """The creep margin is ill-conditioned near failure, so the bore stands beside it."""
-    bore = answer.margin("bore")
-    return bore if told.key in words.FRONT and bore is not None and bore.state.bad else told
+    return f"{text[:1].upper()}{text[1:]}: {begun(figure)}{sure}." if because else f"{figure}{sure}: {told.breaks}."
 
 
 def reason_text(reason: Reason) -> str:

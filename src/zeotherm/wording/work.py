@@ -142,6 +142,12 @@ def text(line: Line, catalogue: Catalogue) -> str:
     return line.step.text + " " + _("As it stands: {parts}.").format(parts=", ".join(stands))
 
 
+def retraction(distance_mm: float, room_k: float) -> str:
+    """What the feed says of a retraction as it is set."""
+    text = _("feed at {mm}: {room} room") if room_k >= 0.0 else _("feed at {mm}: {room} short")
+    return text.format(mm=numbers.with_unit(distance_mm, "mm", 1), room=numbers.with_unit(abs(room_k), "K", 0))
+
+
 def prime(drawn_mm: float, line_mm: float, most_mm: float) -> str:
     """How far the end of a program draws back, by how much its prime line grows, and where the gear would lose it."""
     told = _("at least {drawn:.0f}; prime line longer by {line:.0f} mm (0.5 x 0.2 mm)").format(

@@ -8,6 +8,7 @@ from PyQt6.QtGui import QPainter, QPen
 from zeotherm.core.judgement.margins import Margin
 from zeotherm.desk import theme
 from zeotherm.desk.patina import Scale
+from zeotherm.desk.pictures.push import paint_push
 from zeotherm.desk.pictures.section import Section
 from zeotherm.desk.pictures.solids import paint_field
 from zeotherm.desk.shapes import polygon, state_colour, text_colour
@@ -21,12 +22,14 @@ ZOOM_LOW, ZOOM_HIGH, ZOOM_RADIUS = -2.9e-3, 2.1e-3, 2.3e-3  # about the neck's t
 
 def paint_front(painter: QPainter, section: Section, box: QRectF, colours: Scale) -> None:
     """The front across strand and metal, the margin in words, and the inset of the neck."""
-    margin = section.answer.margin("creep")
+    margin = section.answer.margin("feed")
     front = section.answer.solved.readout.front
     if margin is None or front is None or margin.room is None:
         return
     _paint_front_line(painter, section, front, margin, section.at.sink_thread + 1e-3)
-    _paint_margin_words(painter, section, margin, box)
+    words_end = _paint_margin_words(painter, section, margin, box)
+    paint_push(painter, section, QRectF(QPointF(box.left() + 14, words_end + 6), QPointF(
+        section.x(-section.at.block_radius) - 14, box.bottom() - 12)))  # fmt: skip
     inset = _inset(section, box)
     if inset is not None:
         _paint_inset(painter, section, *inset, colours, front, margin)
@@ -90,18 +93,19 @@ def _paint_dimension(painter: QPainter, section: Section, front: float, x: float
         painter.drawPolygon(polygon((x, tip), (x - 4, tip + way * 8), (x + 4, tip + way * 8)))
 
 
-def _paint_margin_words(painter: QPainter, section: Section, margin: Margin, box: QRectF) -> None:
+def _paint_margin_words(painter: QPainter, section: Section, margin: Margin, box: QRectF) -> float:
+    """What the margin is and why; returns where the words end [px]."""
     t = theme.tokens()
     at = section.at
     width = section.x(-at.block_radius) - 10 - box.left() - 14
     y = section.y(at.neck_top) + theme.scaled(34) + 6
     if width < theme.scaled(100):  # large text in a small window: beside the nozzle instead
         width, y = section.x(-at.hex_radius) - 10 - box.left() - 14, section.y(at.block_bottom) + 8
-    large = _largest(painter, words.room(margin), width)
+    head = f"{words.label(margin)} {words.room(margin)}"
+    large = _largest(painter, head, width)
     lines = [
-        (large, 700, text_colour(margin.state), words.room(margin)),
-        (12, 600, t["ink"], _("front at {softening}").format(
-            softening=with_unit(section.answer.solved.resolved.inputs.softening, "°C", 0))),
+        (large, 700, text_colour(margin.state), head),
+        (12, 600, t["ink"], _soft_words(section)),
         (12, 400, t["soft"], _band_words(margin, width) if margin.band else _("band follows")),
     ]  # fmt: skip
     for size, weight, colour, text in lines:
@@ -110,6 +114,18 @@ def _paint_margin_words(painter: QPainter, section: Section, margin: Margin, box
         height = painter.fontMetrics().height()
         painter.drawText(QRectF(box.left() + 14, y, width, height), Qt.AlignmentFlag.AlignLeft, text)
         y += height + 1
+    return y
+
+
+def _soft_words(section: Section) -> str:
+    """What explains the room: softened filament above the neck, and what the drive pushes through it."""
+    values, given = section.answer.solved.readout.values, section.answer.solved.resolved.inputs
+    soft, needs = with_unit(values["soft_length"], "mm", 1), (values["push"] or 0.0) + given.residue
+    if needs >= given.drive:
+        return _("{soft} soft: stopped").format(soft=soft)
+    return _("{soft} soft, needs {needs} of {drive}").format(
+        soft=soft, needs=plain(needs, 0), drive=with_unit(given.drive, "N", 0)
+    )
 
 
 def _band_words(margin: Margin, width: float) -> str:

@@ -1,0 +1,85 @@
+"""How the push grows through softened filament above the neck, beside what the drive gives."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QColor, QPainter, QPainterPath, QPen
+
+from zeotherm.core.twin.hotend.feeding import Profile, profile
+from zeotherm.core.twin.hotend.readout import bore_wall
+from zeotherm.desk import theme
+from zeotherm.desk.pictures.section import Section
+from zeotherm.wording.language import _
+from zeotherm.wording.numbers import plain
+
+LEAST_WIDE, LEAST_HIGH = 120.0, 74.0  # px below which nothing can be read in it
+SHOWN_MM, MOST_MM = 3.0, 12.0  # above the neck that are shown at least, and at most
+BEYOND = 1.3  # of the drive's push, at which the scale ends
+
+
+def paint_push(painter: QPainter, section: Section, frame: QRectF) -> None:
+    """Height above the neck upwards, newtons to the right; nothing where there is no room."""
+    if frame.width() < theme.scaled(int(LEAST_WIDE)) or frame.height() < theme.scaled(int(LEAST_HIGH)):
+        return
+    t, solved = theme.tokens(), section.answer.solved
+    given = solved.model.given
+    found = profile(solved.model, solved.field.temperature, bore_wall(solved.model, solved.field.temperature))
+    tallest = min(max(SHOWN_MM, 1.4 * 1e3 * _soft_up_to(found)), MOST_MM) * 1e-3
+    plot = frame.adjusted(0, theme.scaled(18), 0, -theme.scaled(18))
+
+    def place(newtons: float, height: float) -> QPointF:
+        share = min(newtons / (BEYOND * given.drive), 1.0)
+        return QPointF(plot.left() + share * plot.width(), plot.bottom() - min(height / tallest, 1.0) * plot.height())
+
+    painter.save()
+    bottom = 0.0
+    for height, soft in zip(found.height.tolist(), found.soft.tolist(), strict=True):
+        if bottom >= tallest:
+            break
+        if soft > 0.0:
+            colour = QColor(t["over"])
+            colour.setAlphaF(0.10 + 0.35 * soft)
+            painter.fillRect(QRectF(place(0.0, height), QPointF(plot.right(), place(0.0, bottom).y())), colour)
+        bottom = height
+    painter.setPen(theme.pen(t["rule"], 1))
+    painter.drawLine(plot.bottomLeft(), plot.bottomRight())
+    painter.drawLine(plot.bottomLeft(), plot.topLeft())
+    drive = place(given.drive, 0.0).x()
+    dashed = QPen(t["ink"], 1.4)
+    dashed.setDashPattern([3.0, 2.0])
+    painter.setPen(dashed)
+    painter.drawLine(QPointF(drive, plot.top()), QPointF(drive, plot.bottom()))
+    painter.setPen(theme.pen(t["ink"], 2.2))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    path = QPainterPath(place(float(found.push[0]), 0.0))
+    for height, push in zip(found.height.tolist(), found.push.tolist(), strict=True):
+        path.lineTo(place(push, height))
+        if height >= tallest:
+            break
+    painter.drawPath(path)
+    if given.residue > 0.0:
+        start, end = (place(float(found.push[-1]) + more, 0.0).x() for more in (0.0, given.residue))
+        painter.fillRect(QRectF(start, plot.top(), end - start, theme.scaled(6)), t["over"])
+    painter.setFont(theme.font(12))
+    painter.setPen(t["soft"])
+    middle = Qt.AlignmentFlag.AlignVCenter
+    high, left, right = theme.scaled(17), Qt.AlignmentFlag.AlignLeft | middle, Qt.AlignmentFlag.AlignRight | middle
+    painter.drawText(QRectF(frame.left(), frame.top(), frame.width(), high), left, _("push above the neck, estimate"))
+    top = _("{mm} mm").format(mm=plain(1e3 * tallest, 0))
+    painter.drawText(QRectF(plot.left() + 4, plot.top() + 6, plot.width(), high), left, top)
+    if given.residue > 0.5:
+        text = _("residue {newtons} N").format(newtons=plain(min(given.residue, 99.0), 0))
+        painter.drawText(QRectF(plot.left() + 4, plot.top() + 6, plot.width() - 8, high), right, text)
+    painter.drawText(QRectF(frame.left(), plot.bottom(), frame.width(), high), left, _("0 N"))
+    painter.drawText(
+        QRectF(drive - 90, plot.bottom(), 90 + frame.right() - drive, high),
+        right,
+        _("drive {newtons} N").format(newtons=plain(given.drive, 0)),
+    )
+    painter.restore()
+
+
+def _soft_up_to(found: Profile) -> float:
+    """Height above the neck up to which the strand swells [m]."""
+    soft = found.height[found.soft > 0.02]
+    return float(soft[-1]) if len(soft) else 0.0
