@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
+import itertools
+import math
+
 import numpy as np
 import pytest
 from pydantic import ValidationError
 
+from tests.bench_facts.machines import machine
 from zeotherm.core.catalogue import shipped
+from zeotherm.core.judgement.causes.effects import effects
 from zeotherm.core.judgement.causes.next_check import plan
 from zeotherm.core.judgement.causes.ohms import cold_ohms, told_by
-from zeotherm.core.judgement.causes.outcomes import GRID, Outcome, Risk, Way, outcome
+from zeotherm.core.judgement.causes.outcomes import GRID, Outcome, outcome
 from zeotherm.core.judgement.causes.ranking import Facts, Table
 from zeotherm.core.judgement.causes.worlds import AS_FOUND, departures, hypotheses, sound_machine
+from zeotherm.core.judgement.risk import Risk, Way
 from zeotherm.core.machine.documents import Reading, Setup, patched
 from zeotherm.core.machine.intake import Ohms
 from zeotherm.core.machine.patches import patch_at
+from zeotherm.wording import causes as causes_words
 
 CATALOGUE = shipped()
 LINED = {"hotend": {"template": "compact_lined", "break_part": "lined_steel"}}
@@ -211,8 +218,20 @@ def test_a_world_is_blamed_only_for_what_a_sound_machine_would_not_do():
     assert outcome(setup, CATALOGUE, anyway=alone.risk).fails < 0.1
 
 
+def test_what_causes_do_is_told_by_the_model():
+    setup = machine(35.0, schedule__print_min=240.0)
+    sound, dead, weak, starved = itertools.islice(effects(setup, CATALOGUE), 4)
+    assert (sound.cause, dead.cause, weak.cause, starved.cause) == ("", "fan_dead", "fan_weak", "fan_weak")
+    assert math.isinf(sound.hours)
+    assert dead.hours < 0.2
+    assert sound.stands > weak.stands > starved.stands > dead.stands
+    assert sound.base < weak.base < starved.base < dead.base
+    assert causes_words.changed(sound.setup, dead.setup, CATALOGUE) == ["Fan voltage 0.0 V"]
+    assert [causes_words.lasts(hours) for hours in (math.inf, 0.1, 2.0)] == ["never", "6 min", "2.0 h"]
+
+
 def test_a_way_to_fail_rises_through_its_quantiles():
-    way = Way(100.0, 1000.0, 5000.0, "creep")
+    way = Way(100.0, 1000.0, 5000.0, "feed")
     assert [round(way.by(time), 2) for time in (10.0, 100.0, 1000.0, 5000.0, 1e6)] == [0.0, 0.1, 0.5, 0.9, 1.0]
 
 

@@ -269,7 +269,7 @@ def test_every_part_with_rated_volts_is_looked_at_described_path_or_not():
 @pytest.mark.parametrize(
     "change",
     [
-        {"hotend": {"heater_power_w": 15.0}, "printing": {"filament": "pc", "nozzle_c": 275.0}},
+        {"hotend": {"heater_power_w": 10.0}, "printing": {"filament": "pc", "nozzle_c": 275.0}},
         {"printing": {"filament": "pc", "nozzle_c": 300.0}},
         {**LINED, "printing": {"filament": "petg", "nozzle_c": 254.0}},
         {"fan": {"part": "axial_30_12v", "voltage_v": 24.0}},

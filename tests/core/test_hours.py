@@ -116,7 +116,7 @@ def test_columns_say_how_sure_and_what_is_worse(board):
     base, clean, hotter = columns.values()
     assert not base.passes
     assert base.failure is not None
-    assert clean.margins["bore"].room > base.margins["bore"].room
+    assert clean.margins["feed"].room > base.margins["feed"].room
     assert 0.0 <= base.sure <= clean.sure <= 1.0
     assert worse(list(columns.values())) == [hotter]
     assert base.warm_up < 300.0
@@ -126,7 +126,7 @@ def test_columns_say_how_sure_and_what_is_worse(board):
 def test_the_cheapest_set_meets_every_limit(board):
     job, variants, columns = board
     found = cheapest_set(job.found, variants, columns[()], shipped(), {})
-    assert set(found.keys) == {"clean_guard", "duct"}
+    assert set(found.keys) == {"duct"}
     assert found.passes
     assert found.sure > 0.95
     assert found.cost == sum(variants[key].cost for key in found.keys)

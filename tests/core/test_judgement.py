@@ -46,16 +46,15 @@ def test_probability_is_even_at_nought_and_sure_far_away():
 
 def test_a_limit_flips_exactly_at_its_value():
     found = answered()
-    limit = next(item for item in found.limits if item.key == "bore")
+    limit = next(item for item in found.limits if item.key == "sink_base")
     given = found.solved.resolved.inputs
     assert limit.room(given, given.softening) == 0.0
     assert limit.room(given, given.softening + 0.01) < 0 < limit.room(given, given.softening - 0.01)
 
 
 def test_curlew_is_over_for_its_own_reasons(curlew):
-    assert curlew.margin("creep_retracted").state is State.OVER
-    assert curlew.margin("bore").state is State.OVER
-    assert curlew.worst.key in ("bore", "creep", "creep_retracted")
+    assert curlew.margin("feed").state is State.SHORT
+    assert curlew.worst.key == "feed"
     paths = [reason.path for reason in curlew.reasons]
     assert set(paths) == {"surroundings.fan_air_c", "heats.sun", "fan.guard_blocked_pct"}
     assert [r.gain for r in curlew.reasons] == sorted((r.gain for r in curlew.reasons), reverse=True)
@@ -68,8 +67,7 @@ def test_margins_are_ordered_by_how_sure_they_hold(curlew):
 
 def test_lined_hotends_are_judged_by_liner_and_seat(demo):
     keys = {limit.key for limit in first_answer(demo("Gannet").setup(), shipped()).limits}
-    assert {"liner_end", "seat", "creep"} <= keys
-    assert "creep_retracted" not in keys
+    assert {"liner_end", "seat", "feed"} <= keys
 
 
 def test_a_short_liner_leaves_its_seat(demo):
@@ -106,7 +104,7 @@ def test_flow_beyond_the_melt_zone_is_said_with_its_ceiling(demo):
 def test_a_setpoint_out_of_reach_saturates_the_heater():
     found = answered(hotend__heater_power_w=10.0, printing__nozzle_c=260.0)
     assert found.solved.field.saturated
-    assert found.solved.field.power == 10.0
+    assert found.solved.field.power == pytest.approx(9.6), "what enters the block"
     assert found.solved.readout.values["block"] < 255
     assert found.margin("heater").state is State.OVER
     needed = answered(hotend__heater_power_w=80.0, printing__nozzle_c=260.0).solved.field.power

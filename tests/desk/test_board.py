@@ -53,13 +53,14 @@ def test_the_suggested_set_stands_at_the_right(solved):
 
 def test_a_set_taken_that_is_not_enough_says_what_is_left(solved):
     job, columns = solved
-    taken = with_chosen(job, ["clean_guard"])
-    view = board(Solved(taken, columns, {}, columns[("clean_guard", "duct")], True))
+    taken = with_chosen(job, ["silicone_sleeve"])
+    sleeve = column(job.found, job.variants, ("silicone_sleeve",), shipped(), {})
+    view = board(Solved(taken, {**columns, sleeve.keys: sleeve}, {}, columns[("clean_guard", "duct")], True))
     assert view.chosen_head == "Set taken"
-    assert view.verdict.state is State.OVER
+    assert view.verdict.state.bad
     assert view.verdict.reason.startswith("Not enough: ")
     assert any(head == "Cheapest that meets every limit" for head, _text, _state in view.notes)
-    assert [one.taken for one in view.columns] == [False, True, False, False]
+    assert [one.taken for one in view.columns] == [False, False, False, True]
 
 
 def test_no_set_and_a_failed_column_are_said(solved):
@@ -75,8 +76,8 @@ def test_cells_carry_their_state_and_side(solved):
     job, columns = solved
     view = board(Solved(job, columns, {}, None, True))
     found, _clean, duct, _sleeve = view.columns
-    worst = [label for label, _unit in view.limits].index("Neck bore")
-    assert found.cells[worst].state is State.OVER
+    worst = [label for label, _unit in view.limits].index("Feed")
+    assert found.cells[worst].state is State.SHORT
     assert found.cells[worst].bar < 0 < duct.cells[worst].bar
     assert found.figures[2] == "–"
     assert duct.figures[2] == "£9"
@@ -115,7 +116,7 @@ def test_workers_solve_beside_each_other_and_can_be_called_off(solved):
         asked = Asked(job.found, job.variants, shipped(), {})
         found = dict(workers.columns(asked, [("clean_guard",), ("duct",)], lambda: False))
         for keys, one in found.items():
-            assert one.margins["bore"].room == pytest.approx(columns[keys].margins["bore"].room, abs=1e-9)
+            assert one.margins["feed"].room == pytest.approx(columns[keys].margins["feed"].room, abs=1e-9)
         with pytest.raises(CancelledError):
             list(workers.columns(asked, [("clean_guard",)], lambda: True))
     finally:

@@ -93,7 +93,7 @@ def take(dialog: Ask, **values: str) -> None:
 def test_the_demos_runs_are_compared_as_the_view_comes_up(measure):
     page = measure.measure
     view = page.view
-    assert view.verdict.headline.startswith("Guard clean, vents open: sink base falls 11.")
+    assert view.verdict.headline.startswith("Guard clean, vents open: sink base falls 12.")
     assert view.verdict.state is State.CLOSE  # two things were changed at once
     assert "theirs together" in view.verdict.reason
     assert measure.spine.measure.accessibleDescription() == "2 runs, 2 pictures, 2 readings"

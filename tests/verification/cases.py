@@ -78,9 +78,9 @@ def machines(catalogue: Catalogue) -> list[Setup]:
     abs_ = {"filament": "abs", "nozzle_c": 245.0, "flow_mm3_s": 1.5, "retraction_mm": 1.3}
     lined = {"template": "compact_lined", "break_part": "lined_steel"}
     made = [
-        {**vented, "printing": {**pla, "flow_mm3_s": 2.5}, "bed": {"target_c": 55.0}, "room": {"mean_c": 24.0}},
-        {**vented, "hotend": lined, "printing": {**pla, "retraction_mm": 3.0}, "room": {"mean_c": 23.0}},
-        {**opened, "printing": {**pla, "flow_mm3_s": 1.6}, "room": {"mean_c": 25.0}},
+        {**vented, "printing": {**pla, "flow_mm3_s": 2.5}, "bed": {"target_c": 55.0}, "room": {"mean_c": 30.0}},
+        {**vented, "hotend": lined, "printing": {**pla, "retraction_mm": 3.0}, "room": {"mean_c": 30.0}},
+        {**opened, "printing": {**pla, "flow_mm3_s": 1.6}, "room": {"mean_c": 32.0}},
         {**panels, "printing": abs_, "bed": {"target_c": 95.0}},
         {**opened, "hotend": lined, "printing": {**pla, "retraction_mm": 4.0}},
         {

@@ -245,6 +245,11 @@ class FiniteElements:
             mean.append(2 * total / self.at.strand**2)
         return levels, np.array(mean)
 
+    @property
+    def closes_from(self) -> float:
+        """Mean temperature of a section from which the gap closes [°C]."""
+        return self.given.softening - self.given.closing_lead
+
     def _gap(self, share: Callable[[float], float]) -> coo_matrix:
         given, strand = self.given, self.at.strand
         still = float(air(0.5 * (given.fan_air + given.softening), given.pressure).conductivity)
@@ -324,11 +329,15 @@ class FiniteElements:
                 forced = blown.per_fin * blown.fin_share / at.fin_thickness
             elif fin + at.fin_thickness < z < min(fin + pitch, at.sink_top):
                 forced = blown.per_fin * (1 - blown.fin_share) / (pitch - at.fin_thickness)
-        flux, slope = blown.still_flow(np.array([temperature]))
+        plume = self.model.fins.plume
+        flux, slope = blown.still_flow(np.array([temperature]), plume.about(blown.inlet))
+        across, by = plume.across(np.array([temperature]))
+        lowest = at.fins[0] < z < at.fins[0] + at.fin_thickness
+        face = np.pi * (min(at.fin, at.block_radius) ** 2 - at.core**2) / at.fin_thickness if lowest else 0.0
         still = blown.envelope / (at.sink_top - at.neck_top)
         return (
-            forced * (temperature - blown.inlet) + still * float(flux[0]),
-            forced + still * float(slope[0]),
+            forced * (temperature - blown.inlet - plume.into_fan()) + still * float(flux[0]) + face * float(across[0]),
+            forced + still * float(slope[0]) + face * float(by[0]),
         )
 
     def _outer_faces(self) -> Iterator[tuple[list[int], np.ndarray, str, bool]]:
@@ -378,7 +387,7 @@ class FiniteElements:
             change = np.abs(after - t).max()
             t = after
             levels, mean = self.section_mean(t)
-            wanted = touching_share(mean, self.given.softening, self.given.swelling_span)[0]
+            wanted = touching_share(mean, self.closes_from, self.given.swelling_span)[0]
             share = wanted if len(share) != len(wanted) else 0.5 * share + 0.5 * wanted
             if change < tolerance:
                 break

@@ -137,7 +137,9 @@ class Equation:
         power = model.problem.control.limit
         into = -solver.residual(problem, temperature, power)
         rise = into.reshape(-1)[self.cells] / system.hotend.storage.slope(temperature).reshape(-1)[self.cells]
-        flows: HotendFlows = system.hotend._flows(problem, exchanges, solver.Field(temperature, power, True, 0.0, 0, 0))
+        flows: HotendFlows = system.hotend._flows(
+            problem, air, exchanges, solver.Field(temperature, power, True, 0.0, 0, 0)
+        )
         motor, board = network.own_watts
         sun_wall, sun_air = around.extra(clock)
         vent, _slope = network._venting(bodies, room)

@@ -168,8 +168,8 @@ def test_no_hardship_ever_gains_margin(draw):
         after = solve_hotend(patched(setup, patch_at(path, value)), shipped()).readout.values
         if path == "hotend.sink_joint" and before["creep_margin"] < DEEP_MM:
             continue
-        for key in ("creep_margin", "creep_after_retraction"):
-            assert after[key] <= before[key] + 1e-4, (path, key)
+        for key, slack in (("creep_margin", 1e-4), ("creep_after_retraction", 1e-4), ("jam_room", 0.1)):
+            assert after[key] <= before[key] + slack, (path, key)
 
 
 @settings(max_examples=8, deadline=None, suppress_health_check=[HealthCheck.too_slow], derandomize=True)
@@ -219,7 +219,7 @@ def test_bands_against_monte_carlo(record, demo):
     limits = held(solved.resolved, shipped())
     stated = bands(solved, limits)
     random = np.random.default_rng(20)
-    drawn: dict[str, list[float]] = {"bore": [], "creep": []}
+    drawn: dict[str, list[float]] = {"sink_base": [], "feed": []}
     by_key = {limit.key: limit for limit in limits}
     for _ in range(500):
         inputs = solved.resolved.inputs
@@ -234,11 +234,10 @@ def test_bands_against_monte_carlo(record, demo):
         middle = by_key[key].room(solved.resolved.inputs, solved.readout.values[by_key[key].limit.station])
         band = stated.rooms[key]
         inside = float(np.mean([(middle - band.down <= room <= middle + band.up) for room in rooms]))
-        unit = "mm" if key == "creep" else "K"
         record(
             f"Band of the room at {key}",
             "Monte Carlo, 500 solves",
-            f"stated -{band.down:.2f}/+{band.up:.2f} {unit}, drawn -{middle - low:.2f}/+{high - middle:.2f} {unit}; "
+            f"stated -{band.down:.2f}/+{band.up:.2f} K, drawn -{middle - low:.2f}/+{high - middle:.2f} K; "
             f"holds {inside:.1%} of them",
             "90 to 99 %",
         )

@@ -55,12 +55,16 @@ def test_fan_meets_resistance_and_affinity():
     def resistance(flow):
         return 1.2e7 * flow**2
 
-    full = fan.operating_flow(flows, pressures, 1.0, resistance)
+    full = fan.operating_flow(flows, pressures, 1.0, fan.CURVE_DENSITY, resistance)
     assert np.interp(full, flows, pressures) == pytest.approx(resistance(full), rel=1e-6)
-    half = fan.operating_flow(flows, pressures, 0.5, resistance)
+    half = fan.operating_flow(flows, pressures, 0.5, fan.CURVE_DENSITY, resistance)
     assert half == pytest.approx(0.5 * full, rel=1e-6)  # a quadratic resistance follows the affinity laws exactly
-    assert fan.operating_flow(flows, pressures, 0.0, resistance) == 0.0
+    assert fan.operating_flow(flows, pressures, 0.0, fan.CURVE_DENSITY, resistance) == 0.0
     assert fan.speed_ratio(3.9, 12.0, 4.5) == 0.0
+    assert (fan.speed_ratio(12.0, 12.0, 4.5), fan.speed_ratio(99.0, 12.0, 4.5)) == (1.0, fan.OVERSPEED)
+    thin = 0.7 * fan.CURVE_DENSITY  # some three kilometres up: pressure falls with density, and so does a loss
+    high = fan.operating_flow(flows, pressures, 1.0, thin, lambda flow: 0.7 * resistance(flow))
+    assert high == pytest.approx(full, rel=1e-6)
 
 
 def test_screen_loss_against_library(record):

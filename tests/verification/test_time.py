@@ -183,7 +183,8 @@ def test_against_a_general_solver(record, demo):
             apart = abs(float(value) - float(places(system.model, ours)[key]))
             worst[key] = max(worst.get(key, 0.0), apart)
         worst["bodies"] = max(worst.get("bodies", 0.0), float(np.abs(bodies - our_bodies).max()))
-    found = {key: value for key, value in worst.items() if key not in ("creep_margin", "creep_after_retraction")}
+    apart_otherwise = ("creep_margin", "creep_after_retraction", "soft_length", "push")  # no kelvins
+    found = {key: value for key, value in worst.items() if key not in apart_otherwise}
     record(
         "Coupled machine, 3 h", "solve_ivp, BDF with sparsity, rtol 1e-7",
         f"stations {max(found.values()):.3f} K, margin {worst['creep_margin']:.4f} mm", "0.05 K",
@@ -248,7 +249,11 @@ def test_eased_seconds_are_forgotten_in_a_minute(record, demo, machine):
     for begins in (lambda run: run.printing_from, lambda run: run.off):
         for later in (60.0, 120.0, 600.0):
             now, then = (one.run.stations(begins(one.run) + later) for one in (eased, close))
-            known = [key for key in then if then[key] is not None and key not in ("heater_watts", "cavity")]
+            known = [
+                key
+                for key in then
+                if then[key] is not None and key not in ("heater_watts", "cavity", "jam_room", "push")
+            ]
             apart = max(apart, *(abs(now[key] - then[key]) for key in known))
     rooms = max(abs(eased.worst[key][0] - room) for key, (room, _time) in close.worst.items())
     found = f"stations {apart:.3f} K or mm a minute later, least rooms {rooms:.3f}, {len(eased.run.marks)} marks"
@@ -308,10 +313,8 @@ def test_a_dead_fan_shows_in_minutes(record, demo):
     setup = patched(demo("Curlew").setup(), {"heats": None})
     fault = {"faults": {"fan": {"label": "Fan stops", "at_min": 90.0, "change": {"fan": {"voltage_v": 0.0}}}}}
     course = plan(patched(setup, fault), shipped())
-    passed = next(one for one in course.events if one.kind == "passed" and one.subject == "creep" and one.time > 5400.0)
-    record(
-        "Fan stops at 90 min", "the cold zone", f"front enters {(passed.time - 5400.0) / 60:.1f} min later", "< 15 min"
-    )
+    passed = next(one for one in course.events if one.kind == "passed" and one.subject == "feed" and one.time > 5400.0)
+    record("Fan stops at 90 min", "the feed", f"stops {(passed.time - 5400.0) / 60:.1f} min later", "< 15 min")
     assert passed.time - 5400.0 < 900.0
 
 
@@ -325,19 +328,20 @@ def test_the_bare_cold_end_settles_well_under_half_an_hour(record, demo):
     found = f"within 0.5 K {settled / 60:.1f} min after switching on"
     record("Bare cold end in steady air", "its own end", found, "< 15 min")
     assert settled < 900.0
-    assert not any(one.kind == "passed" for one in course.events if one.time > printing.start + 1200.0)
+    late = [one for one in course.events if one.time > printing.start + 1200.0 and one.kind == "passed"]
+    assert {one.subject for one in late} <= {"feed"}, "but residue grows for hours"
 
 
 def test_curlew_survives_the_morning_and_not_the_afternoon(demo):
     setup = demo("Curlew").setup()
     morning = plan(patched(setup, {"schedule": {"print_min": 130.0}}), shipped())
     afternoon = plan(patched(setup, {"schedule": {"start_h": 12.5, "print_min": 130.0}}), shipped())
-    assert all(morning.worst[key][0] > 0 for key in ("bore", "creep", "creep_retracted"))
-    assert not morning.failures()
-    assert afternoon.worst["creep_retracted"][0] < 0
+    assert morning.worst["feed"][0] > 0
+    assert not any(one.likely for one in morning.failures())
+    assert afternoon.worst["feed"][0] < 0
     assert afternoon.failures()[0].likely is not None
     no_sun = plan(patched(setup, {"schedule": {"start_h": 12.5, "print_min": 130.0}, "heats": None}), shipped())
-    assert no_sun.worst["creep_retracted"][0] > 0
+    assert no_sun.worst["feed"][0] > 0
 
 
 def test_guard_and_vents_differ_and_add_up(record, demo):
@@ -345,10 +349,10 @@ def test_guard_and_vents_differ_and_add_up(record, demo):
     guard, vents = {"fan": {"guard_blocked_pct": 5.0}}, {"case": {"vents_open_pct": 100.0}}
     rooms = {}
     for name, change in (("found", {}), ("guard", guard), ("vents", vents), ("both", {**guard, **vents})):
-        rooms[name] = plan(patched(setup, change), shipped()).worst["creep_retracted"][0]
-    record("Curlew, after retraction", "as found, guard, vents, both",
-           ", ".join(f"{value:+.2f} mm" for value in rooms.values()), "order")  # fmt: skip
-    assert rooms["found"] < rooms["guard"] < rooms["vents"] < 0 < rooms["both"]
+        rooms[name] = plan(patched(setup, change), shipped()).worst["feed"][0]
+    record("Curlew, the feed's room", "as found, guard, vents, both",
+           ", ".join(f"{value:+.1f} K" for value in rooms.values()), "order")  # fmt: skip
+    assert rooms["found"] < 0 < rooms["vents"] < rooms["guard"] < rooms["both"]
 
 
 def test_the_fan_that_stops_with_the_heaters_soaks_back(demo):
@@ -372,7 +376,7 @@ def test_strengths_are_those_of_the_step_made(record):
         solved = solve_hotend(setup, shipped(), fineness=0.5)
         limits = held(solved.resolved, shipped())
         worst = min(limits, key=lambda limit: room(solved, limit) / (limit.clear_from(solved.resolved.inputs) or 1.0))
-        if worst.limit.station not in ("bore", "creep_margin", "creep_after_retraction", "sink_base"):
+        if worst.limit.station not in ("jam_room", "sink_base"):
             continue
         machines += 1
         printed = [
@@ -383,13 +387,12 @@ def test_strengths_are_those_of_the_step_made(record):
         for one in printed:
             step = solve_hotend(patched(setup, patch_at(one.path, one.to)), shipped(), None, fine)
             true[one.path] = room(step, worst) - room(fine, worst)
-            slack = 0.1 if "creep" in worst.key else 0.1 * 5.0
-            off.append(abs(one.gain - true[one.path]) <= max(0.2 * abs(true[one.path]), slack))
+            off.append(abs(one.gain - true[one.path]) <= max(0.2 * abs(true[one.path]), 0.5))
         ours = [one.path for one in printed[:3]]
         theirs = sorted(true, key=lambda path: -true[path])[:3]
         close = [abs(true[a] - true[b]) < 0.05 * abs(true[theirs[0]]) for a, b in zip(ours, theirs, strict=True)]
         ranked += all(a == b or near for a, b, near in zip(ours, theirs, close, strict=True))
-    found = f"{np.mean(off):.1%} within 20 % or 0.1 mm (0.5 K); top three right in {ranked / 50:.0%}"
+    found = f"{np.mean(off):.1%} within 20 % or 0.5 K; top three right in {ranked / 50:.0%}"
     record("Lever strengths, 50 machines", "the step solved on a grid twice as fine", found, "≥ 98 %, ≥ 90 %")
     assert np.mean(off) >= 0.98
     assert ranked >= 45
@@ -420,7 +423,7 @@ def test_bands_at_the_worst_moment_against_monte_carlo(record, demo):
     random = np.random.default_rng(11)
     hotend, around = course.run.printing.resolved.doubts, course.run.around.doubts
     hours, kept = np.array([3600.0, 7200.0, 10800.0]), np.zeros(3)
-    drawn: dict[str, list[float]] = {"bore": [], "fan_inlet": [], "creep_after_retraction": []}
+    drawn: dict[str, list[float]] = {"bore": [], "fan_inlet": [], "sink_base": []}
     for _ in range(40):
         z = {name: float(random.normal(0, width / 1.96)) for name, width in (hotend | around).items()}
 
@@ -437,7 +440,7 @@ def test_bands_at_the_worst_moment_against_monte_carlo(record, demo):
         at = int(np.argmin(np.abs(run.times - min(time, run.end))))
         for key, values in drawn.items():
             values.append(float(series[key][at]))
-        kept += np.interp(hours, run.times, series["creep_after_retraction"]) >= 0.0
+        kept += np.interp(hours, run.times, np.nan_to_num(series["jam_room"], nan=99.0)) >= 0.0
     for key, values in drawn.items():
         band, middle = answer.bands.values[key], answer.solved.readout.values[key]
         inside = float(np.mean([middle - band.down <= value <= middle + band.up for value in values]))
@@ -446,7 +449,7 @@ def test_bands_at_the_worst_moment_against_monte_carlo(record, demo):
         assert inside >= 0.85
         assert 1.96 * np.std(values) > 0.5 * min(band.down, band.up)
     sure = over_time(course)
-    stated = np.interp(hours, sure.times, sure.holds["creep_retracted"])
+    stated = np.interp(hours, sure.times, sure.holds["feed"])
     apart = float(np.abs(stated - kept / 40.0).max())
     record("Probability over time that the limit holds", "Monte Carlo, 40 whole jobs", f"{apart:.2f} apart", "0.25")
     assert apart < 0.25

@@ -35,7 +35,7 @@ def test_bands_say_two_signs_when_uneven():
 def test_what_is_just_past_a_limit_is_not_nought_over():
     answer = first_answer(Setup(), shipped())
     for key, value, said, shown in (
-        ("bore", 59.04, "0.04 K over", "59.04 °C"), ("creep", -0.04, "0.04 mm too high", "\N{MINUS SIGN}0.04 mm"),
+        ("sink_base", 59.04, "0.04 K over", "59.04 °C"), ("feed", -0.04, "0.04 K over", "\N{MINUS SIGN}0.04 K"),
     ):  # fmt: skip
         margin = replace(answer.margin(key), value=value, room=-0.04, state=State.OVER)
         assert (words.room(margin), words.value(margin)) == (said, shown)
@@ -79,10 +79,10 @@ def test_a_wrong_voltage_comes_before_everything(demo):
 
 def test_rows_are_spoken_whole(demo):
     answer = first_answer(demo("Curlew").setup(), shipped())
-    spoken = words.spoken(answer.margin("bore"))
-    assert spoken.startswith("Neck bore, ")
+    spoken = words.spoken(answer.margin("sink_base"))
+    assert spoken.startswith("Sink base, ")
     assert "limit 59 °C" in spoken
-    assert spoken.endswith("over")
+    assert spoken.endswith(" room, close")
 
 
 def test_a_window_of_temperatures_is_told_as_what_can_be_done():
