@@ -6,6 +6,9 @@ are ordinal until somebody measures them. Temperatures in °C, lengths in m, for
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from typing import Any
+
 import numpy as np
 import numpy.typing as npt
 
@@ -53,7 +56,7 @@ def melt_push(flow: Number, orifice: Number, strand: Number, cooler: Number) -> 
     return np.asarray(np.maximum(USUAL_N * by_flow * np.exp(np.minimum(cooler, 400.0) / COOLER_K), LEAST_N) * area)
 
 
-def push_through(
+def pushes(
     push: Array,
     wall: Array,
     touched: Array,
@@ -62,8 +65,8 @@ def push_through(
     softening: Number,
     bore: Number,
     scale: Number,
-) -> Array:
-    """Push above a stretch of softened filament [N], of the leading shape; push: below it.
+) -> Iterator[tuple[int, Array]]:
+    """Each softened row from below upwards, with the push above it [N], of the leading shape; push: below all.
 
     wall, touched (..., rows): the bore's, and where retracted filament has touched it [°C], from below upwards;
     friction (..., rows) [-]; lengths (rows,) [m]; softening [°C], diameter of the bore [m], scale of the shear [-]: of
@@ -80,4 +83,11 @@ def push_through(
         held = cold[..., n] * np.minimum(pressed, cold_slides[..., n])
         held = np.maximum(held, warm[..., n] * np.minimum(pressed, warm_slides[..., n]))
         push = push + around * lengths[n] * held
+        yield int(n), push
+
+
+def push_through(push: Array, *stretch: Any) -> Array:
+    """Push above a whole stretch of softened filament [N]; arguments as for `pushes`."""
+    for _row, above in pushes(push, *stretch):
+        push = above
     return push

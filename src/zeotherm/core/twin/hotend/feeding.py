@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.core.physics.jamming import STANDING, melt_push, push_through, soft_share
+from zeotherm.core.physics.jamming import STANDING, melt_push, push_through, pushes, soft_share
 from zeotherm.core.twin.hotend.inputs import MM, Inputs
 from zeotherm.core.twin.hotend.model import HotendModel
 
@@ -17,7 +17,7 @@ Number = Array | float
 MINUTE = 60.0
 SKIPS_FROM = 0.5  # of the drive's push, from which it slips at peaks and less flows than is asked: no air mends that
 WARMER = (-90.0, 150.0)  # K of the air within which a jam is looked for
-PROBES, PASSES = 9, 3  # of the air, in passes of which each looks between two of the last
+PROBES, PASSES = 17, 2  # of the air, in passes of which each looks between two of the last
 ONCE = ("metal", "lengths")  # of a cold end, by its layout
 HOTTER_K = 20.0  # of the block over its air from which its warmth can be told apart
 
@@ -109,6 +109,12 @@ def _at(heights: Array, values: Array, wanted: Array) -> Array:
     return np.asarray(values[..., after - 1] + share * (values[..., after] - values[..., after - 1]))
 
 
+def _start(of: Feeder, core: Array) -> Array:
+    """Push that the melt zone takes, as far as the drive does not slip [N]; core [°C]."""
+    melt = melt_push(of.flow, of.orifice, of.strand, of.usual_core - core) * of.melt_scale
+    return np.asarray(np.minimum(melt, SKIPS_FROM * of.drive))
+
+
 def feeding(of: Feeder, end: ColdEnd, warmer: Array) -> Feeding:
     """The feed with the air warmer by so much [K].
 
@@ -125,11 +131,9 @@ def feeding(of: Feeder, end: ColdEnd, warmer: Array) -> Feeding:
     touched = wall + held * end.drawn[along]
     friction = np.where(end.metal, by_row(of.friction_metal), by_row(of.friction_tube))
     share = soft_share(touched - by_row(of.softening))
-    cooler = of.usual_core - end.core[beside]
-    start = np.minimum(melt_push(of.flow, of.orifice, of.strand, cooler) * of.melt_scale, SKIPS_FROM * of.drive)
     push = push_through(
-        np.broadcast_to(start, warmer.shape), wall, touched, friction, end.lengths, of.softening, of.bore,
-        of.shear_scale,
+        np.broadcast_to(_start(of, end.core[beside]), warmer.shape), wall, touched, friction, end.lengths,
+        of.softening, of.bore, of.shear_scale,
     )  # fmt: skip
     grip = end.grip[beside] + warmer * end.grip_by_air[beside]
     holds = (share * friction) @ end.lengths / of.friction_metal
@@ -190,13 +194,13 @@ class Profile(NamedTuple):
 def profile(model: HotendModel, temperature: Array, wall: Array) -> Profile:
     """The push along the bore; temperature (rows, columns), wall (rows,)."""
     of, end = feeder(model.given), cold_end(model, temperature, wall)
-    below = [
-        feeding(of, end._replace(wall=end.wall[:n], drawn=end.drawn[:n], by_air=end.by_air[:n], metal=end.metal[:n],
-                                 lengths=end.lengths[:n]), np.zeros(())).push
-        for n in range(1, len(end.lengths) + 1)
-    ]  # fmt: skip
     touched = end.wall + np.where(end.metal, of.skin_share, 0.0) * end.drawn
-    return Profile(np.cumsum(end.lengths), np.array(below), soft_share(touched - of.softening))
+    friction = np.where(end.metal, of.friction_metal, of.friction_tube)
+    push = np.full(len(end.lengths), _start(of, end.core))
+    stretch = (end.wall, touched, friction, end.lengths, of.softening, of.bore, of.shear_scale)
+    for row, above in pushes(push[0], *stretch):
+        push[row:] = above
+    return Profile(np.cumsum(end.lengths), push, soft_share(touched - of.softening))
 
 
 def feed_stations(model: HotendModel, temperature: Array, wall: Array) -> dict[str, Array]:
