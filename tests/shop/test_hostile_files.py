@@ -19,6 +19,7 @@ from hypothesis import strategies as st
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.runs.fan_sound import NoToneError, blade_pass
 from zeotherm.shop.arrivals import kind_of
+from zeotherm.shop.asking import UnsureError
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import read_job
 from zeotherm.shop.part_programs import read_part_program
@@ -138,3 +139,13 @@ def test_any_code_is_read_or_refused(tmp_path, text):
 def test_any_sound_has_a_tone_or_says_why(count, rate, blades):
     with contextlib.suppress(NoToneError):
         blade_pass(np.random.default_rng(count).normal(0, 0.1, count), rate, blades)
+
+
+@pytest.mark.parametrize("text", [
+    "time,bed\n0,20\n1,\u00b230\n2,1.5\n3,21\n", "time,bed\n0,20\n1,2\u00b30\n2,1,5\n", '"\n"\n,\n,"\n,\n',
+])  # fmt: skip
+def test_raised_digits_and_unmatched_quotes_are_no_crash(tmp_path, text):
+    path = tmp_path / "log.csv"
+    path.write_text(text, encoding="utf-8")
+    with contextlib.suppress(ShopError, UnsureError):
+        READERS["log"](path)

@@ -63,7 +63,7 @@ def style_of(columns: Mapping[str, Iterable[str]], name: str, answers: Mapping[s
     doubtful: dict[str, tuple[str, str]] = {}  # mark that may group thousands or part decimals: title, cell
     for title, cells in columns.items():
         seen = [one for one in cells if "." in one or "," in one]
-        whole = [one for one in cells if one.isdigit() and float(one[:30]) >= LEAST_WHOLE]
+        whole = [one for one in cells if one.isascii() and one.isdecimal() and float(one[:30]) >= LEAST_WHOLE]
         for cell in seen:
             text = cell.strip().strip('"').strip().replace("\N{MINUS SIGN}", "-")
             if not (PLAIN.fullmatch(text) or MARKED.fullmatch(text)):

@@ -121,6 +121,8 @@ def _text_table(text: str, name: str) -> Table:
         raw, numbers = _unquoted(text, separator)
         kept = [index for index, line in enumerate(raw[:HEAD_LINES]) if _counts(line)]
         separator = INNER
+    if not kept:
+        raise ShopError(f"{name} is no table: its quotes leave no line that says anything.")
     head, named = _head(raw, kept, separator, count)
     return _from_lines(name, raw, numbers, kept[head:], named, separator, comments)
 
