@@ -17,14 +17,14 @@ HEAD = """# What causes do
 
 Every cause of the catalogue that is simulated, alone in a machine that is sound otherwise: PLA, 205 °C, 4 mm³/s, six
 retractions of 0.8 mm a minute, eight hours, in {air:.0f} °C air. Written by the model (`python -m docs.make_causes`,
-for any job `zeotherm causes-do JOB`), not by hand. *Stands air up to*: in which this print just does not jam. *Jams
-after*: in the air it stands in here. All figures by the stated numbers; their bands are a few kelvin wide, hours a
-factor of four.
+for any job `zeotherm causes-do JOB`), not by hand. *Jams above*: the fan's air in which this print just does
+not jam. *Jams after*: in the air given here. All figures
+by the stated numbers; their bands are a few kelvin wide, hours a factor of four.
 """
 TABLE = """
 ## {head}
 
-| cause | as | sink base, °C | soft length, mm | stands air up to, °C | jams after |
+| cause | as | sink base, °C | soft length, mm | jams above, °C | jams after |
 |---|---|---|---|---|---|
 """
 AIR = 35.0
@@ -34,7 +34,7 @@ def row(one: Effect, sound: Setup) -> str:
     """A line of the table."""
     label = shipped().causes[one.cause].label if one.cause else "none: sound"
     told = ", ".join(changed(sound, one.setup, shipped())) or "–"
-    return f"| {label} | {told} | {one.base:.0f} | {one.soft_mm:.1f} | {one.stands:.0f} | {lasts(one.hours)} |\n"
+    return f"| {label} | {told} | {one.base:.0f} | {one.soft_mm:.1f} | {one.jams_above:.0f} | {lasts(one.hours)} |\n"
 
 
 def main() -> int:

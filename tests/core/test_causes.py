@@ -224,7 +224,7 @@ def test_what_causes_do_is_told_by_the_model():
     assert (sound.cause, dead.cause, weak.cause, starved.cause) == ("", "fan_dead", "fan_weak", "fan_weak")
     assert math.isinf(sound.hours)
     assert dead.hours < 0.2
-    assert sound.stands > weak.stands > starved.stands > dead.stands
+    assert sound.jams_above > weak.jams_above > starved.jams_above > dead.jams_above
     assert sound.base < weak.base < starved.base < dead.base
     assert causes_words.changed(sound.setup, dead.setup, CATALOGUE) == ["Fan voltage 0.0 V"]
     assert [causes_words.lasts(hours) for hours in (math.inf, 0.1, 2.0)] == ["never", "6 min", "2.0 h"]

@@ -106,3 +106,15 @@ def test_composed_patches_do_what_both_do_and_keep_what_deletes():
     assert both == {"a": {"x": None, "y": 2}, "b": None}
     document = {"a": {"x": 9, "z": 3}, "b": 4}
     assert merge_patch(document, both) == merge_patch(merge_patch(document, one), other)
+
+
+@pytest.mark.parametrize(("part", "wall"), [("steel", 0.85 * 0.34 / 0.45), ("titanium", 0.85 * 0.8), ("bimetal", 0.85)])
+def test_a_neck_measured_in_an_older_job_keeps_its_wall(part, wall):
+    change = {"hotend": {"break_part": part, "neck_wall_factor": 0.85}}
+    older = {"version": "1.11", "found": change, "trial": change, "variants": {"a": {"label": "A", "change": change}}}
+    read = Job.model_validate(older)
+    assert read.found.hotend.neck_wall_factor == pytest.approx(wall)
+    assert read.setup().hotend.neck_wall_factor == pytest.approx(wall)
+    assert read.variants["a"].change["hotend"]["neck_wall_factor"] == pytest.approx(wall)
+    assert Job.model_validate({**older, "version": "1.12"}).found.hotend.neck_wall_factor == 0.85
+    assert Job.model_validate({"version": "1.11", "found": {}}).found.hotend.neck_wall_factor == 1.0

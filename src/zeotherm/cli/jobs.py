@@ -350,7 +350,7 @@ def _print_board(data: dict[str, Any]) -> None:
 @JOB
 @click.option("--json", "as_json", is_flag=True, help="Print the table as JSON.")
 def causes_do(job_file: Path, as_json: bool) -> None:
-    """What every cause does to this machine, sound otherwise: sink base, soft length, air it stands, time to a jam."""
+    """What each cause does to this machine, sound otherwise: sink base, soft length, air and time to a jam."""
     from rich.table import Table
 
     from zeotherm.core.judgement.causes.effects import effects
@@ -362,7 +362,7 @@ def causes_do(job_file: Path, as_json: bool) -> None:
     rows: list[dict[str, Any]] = [
         {
             "cause": one.cause or "sound", "as": changed(found[0].setup, one.setup, catalogue), "sink_base_c": one.base,
-            "soft_mm": one.soft_mm, "stands_air_c": one.stands,
+            "soft_mm": one.soft_mm, "jams_above_c": one.jams_above,
             "jams_after_h": one.hours if math.isfinite(one.hours) else None, "worst": one.worst,
         }
         for one in found
@@ -370,9 +370,9 @@ def causes_do(job_file: Path, as_json: bool) -> None:
     if as_json:
         click.echo(json.dumps(rows, indent=2))
         return
-    table = Table("cause", "as", "base °C", "soft mm", "stands °C", "jams after", box=None)
+    table = Table("cause", "as", "base °C", "soft mm", "jams above °C", "jams after", box=None)
     for one, told in zip(found, rows, strict=True):
         label = catalogue.causes[one.cause].label if one.cause else "none: sound"
-        table.add_row(label, ", ".join(told["as"]), f"{one.base:.0f}", f"{one.soft_mm:.1f}", f"{one.stands:.0f}",
+        table.add_row(label, ", ".join(told["as"]), f"{one.base:.0f}", f"{one.soft_mm:.1f}", f"{one.jams_above:.0f}",
                       lasts(one.hours))  # fmt: skip
     plain_console().print(table)

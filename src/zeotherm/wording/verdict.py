@@ -81,7 +81,7 @@ def verdict(answer: Answer) -> Verdict:
     elif told.state is State.CLOSE:
         headline = _("Close: {label} has {room}").format(label=begun(words.label(told)), room=words.room(told))
     else:
-        headline = _("Works; least room has {label}").format(label=begun(words.label(told)))
+        headline = _("Works; {label} has the least room").format(label=begun(words.label(told)))
     return Verdict(headline, _reason(answer, told, 3), told.state, _reason(answer, told, 1))
 
 

@@ -124,7 +124,7 @@ class Hotend(Document):
         1.0,
         "Neck wall, of nominal",
         "x",
-        0.4,
+        0.3,
         2.5,
         step=0.1,
         relative=0.08,
@@ -411,6 +411,15 @@ def _older(text: object, minor: int) -> bool:
     return major == VERSION.partition(".")[0] and told.isdigit() and int(told) < minor
 
 
+THINNER_ONCE = {"steel": 0.34 / 0.45, "titanium": 0.36 / 0.45}  # walls of format 1.11 over those of today
+
+
+def _part_of(change: Any, name: str) -> Any:
+    """A field of the hotend in a setup or a patch as it is in a file; none where it is not there."""
+    hotend = change.get("hotend") if isinstance(change, dict) else None
+    return hotend.get(name) if isinstance(hotend, dict) else None
+
+
 Line = Annotated[str, Field(max_length=200)]
 
 
@@ -457,6 +466,28 @@ class Job(Document):
         run = {key: value for key, value in log.items() if key != "name"}
         run |= {"label": "as found", "source": log.get("name", "log")}
         return {**rest, "measured": {"runs": {"log": run}, "laid": "log"}}
+
+    @model_validator(mode="before")
+    @classmethod
+    def _neck_wall_as_measured(cls, data: Any) -> Any:
+        """Up to format 1.11 the walls of steel and titanium necks were listed thinner: a measured one keeps its mm."""
+        if not isinstance(data, dict) or not isinstance(data.get("found"), dict) or not _older(data.get("version"), 12):
+            return data
+        fitted = _part_of(data["found"], "break_part") or "steel"
+
+        def kept(change: Any) -> Any:
+            wall, part = _part_of(change, "neck_wall_factor"), _part_of(change, "break_part") or fitted
+            if not isinstance(wall, int | float) or wall == 1.0 or part not in THINNER_ONCE:
+                return change
+            return {**change, "hotend": {**change["hotend"], "neck_wall_factor": wall * THINNER_ONCE[part]}}
+
+        made = {**data, "found": kept(data["found"]), "trial": kept(data.get("trial", {}))}
+        if isinstance(options := data.get("variants"), dict):
+            made["variants"] = {
+                key: {**one, "change": kept(one.get("change"))} if isinstance(one, dict) else one
+                for key, one in options.items()
+            }
+        return made
 
     @model_validator(mode="before")
     @classmethod

@@ -105,7 +105,7 @@ def _paint_margin_words(painter: QPainter, section: Section, margin: Margin, box
     large = _largest(painter, head, width)
     lines = [
         (large, 700, text_colour(margin.state), head),
-        (12, 600, t["ink"], _soft_words(section)),
+        *((12, 600, t["ink"], line) for line in _fitting(painter, _soft_words(section), width)),
         (12, 400, t["soft"], _band_words(margin, width) if margin.band else _("band follows")),
     ]  # fmt: skip
     for size, weight, colour, text in lines:
@@ -117,15 +117,21 @@ def _paint_margin_words(painter: QPainter, section: Section, margin: Margin, box
     return y
 
 
-def _soft_words(section: Section) -> str:
-    """What explains the room: softened filament above the neck, and what the drive pushes through it."""
+def _fitting(painter: QPainter, parts: tuple[str, str], width: float) -> tuple[str, ...]:
+    """Both on one line where it is wide enough, else one below the other."""
+    painter.setFont(theme.font(12, 600))
+    together = ", ".join(parts)
+    return (together,) if painter.fontMetrics().horizontalAdvance(together) <= width else parts
+
+
+def _soft_words(section: Section) -> tuple[str, str]:
+    """What explains the room: softened filament above the neck, and what the drive pushes through it, an estimate."""
     values, given = section.answer.solved.readout.values, section.answer.solved.resolved.inputs
     soft, needs = with_unit(values["soft_length"], "mm", 1), (values["push"] or 0.0) + given.residue
-    if needs >= given.drive:
-        return _("{soft} soft: stopped").format(soft=soft)
-    return _("{soft} soft, needs {needs} of {drive}").format(
-        soft=soft, needs=plain(needs, 0), drive=with_unit(given.drive, "N", 0)
-    )
+    push = _("stopped") if needs >= given.drive else _("push ~{needs} of {drive}").format(
+        needs=plain(needs, 0), drive=with_unit(given.drive, "N", 0)
+    )  # fmt: skip
+    return _("{soft} soft").format(soft=soft), push
 
 
 def _band_words(margin: Margin, width: float) -> str:

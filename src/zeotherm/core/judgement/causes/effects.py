@@ -1,4 +1,4 @@
-"""What every cause does to a machine that is sound otherwise: to its cold end, the air it stands, and its hours."""
+"""What every cause does to a machine that is sound otherwise: to its cold end, the air that jams it, and its hours."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ class Effect:
     setup: Setup
     base: float  # of the sink, warmest while printing [°C]
     soft_mm: float  # of strand above the neck, most while printing
-    stands: float  # air at the fan in which this print just does not jam [°C]
+    jams_above: float  # air at the fan in which this print just does not jam [°C]
     hours: float  # of printing until it jams, by the stated numbers; infinite: not by going on so
     worst: str  # the limit with the least room
 
