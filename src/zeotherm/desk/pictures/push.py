@@ -67,8 +67,8 @@ def paint_push(painter: QPainter, section: Section, frame: QRectF) -> None:
     painter.drawText(QRectF(frame.left(), frame.top(), frame.width(), high), left, _("push above the neck, estimate"))
     top = _("{mm} mm").format(mm=plain(1e3 * tallest, 0))
     painter.drawText(QRectF(plot.left() + 4, plot.top() + 6, plot.width(), high), left, top)
-    if given.residue > 0.5:
-        text = _("residue {newtons} N").format(newtons=plain(min(given.residue, 99.0), 0))
+    if 0.5 < given.residue < given.drive - float(found.push[-1]):  # beyond it the feed has stopped: no newtons then
+        text = _("residue {newtons} N").format(newtons=plain(given.residue, 0))
         painter.drawText(QRectF(plot.left() + 4, plot.top() + 6, plot.width() - 8, high), right, text)
     painter.drawText(QRectF(frame.left(), plot.bottom(), frame.width(), high), left, _("0 N"))
     painter.drawText(
