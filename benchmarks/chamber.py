@@ -14,7 +14,7 @@ from benchmarks.timing import interleaved
 from zeotherm.core.judgement.chamber.answer import first_case
 from zeotherm.core.judgement.chamber.sizing import gone_wrong
 from zeotherm.core.twin.chamber.inputs import resolve_chamber
-from zeotherm.core.twin.chamber.model import LOW, ChamberModel
+from zeotherm.core.twin.chamber.model import LOW, ChamberModel, Heated
 from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
 
 SIX_HOURS = 21600.0
@@ -28,10 +28,10 @@ def run() -> Iterator[str]:
         full = np.full(model.count, 30.0)
         full[holds] = values
         for _turn in range(3):  # the radiant means stand where their flows cancel
-            laws = model.laws(full, PRINTING)
+            laws = model.laws(full, PRINTING, Heated())
             rest = laws.given[~holds] + laws.matrix[np.ix_(~holds, holds)] @ values
             full[~holds] = np.linalg.solve(-laws.matrix[np.ix_(~holds, ~holds)], rest)
-        laws = model.laws(full, PRINTING)
+        laws = model.laws(full, PRINTING, Heated())
         return (laws.matrix @ full + laws.given)[holds] / model.heat[holds]
 
     start = np.full(int(holds.sum()), PRINTING.room)

@@ -53,10 +53,10 @@ def solved(**case: float | str):
 
 
 def test_a_self_regulating_element_rests_on_its_own_curve():
-    found = solved(heater_w=300.0, heater_fades_c=80.0)
+    found = solved(heater_w=300.0, heater_fades_c=80.0, target_c=150.0)
     assert found.power == pytest.approx(300.0 * (80.0 - found.low) / 60.0, rel=1e-6)
     assert found.power < 0.6 * 300.0
-    assert solved(heater_w=300.0).low > found.low
+    assert solved(heater_w=300.0, target_c=150.0).low > found.low
 
 
 def test_two_heaters_meet_their_target_and_neither_passes_its_cap():
@@ -229,9 +229,11 @@ def test_a_boards_life_halves_by_ten_kelvin():
 
 def test_places_mixing_and_all_sizes_at_once(gannet):
     setup, run = gannet
+    setup = patched(setup, {"case": {"sensor_pct": 25.0}})
     answer = first_case(setup, CATALOGUE, arounds=around_of(setup, CATALOGUE, run))
-    low, high = places_for(answer, 50.0, 250.0)
-    assert (low.place, high.place) == ("floor", "roof")
+    places = places_for(answer, 50.0, 250.0)
+    low, high = (next(one for one in places if one.place == place) for place in ("floor", "roof"))
+    assert places[-1] is high
     assert low.minutes is not None
     assert high.minutes is None
     assert 0.5 < low.minutes.band < low.minutes.value

@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
+from zeotherm.core.judgement.chamber.answer import own_rise
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.power.ageing import lasting, retorque_hours, retorque_jobs, runs_away
 from zeotherm.core.judgement.power.answer import (
@@ -518,6 +519,6 @@ def test_no_bed_is_no_load():
 def test_electronics_in_a_case_stand_in_its_air():
     setup = patched(setup_of(), {"case": {"part": "bench_locker", "supply_at": "inside_high"}})
     air = path_air(setup, CATALOGUE, 40.0, 50.0, 20.0, 75.0)
-    assert air.supply == pytest.approx(50.0 + CATALOGUE.occupants["supply"].rise_k.value)
+    assert air.supply == pytest.approx(50.0 + own_rise(setup, CATALOGUE, CATALOGUE.occupants["supply"]).value)
     assert air.lead == 40.0
     assert air.board == 20.0

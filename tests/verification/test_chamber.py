@@ -19,7 +19,20 @@ from zeotherm.core.physics.convection import rayleigh
 from zeotherm.core.physics.radiation import STEFAN_BOLTZMANN, film_between, to_mean
 from zeotherm.core.physics.ventilation import exchange_of_unstable_air, plume_flow
 from zeotherm.core.twin.chamber.inputs import resolve_chamber
-from zeotherm.core.twin.chamber.model import ABOVE, BELOW, FACES, HIGH, LOW, Around, ChamberModel, Laws, Moved
+from zeotherm.core.twin.chamber.model import (
+    ABOVE,
+    BELOW,
+    FACES,
+    FRAME_HIGH,
+    FRAME_LOW,
+    HIGH,
+    LOW,
+    Around,
+    ChamberModel,
+    Heated,
+    Laws,
+    Moved,
+)
 from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
 from zeotherm.core.twin.whole.run import simulate
 
@@ -33,7 +46,7 @@ class Straight(ChamberModel):
 
     INNER, OUTER, LEAK = 5.0, 9.0, 0.6
 
-    def laws(self, values, around):
+    def laws(self, values, around, heated):
         matrix, given, to_room = (np.zeros((self.count, self.count)), np.zeros(self.count), np.zeros(self.count))
         for n, wall in enumerate(self.inputs.walls):
             inner, outer = FACES + 2 * n, FACES + 2 * n + 1
@@ -45,6 +58,10 @@ class Straight(ChamberModel):
                 matrix[one, one] -= g
                 matrix[other, other] -= g
             to_room[outer] = wall.area * self.OUTER
+        for one, other in ((LOW, FRAME_LOW), (HIGH, FRAME_HIGH)):  # as warm as the air
+            matrix[one, other] = matrix[other, one] = 1e5
+            matrix[one, one] -= 1e5
+            matrix[other, other] -= 1e5
         to_room[LOW] = to_room[HIGH] = 0.5 * self.LEAK
         matrix -= np.diag(to_room)
         given += to_room * around.room
@@ -71,7 +88,7 @@ def test_equilibrium_and_time_constant_of_the_straight_case(record):
     model = Straight(light)
     around = Around(20.0, low=30.0, high=30.0)
     loss = sum(wall.area / (1 / 5.0 + wall.resistance + 1 / 9.0) for wall in light.walls) + model.LEAK
-    tau = float(model.heat[:2].sum()) / loss
+    tau = float(model.heat[[LOW, HIGH, FRAME_LOW, FRAME_HIGH]].sum()) / loss
     off = time_constant(model, around) / tau - 1.0
     run = run_chamber(model, lambda _time: around, 3.0 * tau)
     at = run.moment(tau).low
@@ -91,7 +108,7 @@ def test_two_airs_exchange_as_two_capacities_do(record):
     inputs = resolve_chamber(setup_of(), CATALOGUE).inputs
 
     class Two(ChamberModel):
-        def laws(self, values, around):
+        def laws(self, values, around, heated):
             matrix = np.zeros((self.count, self.count))
             matrix[LOW, HIGH] = matrix[HIGH, LOW] = 3.0
             matrix[LOW, LOW] = matrix[HIGH, HIGH] = -3.5
@@ -145,14 +162,14 @@ def test_against_a_general_integrator(record):
         full = np.full(model.count, 20.0)
         full[holds] = values
         for _turn in range(30):  # the radiant means hold nothing: they stand where their flows cancel
-            laws = model.laws(full, PRINTING)
+            laws = model.laws(full, PRINTING, Heated())
             rest = laws.given[~holds] + laws.matrix[np.ix_(~holds, holds)] @ values
             full[~holds] = np.linalg.solve(-laws.matrix[np.ix_(~holds, ~holds)], rest)
         return full
 
     def rate(_time: float, values: np.ndarray) -> np.ndarray:
         full = whole(values)
-        laws = model.laws(full, PRINTING)
+        laws = model.laws(full, PRINTING, Heated())
         return (laws.matrix @ full + laws.given)[holds] / model.heat[holds]
 
     times = np.linspace(300.0, 7200.0, 12)
@@ -215,7 +232,7 @@ def test_films_are_those_of_ht(record):
     model = model_of()
     left = next(n for n, one in enumerate(model.inputs.walls) if one.name == "left")
     nu = ht.Nu_vertical_plate_Churchill
-    ours = model.inner_films(np.full(len(model.inputs.walls), 30.0), 45.0, 45.0)[0][left]
+    ours = model.inner_films(np.full(len(model.inputs.walls), 30.0), 45.0, 45.0, 0.0)[0][left]
     ra, pr = rayleigh(30.0, 45.0, model.inputs.height, model.inputs.pressure)
     theirs = nu(float(pr), float(ra / pr)) * float(air(37.5).conductivity) / model.inputs.height
     off = ours / theirs - 1.0
@@ -273,7 +290,7 @@ def test_the_machines_hours_end_where_the_enclosure_rests(record, demo, machine,
 
 def test_a_self_regulating_elements_fixed_point(record):
     """Straight walls and an element that fades: its watts by hand."""
-    model = Straight(resolve_chamber(setup_of(heater_w=300.0, heater_fades_c=90.0), CATALOGUE).inputs)
+    model = Straight(resolve_chamber(setup_of(heater_w=300.0, heater_fades_c=90.0, target_c=150.0), CATALOGUE).inputs)
     found = solve_chamber(model, Around(20.0))
     slope = 300.0 / 70.0
     low_alone = solve_chamber(replace(model, inputs=replace(model.inputs, heater=1.0, heater_fades=0.0)), Around(20.0))

@@ -62,7 +62,7 @@ def chamber(job_file: Path, as_json: bool) -> None:
     for margin in answer.margins:
         if margin.room is not None:
             click.echo(f"{rooms.label(margin):18} {rooms.value(margin):>10}  {rooms.room(margin)} {rooms.band(margin)}")
-    for line in (*words.losses(answer), *(words.tried(one) for one in found)):
+    for line in (*words.own_warmth(answer), *words.losses(answer), *(words.tried(one) for one in found)):
         click.echo(line)
 
 

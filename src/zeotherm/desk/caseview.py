@@ -103,7 +103,7 @@ def case_picture(found: CaseFound) -> CasePictureView:
         bed_mm=bed.width_mm,
         bed_watts=solved.bed_watts,
         heater=solved.power,
-        heater_high=given.heater_high,
+        heater_high=given.heater_from.high,
         has_heater=given.heats,
         sensor=given.sensor,
         reading=solved.reading,

@@ -6,7 +6,7 @@ import math
 
 from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.causes.next_check import Next, Plan
+from zeotherm.core.judgement.causes.next_check import ENOUGH, Next, Plan
 from zeotherm.core.judgement.causes.ohms import OhmFinding
 from zeotherm.core.judgement.causes.ranking import Evidence, Ranked, Ranking
 from zeotherm.core.judgement.guard.heat import target
@@ -209,10 +209,11 @@ def unexplained(name: str, catalogue: Catalogue) -> str:
 def enough(plan: Plan) -> str:
     """When asking may stop."""
     if plan.why == "decided":
-        return _("Enough is known: one cause at 80 % or more.")
+        return _("Enough is known: one cause at {share} % or more.").format(share=numbers.plain(100.0 * ENOUGH, 0))
     if plan.why == "nothing_left":
         return _("No check left tells much more: mend the likeliest, and prove it.")
-    return _("Enough once one cause has 80 %, or nothing is left that tells.")
+    text = _("Enough once one cause has {share} %, or nothing is left that tells.")
+    return text.format(share=numbers.plain(100.0 * ENOUGH, 0))
 
 
 def prior(one: Ranked) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 
-from zeotherm.core.judgement.chamber.answer import ChamberAnswer
+from zeotherm.core.judgement.chamber.answer import ChamberAnswer, own_rise
 from zeotherm.core.judgement.chamber.sizing import TRIED_M3H, CutOut, Gone, Heater, Size, Tried
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.twin.stations import STATIONS
@@ -96,6 +96,19 @@ def losses(answer: ChamberAnswer) -> list[str]:
     """Where heat leaves, most first."""
     lost = sorted(answer.solved.lost.items(), key=lambda one: -one[1])
     return [f"{begun(WALLS[name])} {plain(watts, 0)} W" for name, watts in lost]
+
+
+def own_warmth(answer: ChamberAnswer) -> list[str]:
+    """What warms itself above the air it stands in, and with how many watts of its own."""
+    found = []
+    for one in answer.catalogue.occupants.values():
+        rise = own_rise(answer.setup, answer.catalogue, one)
+        if rise.watts > 0.0:
+            text = _("{label}: {rise} above the air around it, from its own {watts} W.")
+            found.append(text.format(
+                label=one.label, rise=give_or_take(rise.value, rise.band, "K"), watts=plain(rise.watts, 0)
+            ))  # fmt: skip
+    return found
 
 
 def tried(one: Tried) -> str:

@@ -59,20 +59,25 @@ class Place(Entry):
 
 
 class Occupant(Entry):
-    """What sits in or about an enclosure, and how far it stands above the air it sits in."""
+    """What sits in or about an enclosure; its own watts warm it above the air it sits in, nothing else does."""
 
     label: str
     station: str
     at: str = ""  # the choice that says where
     high: Annotated[float, Field(ge=0, le=1)] = 0.0
-    rise_k: Figure
+    own_w: Figure | None = None  # that it gives off at work; None: what its load makes it lose
+    k_w: Figure  # by which a watt warms it
+    near_k: Figure  # by which the air just about it is warmer than its half's
 
 
 class HeaterPlace(Entry):
-    """Where an enclosure's heater stands."""
+    """Where an enclosure's heater stands, as one or as several alike, and what its own fan does there."""
 
     label: str
-    high: bool
+    height: Figure  # of the enclosure's, at which it gives its heat [-]
+    side_mm: Figure  # of the square that gives it, of each
+    units: int = 1
+    blown_m3h: Figure | None = None  # by their own fans together, while they heat; None: there is none
 
 
 class Protection(Entry):

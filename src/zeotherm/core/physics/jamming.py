@@ -73,17 +73,19 @@ def pushes(
     the last of the leading axes, or of all. dF/dz = π D max s · min(μ F/A, τ) with A = π D²/4, the larger of both
     temperatures' holds. Row by row, since what lies above is pressed on by what holds below.
     """
-    per_area = 4.0 / (np.pi * np.asarray(bore) ** 2)
-    softens, scaled = np.asarray(softening)[..., None], np.asarray(scale)[..., None]
-    cold, warm = soft_share(wall - softens), soft_share(touched - softens)
-    cold_slides, warm_slides = shear(wall - softens) * scaled, shear(touched - softens) * scaled
-    around = np.pi * np.asarray(bore)
-    for n in np.flatnonzero(warm.reshape(-1, warm.shape[-1]).max(axis=0) > 0.0):  # touched is the warmer
-        pressed = friction[..., n] * push * per_area
-        held = cold[..., n] * np.minimum(pressed, cold_slides[..., n])
-        held = np.maximum(held, warm[..., n] * np.minimum(pressed, warm_slides[..., n]))
-        push = push + around * lengths[n] * held
-        yield int(n), push
+    softens, scaled, bores = (np.asarray(number)[..., None] for number in (softening, scale, bore))
+    over = np.max(touched - softens, axis=tuple(range(touched.ndim - 1)))  # touched is the warmer
+    soft = np.flatnonzero(over > BEGINS)
+    around = np.pi * bores * lengths[soft]
+    pressed = friction[..., soft] * around * 4.0 / (np.pi * bores**2)
+    rows: list[Array] = []
+    for surface in (wall, touched):
+        x = surface[..., soft] - softens
+        holds = soft_share(x)
+        rows += [np.moveaxis(one, -1, 0).copy() for one in (holds * pressed, holds * shear(x) * scaled * around)]
+    for n, cold, cold_slides, warm, warm_slides in zip(soft.tolist(), *rows, strict=True):
+        push = push + np.maximum(np.minimum(cold * push, cold_slides), np.minimum(warm * push, warm_slides))
+        yield n, push
 
 
 def push_through(push: Array, *stretch: Any) -> Array:

@@ -9,7 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.core.catalogue.enclosures import OWN
+from zeotherm.core.catalogue.enclosures import OWN, Occupant
 from zeotherm.core.catalogue.entry import Figure
 from zeotherm.core.catalogue.lookup import take
 from zeotherm.core.catalogue.shelves import Catalogue
@@ -26,7 +26,7 @@ from zeotherm.core.twin.bed.inputs import resolve_bed
 from zeotherm.core.twin.chamber.inputs import PANEL_OF, ResolvedChamber, resolve_chamber
 from zeotherm.core.twin.chamber.model import Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import Arounds, ChamberRun, SolvedChamber, run_chamber, solve_chamber
-from zeotherm.core.twin.whole.around import BOARD_W, electronics, held_in, late_in_print, supply_watts
+from zeotherm.core.twin.whole.around import ELECTRONICS_DOUBT, electronics, held_in, late_in_print, own_watts
 from zeotherm.core.twin.whole.network import BED, BODIES
 from zeotherm.core.twin.whole.run import Run
 
@@ -173,23 +173,40 @@ def occupants(
     """
     found = {}
     for one in catalogue.occupants.values():
-        inside, up, rise = 1.0, one.high, one.rise_k.value
+        inside, up, rise = 1.0, one.high, own_rise(setup, catalogue, one).value
         if one.at:
             place = take(catalogue, "places", str(value_at(setup, one.at)), one.at)
             inside, up = place.inside, place.high
             if place.bay:
-                inside, warmed = _bay(setup, catalogue, one.station, pressure)
+                inside, warmed = _bay(setup, catalogue, one, pressure)
                 rise += warmed
         air = low + up * (high - low)
         found[one.station] = (room + inside * (air - room), rise)
     return found
 
 
-def _bay(setup: Setup, catalogue: Catalogue, station: str, pressure: float) -> tuple[float, float]:
+@dataclass(frozen=True, slots=True)
+class Rise:
+    """By how much something stands above the air it sits in, and what of."""
+
+    watts: float  # its own
+    value: float  # K
+    band: float  # 95 % half-width [K]
+
+
+def own_rise(setup: Setup, catalogue: Catalogue, one: Occupant) -> Rise:
+    """What an occupant's own watts, and the air just about it, warm it by over its half's air."""
+    watts = own_watts(setup, bed_body(resolve_bed(setup, catalogue).inputs), catalogue, one)
+    doubt = one.own_w.tolerance if one.own_w is not None else ELECTRONICS_DOUBT * watts
+    by_watt, near = one.k_w, one.near_k
+    band = math.hypot(doubt * by_watt.value, watts * by_watt.tolerance, near.tolerance)
+    return Rise(watts, watts * by_watt.value + near.value, band)
+
+
+def _bay(setup: Setup, catalogue: Catalogue, one: Occupant, pressure: float) -> tuple[float, float]:
     """Of a bay with air of its own: the share of the case's rise that comes through its walls, and what its own watts
     warm its air by [K]; P / (G + ρ c Q) with the walls' conductance G."""
-    bed = bed_body(resolve_bed(setup, catalogue).inputs)
-    watts = {"case_supply": supply_watts(setup, bed, catalogue), "case_board": BOARD_W}.get(station, 0.0)
+    watts = own_watts(setup, bed_body(resolve_bed(setup, catalogue).inputs), catalogue, one)
     state = air_at(BAY_C, pressure)
     flow = (BAY_VENTS_M3H + setup.case.bay_m3h) / 3600.0
     carried = float(state.density * state.heat_capacity) * flow + BAY_WALLS

@@ -8,13 +8,13 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from zeotherm.core.judgement.chamber.answer import ChamberAnswer, around_of, first_case, stations
+from zeotherm.core.judgement.chamber.answer import ChamberAnswer, around_of, first_case, own_rise, stations
 from zeotherm.core.machine.documents import patched
 from zeotherm.core.machine.numbers import doubt_of
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.solver.axisymmetric import CancelledError
-from zeotherm.core.twin.chamber.inputs import ChamberInputs, with_chamber_number
-from zeotherm.core.twin.chamber.model import Around, ChamberModel
+from zeotherm.core.twin.chamber.inputs import ChamberInputs, heated_from, with_chamber_number
+from zeotherm.core.twin.chamber.model import LOW, Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
 from zeotherm.core.twin.whole.run import Run
 
@@ -31,7 +31,7 @@ CUTOUT_OVER_K = 10.0  # that a cut-out stands above the set value at least, so t
 CUTOUT_UNDER_K = 5.0  # and below the weakest part
 ROOM_FOR_CUTOUT_K = CUTOUT_OVER_K + CUTOUT_UNDER_K  # that every part inside has to have, for one to fit between
 DOUBTED = ("film", "wall_factor", "gap", "frame")  # that decide how warm a case gets
-SOON = (*DOUBTED, "content")  # and how soon
+SOON = (*DOUBTED, "content", "content_lag")  # and how soon
 OTHERS_DOUBT_W = 15.0
 EFFICIENCY_DOUBT = 0.05
 RATED_DOUBT = 0.05  # of a heater's watts
@@ -224,8 +224,8 @@ def places_for(
     found, doubts, around = [], answer.resolved.doubts, answer.solved.around
     for key, place in answer.catalogue.heater_places.items():
         inputs = replace(
-            answer.resolved.inputs, target=wanted, heater=watts, heater_high=place.high, second=0.0, heater_cap=0.0,
-            heater_fades=0.0,
+            answer.resolved.inputs, target=wanted, heater=watts, heater_from=heated_from(place), second=0.0,
+            heater_cap=0.0, heater_fades=0.0,
         )  # fmt: skip
         rest = solve_chamber(ChamberModel(inputs), around)
         others = [solve_chamber(ChamberModel(one), around, rest.values) for one in doubtful(inputs, doubts)]
@@ -242,16 +242,11 @@ def places_for(
 
 def _minutes(inputs: ChamberInputs, around: Around, wanted: float, cancelled: Cancelled) -> float | None:
     """Until the print is as warm as wanted [min]; None: never."""
-    if cancelled():
-        raise CancelledError
-    run = run_chamber(ChamberModel(inputs), lambda _time: around, LONGEST_WAIT)
-    before = (0.0, around.room)
-    for time in run.times[1:]:
-        low = run.moment(float(time)).low
-        if low >= wanted - NEAR:
-            return float(np.interp(wanted - NEAR, (before[1], low), (before[0], float(time)))) / 60.0
-        before = (float(time), low)
-    return None
+    run = run_chamber(
+        ChamberModel(inputs), lambda _time: around, LONGEST_WAIT, enough=wanted - NEAR, cancelled=cancelled
+    )
+    low = run.values[-2:, LOW]
+    return float(np.interp(wanted - NEAR, low, run.times[-2:])) / 60.0 if low[-1] >= wanted - NEAR else None
 
 
 def with_heater(answer: ChamberAnswer, wanted: float, watts: float) -> ChamberAnswer:
@@ -301,7 +296,7 @@ def _fast(
     given: ChamberInputs, doubts: Mapping[str, float], around: Around, wanted: float, within: float, hold: float
 ) -> Size | None:
     def lacks(log: float, inputs: ChamberInputs) -> float:
-        tried = replace(inputs, heater=math.exp(log), target=0.0)
+        tried = replace(inputs, heater=math.exp(log), target=math.inf)
         run = run_chamber(ChamberModel(tried), lambda _time: around, within)
         return wanted - NEAR - run.moment(within).low
 
@@ -343,7 +338,8 @@ def cut_out(answer: ChamberAnswer) -> CutOut | None:
     inside = [one for one in answer.margins if one.kind == "ceiling" and one.room is not None]
     weakest = min(inside, key=lambda one: one.room if one.room is not None else math.inf)
     assert weakest.room is not None
-    rises = [one.rise_k.tolerance for one in answer.catalogue.occupants.values() if one.station == weakest.station]
+    rises = [own_rise(answer.setup, answer.catalogue, one).band
+             for one in answer.catalogue.occupants.values() if one.station == weakest.station]  # fmt: skip
     doubt = next(one.limit.tolerance for one in answer.limits if one.key == weakest.key)
     return CutOut(
         given.target + CUTOUT_OVER_K, hot + weakest.room - CUTOUT_UNDER_K, weakest.station, answer.setup.case.cutout_c,
@@ -371,7 +367,7 @@ def gone_wrong(answer: ChamberAnswer, cancelled: Cancelled = lambda: False) -> l
     free = replace(free, resolved=replace(free.resolved, inputs=free.solved.model.inputs))
     share = math.hypot(*_moved(free)) / max(free.solved.low - free.solved.around.room, 1.0)  # of what it rises by
     faults = {
-        "sticks": replace(given, target=0.0),  # or the sensor falls out: the heater is never told to stop
+        "sticks": replace(given, target=math.inf),  # or the sensor falls out: the heater is never told to stop
         "door": replace(given, vent=max(given.vent, 0.4 * given.width * given.height), vents_open=1.0),
     }
     if given.recirculation > 0.0:

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.bands import Outcome, limit_doubts, outcome, summed_doubts
-from zeotherm.core.judgement.chamber.answer import ChamberAnswer, around_of, first_case, stations
+from zeotherm.core.judgement.chamber.answer import ChamberAnswer, around_of, first_case, own_rise, stations
 from zeotherm.core.judgement.margins import margins_with
 from zeotherm.core.judgement.strengths import solved_again
 from zeotherm.core.machine.documents import Setup, patched
@@ -60,7 +60,7 @@ def with_case_bands(
         ]
     changes["room"] = [side(given, replace(around, room=around.room + sign * ROOM_K)) for sign in (1.0, -1.0)]
     for one in answer.catalogue.occupants.values():
-        width = one.rise_k.tolerance
+        width = own_rise(answer.setup, answer.catalogue, one).band
         keys = [f"value:{one.station}", *(f"room:{held.key}" for held in answer.limits
                                           if held.limit.station == one.station)]  # fmt: skip
         changes[f"rise:{one.station}"] = [dict.fromkeys(keys, sign * width) for sign in (1.0, -1.0)]

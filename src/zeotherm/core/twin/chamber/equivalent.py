@@ -9,7 +9,7 @@ import numpy as np
 
 from zeotherm.core.physics.air import air as air_at
 from zeotherm.core.twin.chamber.inputs import ChamberInputs
-from zeotherm.core.twin.chamber.model import ABOVE, BELOW, FACES, HIGH, LOW, Around, ChamberModel
+from zeotherm.core.twin.chamber.model import FACES, FRAME_HIGH, FRAME_LOW, HIGH, LOW, Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import solve_chamber
 
 OPEN_C = 30.0  # of the air about an open machine
@@ -35,7 +35,7 @@ class CaseBody:
     between: float  # air that the halves exchange
     bed_rises: float  # share of what a bed gives to the air that reaches the upper half [-]
     heater: float  # that its heaters give at most [W]
-    heater_high: bool  # whether most of it is given to the upper air
+    heater_high: float  # share of that which reaches the upper air [-]
 
 
 @lru_cache(maxsize=256)
@@ -51,7 +51,7 @@ def case_body(inputs: ChamberInputs, around: Around) -> CaseBody:
     if inputs.stands_open:
         return CaseBody(
             inputs.volume * per_flow, inputs.content, OPEN_INNER, OPEN_INNER, OPEN_OUTER, inputs.open_loss,
-            OPEN_BETWEEN, 0.5, 0.0, False,
+            OPEN_BETWEEN, 0.5, 0.0, 0.0,
         )  # fmt: skip
     model = ChamberModel(inputs)
     rest = solve_chamber(model, around)
@@ -61,9 +61,10 @@ def case_body(inputs: ChamberInputs, around: Around) -> CaseBody:
     wall = float((areas * 0.5 * (faces[::2] + faces[1::2])).sum() / areas.sum())
     lost = float((laws.to_room[FACES + 1 :: 2] * (faces[1::2] - around.room)).sum())
     gives = model.heater_gives(values)
+    high_up = float(gives[1] + moved.lifted * gives[0]) / max(float(gives.sum()), 1e-9)
     low, high = (
         _by_kelvin(_to_walls(values, laws.matrix, nodes), float(values[nodes[0]]) - wall)
-        for nodes in ((LOW, BELOW), (HIGH, ABOVE))
+        for nodes in ((LOW, FRAME_LOW), (HIGH, FRAME_HIGH))
     )
     return CaseBody(
         air=inputs.volume * per_flow,
@@ -75,15 +76,15 @@ def case_body(inputs: ChamberInputs, around: Around) -> CaseBody:
         between=max(moved.per_flow * moved.between, LEAST),
         bed_rises=moved.rises,
         heater=float(gives.sum()) if inputs.target > 0.0 else 0.0,
-        heater_high=bool(gives[1] > gives[0]),
+        heater_high=high_up,
     )
 
 
 def _to_walls(values: np.ndarray, matrix: np.ndarray, nodes: tuple[int, int]) -> float:
-    """What one half of the air gives to the walls, and its frame to what they radiate to [W]."""
-    air, mean = nodes
+    """What one half of the air gives to the walls, and to the frame, which radiates to them [W]."""
+    air, frame = nodes
     faces = matrix[air, FACES:] * (values[air] - values[FACES:])
-    return float(faces.sum() + matrix[air, mean] * (values[air] - values[mean]))
+    return float(faces.sum() + matrix[air, frame] * (values[air] - values[frame]))
 
 
 def _by_kelvin(watts: float, apart: float) -> float:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from zeotherm.core.catalogue.enclosures import OWN, CaseShape
+from zeotherm.core.catalogue.enclosures import OWN, CaseShape, HeaterPlace
 from zeotherm.core.catalogue.entry import Figure, Layer
 from zeotherm.core.catalogue.lookup import DoesNotFitError, take
 from zeotherm.core.catalogue.shelves import Catalogue
@@ -35,6 +35,21 @@ class Wall:
 
 
 @dataclass(frozen=True, slots=True)
+class HeatedFrom:
+    """Where a heater gives its heat, in SI."""
+
+    height: float  # of the enclosure's [-]
+    side: float  # of the square that gives it, of each
+    units: int
+    blown: float  # by their own fans [m³/s]
+
+    @property
+    def high(self) -> bool:
+        """Whether it stands in the upper half."""
+        return self.height > 0.5
+
+
+@dataclass(frozen=True, slots=True)
 class ChamberInputs:
     """One resolved enclosure. Temperatures in °C, all else SI; the fields up to `stands_open` carry no doubt."""
 
@@ -42,12 +57,13 @@ class ChamberInputs:
     width: float
     depth: float
     height: float
-    heater_high: bool
-    second_high: bool
+    heater_from: HeatedFrom
+    second_from: HeatedFrom
     stands_open: bool  # on all sides: no walls
 
     open_loss: float  # of what stands open [W/K]
     content: float  # heat capacity of frame and machine [J/K]
+    content_lag: float  # after which they have followed still air by 1 - 1/e, without radiation [s]
     gap: float  # area that never shuts, low and high together [m²]
     vent: float  # area of the low openings at full opening, and of the high ones [m²]
     vents_open: float
@@ -66,7 +82,7 @@ class ChamberInputs:
     sensor: float  # its height, of the enclosure's [-]
     plume: float  # on what a bed's plume carries [-]
     film: float  # on all films of its air [-]
-    frame: float  # of what its walls see, frame and machine as warm as the air [-]
+    frame: float  # of what its walls see, frame and machine [-]
     wall_factor: float  # on the resistance of its walls [-]
     pressure: float
 
@@ -81,9 +97,19 @@ class ChamberInputs:
         return self.heater + self.second > 0.0
 
     @property
+    def heaters(self) -> tuple[tuple[float, HeatedFrom], ...]:
+        """Rated watts and place of each heater that is there."""
+        both = ((self.heater, self.heater_from), (self.second, self.second_from))
+        return tuple(one for one in both if one[0] > 0.0)
+
+    @property
     def rated(self) -> float:
         """Of all its heaters [W]."""
         return self.heater + self.second
+
+    def rated_in(self, *, high: bool) -> float:
+        """Of its heaters in one half [W]."""
+        return sum(watts for watts, place in self.heaters if place.high == high)
 
     @property
     def sensor_weight(self) -> float:
@@ -129,6 +155,7 @@ ASSUMPTIONS = {
     "mixing": "case_mixing",
     "plume": "case_plume",
     "frame": "case_frame",
+    "content_lag": "case_content_lag",
     "wall_factor": "case_walls",
 }
 UNLESS_NOUGHT = ("heater_cap", "heater_fades", "second", "second_cap")  # there is none
@@ -150,7 +177,8 @@ def resolve_chamber(setup: Setup, catalogue: Catalogue, tolerances: dict[str, fl
         "content": (shape.content_j_k, 1.0), "gap": (shape.gap_cm2, 1e-4), "vent": (shape.vent_cm2, 1e-4),
         "rise": (shape.rise_mm, MM),
     }  # fmt: skip
-    figures |= {name: (catalogue.assumptions[key].figure, 1.0) for name, key in ASSUMPTIONS.items()}
+    figures |= {name: (catalogue.assumptions[key].figure, 60.0 if name == "content_lag" else 1.0)
+                for name, key in ASSUMPTIONS.items()}  # fmt: skip
     values = {name: figure.value * scale for name, (figure, scale) in figures.items()}
     doubts = {name: figure.tolerance * scale for name, (figure, scale) in figures.items()}
     values["open_loss"] = shape.open_w_k.value if shape.open_w_k is not None else 0.0
@@ -167,9 +195,16 @@ def resolve_chamber(setup: Setup, catalogue: Catalogue, tolerances: dict[str, fl
     for name in (*NO_DOUBT, *(name for name in UNLESS_NOUGHT if values[name] <= 0.0)):
         doubts.pop(name)
     inputs = ChamberInputs(
-        walls=walls, heater_high=place.high, second_high=second.high, stands_open=shape.open_w_k is not None, **values
-    )
+        walls=walls, heater_from=heated_from(place), second_from=heated_from(second),
+        stands_open=shape.open_w_k is not None, **values,
+    )  # fmt: skip
     return ResolvedChamber(inputs, {name: width for name, width in doubts.items() if width > 0.0})
+
+
+def heated_from(place: HeaterPlace) -> HeatedFrom:
+    """A heater's place in SI."""
+    blown = place.blown_m3h.value / HOUR if place.blown_m3h is not None else 0.0
+    return HeatedFrom(place.height.value, place.side_mm.value * MM, place.units, blown)
 
 
 def _walls(setup: Setup, shape: CaseShape, catalogue: Catalogue, lining: Layer | None) -> tuple[Wall, ...]:

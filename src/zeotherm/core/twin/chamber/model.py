@@ -1,10 +1,10 @@
 """The laws of an enclosure: its air in a lower and an upper half, the surfaces about them, and what moves between.
 
-Nodes: lower air, upper air, two radiant means (of what the bed's underside sees and of what its face sees), then the
-inner and the outer face of each wall. Frame and machine are as warm as the air they stand in and radiate to the walls.
-Each half of the air is one temperature; a bed's plume, fans, openings and
-instability carry air between them. Air that falls along cold walls is left out: it comes down as cold as it left its
-heat there.
+Nodes: lower air, upper air, two radiant means (of what the bed's underside sees and of what its face sees), frame and
+machine in the lower and in the upper half, then the inner and the outer face of each wall. Frame and machine follow the
+air they stand in and radiate to the walls. Each half of the air is one temperature; the plumes of bed and heaters,
+fans, openings and instability carry air between them. Air that falls along cold walls is left out: it comes down as
+cold as it left its heat there.
 """
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 from functools import cached_property
+from typing import NamedTuple
 
 import numpy as np
 import numpy.typing as npt
@@ -35,7 +36,7 @@ from zeotherm.core.physics.ventilation import (
 from zeotherm.core.twin.chamber.inputs import ChamberInputs
 
 Array = npt.NDArray[np.float64]
-LOW, HIGH, BELOW, ABOVE, FACES = range(5)
+LOW, HIGH, BELOW, ABOVE, FRAME_LOW, FRAME_HIGH, FACES = range(7)
 LEAST_K = 0.2  # at which films are taken
 SOFT = 0.2  # of a plume's own rise over which it is stopped by warmer air, and K besides
 CAP_K = 2.0  # over which a heater's own limit stops it
@@ -59,6 +60,19 @@ class Around:
     on_walls: float = 0.0  # sun, on all outer faces
 
 
+class Heated(NamedTuple):
+    """What the heaters of an enclosure do at one moment."""
+
+    low: float = 0.0  # W into the lower half
+    high: float = 0.0
+    on: bool = False  # whether their control is on
+
+    @property
+    def watts(self) -> float:
+        """Of all [W]."""
+        return self.low + self.high
+
+
 @dataclass(frozen=True, slots=True)
 class Moved:
     """Air that moves [m³/s]."""
@@ -69,6 +83,7 @@ class Moved:
     leaky: float  # of what goes through, by the openings
     rises: float  # share of the bed's plume that reaches the upper half [-]
     per_flow: float  # that air carries a kelvin [J/m³K]
+    lifted: float = 0.0  # share of what heaters give low that reaches the upper half [-]
 
 
 @dataclass(frozen=True)
@@ -120,13 +135,12 @@ class ChamberModel:
 
     @cached_property
     def heat(self) -> Array:
-        """Heat capacity of each node [J/K]: a wall's halves at its faces; frame and machine with the air they stand in,
-        which they follow much sooner than walls do."""
+        """Heat capacity of each node [J/K]: a wall's halves at its faces."""
         given = self.inputs
         state = air_at(MEAN_C, given.pressure)
-        half = 0.5 * (given.volume * float(state.density * state.heat_capacity) + given.content)
+        half, frame = 0.5 * given.volume * float(state.density * state.heat_capacity), 0.5 * given.content
         faces = [0.5 * wall.capacity for wall in given.walls for _side in range(2)]
-        return np.array([half, half, 0.0, 0.0, *faces])
+        return np.array([half, half, 0.0, 0.0, frame, frame, *faces])
 
     @cached_property
     def radiant(self) -> tuple[Array, Array]:
@@ -141,27 +155,32 @@ class ChamberModel:
         and by their own caps, each falling as its air warms."""
         given = self.inputs
         watts = np.zeros(2)
-        for rated, high, cap, fades in ((given.heater, given.heater_high, given.heater_cap, given.heater_fades),
-                                        (given.second, given.second_high, given.second_cap, 0.0)):  # fmt: skip
-            air = float(values[HIGH if high else LOW])
+        for rated, place, cap, fades in ((given.heater, given.heater_from, given.heater_cap, given.heater_fades),
+                                         (given.second, given.second_from, given.second_cap, 0.0)):  # fmt: skip
+            air = float(values[HIGH if place.high else LOW])
             fade = max((fades - air) / (fades - RATED_C), 0.0) if fades else 1.0
             under = min(max((cap - air) / CAP_K, 0.0), 1.0) if cap else 1.0
-            watts[int(high)] += rated * fade * under
+            watts[int(place.high)] += rated * fade * under
         return watts
+
+    def turned_over(self, heated: Heated) -> float:
+        """Air that fans turn over inside [m³/s]: a recirculating one's, and heaters' own while their control is on."""
+        own = sum(place.blown for _watts, place in self.inputs.heaters) if heated.on else 0.0
+        return self.inputs.recirculation + own
 
     def reading(self, values: Array) -> float:
         """What the control's sensor reads [°C]."""
         by = self.inputs.sensor_weight
         return float((1.0 - by) * values[LOW] + by * values[HIGH])
 
-    def laws(self, values: Array, around: Around) -> Laws:
+    def laws(self, values: Array, around: Around, heated: Heated) -> Laws:
         """Everything between the nodes at their temperatures [°C]."""
         count = self.count
         matrix, sources, to_room = np.zeros((count, count)), np.zeros(count), np.zeros(count)
-        moved = self.moved(values, around)
+        moved = self.moved(values, around, heated)
         at, faces = self.arrays, values[FACES:]
         inner, outer = slice(FACES, None, 2), slice(FACES + 1, None, 2)
-        films = self.inner_films(faces[::2], float(values[LOW]), float(values[HIGH]))
+        films = self.inner_films(faces[::2], float(values[LOW]), float(values[HIGH]), self.turned_over(heated))
         for node, conductances in (
             (LOW, at.areas * (1.0 - at.high) * films[0]),
             (HIGH, at.areas * at.high * films[1]),
@@ -172,9 +191,11 @@ class ChamberModel:
             matrix[node, inner] += conductances
             matrix[node, node] -= float(conductances.sum())
             matrix[at.inner, at.inner] -= conductances
-        for air, mean, black in ((LOW, BELOW, self.radiant[0]), (HIGH, ABOVE, self.radiant[1])):
+        for air, frame, mean, black in ((LOW, FRAME_LOW, BELOW, self.radiant[0]),
+                                        (HIGH, FRAME_HIGH, ABOVE, self.radiant[1])):  # fmt: skip
             seen = self.inputs.frame * float(black.sum())
-            _link(matrix, air, mean, seen * float(film_between(float(values[air]), float(values[mean]))))
+            _link(matrix, frame, mean, seen * float(film_between(float(values[frame]), float(values[mean]))))
+            _link(matrix, air, frame, 0.5 * self.inputs.content / self.inputs.content_lag)
         matrix[at.inner, at.inner + 1] += at.through
         matrix[at.inner + 1, at.inner] += at.through
         matrix[at.inner, at.inner] -= at.through
@@ -201,7 +222,7 @@ class ChamberModel:
         sources[HIGH] += around.high
         return Laws(matrix, sources, to_room, moved)
 
-    def moved(self, values: Array, around: Around) -> Moved:
+    def moved(self, values: Array, around: Around, heated: Heated) -> Moved:
         """Air that moves at the nodes' temperatures."""
         given = self.inputs
         low, high = float(values[LOW]), float(values[HIGH])
@@ -215,22 +236,38 @@ class ChamberModel:
         watts = around.bed_up * (around.bed - low)
         half = 0.5 * given.height
         plume = given.plume * plume_flow(watts, around.bed_size, half, low, given.pressure)
-        own = watts / (per_flow * plume) if plume > 0.0 else 0.0
-        rises = 1.0 / (1.0 + math.exp(min((high - low - own) / (SOFT * own + SOFT), 60.0))) if plume > 0.0 else 0.0
+        rises = _rises(watts, per_flow * plume, high - low)
+        from_heaters, lifted = self._off_heaters(heated.low, low, high - low, per_flow)
         turns = exchange_of_unstable_air(low - high, given.width * given.depth, mean)
-        between = plume * rises + turns + given.mixing * given.recirculation
-        return Moved(between, through, stack, leaky, rises, per_flow)
+        between = plume * rises + from_heaters + turns + given.mixing * self.turned_over(heated)
+        return Moved(between, through, stack, leaky, rises, per_flow, lifted)
 
-    def inner_films(self, faces: Array, low: float, high: float) -> tuple[Array, Array]:
-        """Coefficients of the lower and of the upper air on each wall's inner face [W/m²K], by nature and by a
-        recirculating fan."""
+    def _off_heaters(self, watts: float, low: float, apart: float, per_flow: float) -> tuple[float, float]:
+        """Air that the plumes of heaters that stand low carry into the upper half [m³/s], and the share of their watts
+        that goes with it [-]; a plume for each of several."""
+        given = self.inputs
+        rated = given.rated_in(high=False)
+        if watts <= 0.0 or rated <= 0.0:
+            return 0.0, 0.0
+        carried, lifted = 0.0, 0.0
+        for own, place in given.heaters:
+            if not place.high:
+                each, lift = watts * own / rated / place.units, (0.5 - place.height) * given.height
+                flow = given.plume * place.units * plume_flow(each, place.side, lift, low, given.pressure)
+                rises = _rises(each * place.units, per_flow * flow, apart)
+                carried, lifted = carried + flow * rises, lifted + rises * own / rated
+        return carried, lifted
+
+    def inner_films(self, faces: Array, low: float, high: float, turned: float) -> tuple[Array, Array]:
+        """Coefficients of the lower and of the upper air on each wall's inner face [W/m²K], by nature and by what fans
+        turn over [m³/s]."""
         given, found = self.inputs, []
         for air, name in ((low, "floor"), (high, "roof")):
             free = self._upright(faces, air)
             for n in self.arrays.flat[name]:
                 free[n] = self._flat(float(faces[n]), air, upward=(faces[n] > air) == (name == "floor"))
-            if given.recirculation > 0.0:
-                speed = given.recirculation / (given.width * given.depth)
+            if turned > 0.0:
+                speed = turned / (given.width * given.depth)
                 forced = forced_film_plate(speed, given.height, 0.5 * (float(faces.mean()) + air), given.pressure)
                 free = np.cbrt(free**3 + forced**3)
             found.append(given.film * free)
@@ -259,6 +296,15 @@ class ChamberModel:
         ra, pr, conductivity = film_state(apart, air, length, given.pressure)
         number = nusselt_plate_up(ra, pr) if upward else nusselt_plate_down(ra, pr)
         return float(number * conductivity / length)
+
+
+def _rises(watts: float, carries: float, apart: float) -> float:
+    """Share of a plume that goes on into air so much warmer than that it came from [K]: most while its own rise is
+    more; carries: by its air [W/K]."""
+    if carries <= 0.0:
+        return 0.0
+    own = watts / carries
+    return 1.0 / (1.0 + math.exp(min((apart - own) / (SOFT * own + SOFT), 60.0)))
 
 
 def _link(matrix: Array, one: int, other: int, conductance: float) -> None:

@@ -12,8 +12,8 @@ import numpy.typing as npt
 from zeotherm.core.physics.radiation import film_between
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import NotSettledError
-from zeotherm.core.solver.stepping import Stage, Step, march, within_step
-from zeotherm.core.twin.chamber.model import ABOVE, BELOW, FACES, HIGH, LOW, Around, ChamberModel, Laws
+from zeotherm.core.solver.stepping import NEAR_END, Stage, Step, march, within_step
+from zeotherm.core.twin.chamber.model import ABOVE, BELOW, FACES, HIGH, LOW, Around, ChamberModel, Heated, Laws
 
 Array = npt.NDArray[np.float64]
 TURNS = 400
@@ -23,9 +23,10 @@ LEAST_DAMPED = 0.05
 AT_A_JUMP = 0.05  # K; the published film above a warm plate jumps by 6 % at Ra 1e7: who stands there comes no nearer
 POSSIBLE = (-80.0, 800.0)  # °C, that laws are asked for
 SWEEPS, WATTS = 12, 1e-9  # over both halves, and W that count as met
+AS_K = 10.0  # W of a heater that weigh as a kelvin does, where both move to a balance
 MIXED, MIXED_TURNS, MOST_SHARE = 3, 60, 5.0  # turns that are mixed, for how many turns, and the largest share of one
 TOLERANCE = 0.05  # K a step may be off
-LONGEST_STEP, FIRST_STEP = 1800.0, 20.0  # s
+LONGEST_STEP, FIRST_STEP = 1800.0, 4.0  # s
 FLOWS = ("heater", "bed", "low", "high", "walls", "to_room")
 Arounds = Callable[[float], Around]
 
@@ -37,13 +38,18 @@ class SolvedChamber:
     model: ChamberModel
     around: Around
     values: Array  # °C, by node
-    power: float  # of its heater [W]
+    heated: Heated
     holds: bool  # whether the control holds its set value
+
+    @property
+    def power(self) -> float:
+        """Of its heaters [W]."""
+        return self.heated.watts
 
     @cached_property
     def laws(self) -> Laws:
         """What flows at these temperatures."""
-        return self.model.laws(self.values, self.around)
+        return self.model.laws(self.values, self.around, self.heated)
 
     @property
     def low(self) -> float:
@@ -183,17 +189,19 @@ def _own_watts(model: ChamberModel, rest: Array, by_watt: Array, found: Array, h
 
 def _balanced(
     model: ChamberModel, around: Around, guess: Array, inertia: Array, held: Array, on: bool, settled: float
-) -> tuple[Array, float, bool, Array, Laws]:
+) -> tuple[Array, Heated, bool, Array, Laws]:
     """Temperatures, watts of the heaters, whether their control holds, the matrix and the laws; inertia @ T is taken
     from held [W]. The laws are taken anew until nothing moves, by less at a time where they swing; what heaters give is
-    solved within each."""
+    solved within each. Without a set value a heater is off."""
     given = model.inputs
-    at, last, damped = guess, np.inf, 1.0
+    at, last, damped = np.append(guess, [0.0, 0.0]), np.inf, 1.0  # the heaters' watts move with the temperatures
     mixed = _Mixed()
+    on = on and given.target > 0.0
     heats = np.zeros((model.count, 2))
-    heats[[LOW, HIGH], [0, 1]] = 1.0
     for turn in range(TURNS):
-        laws = model.laws(at, around)
+        plumes = np.maximum(at[-2:], 0.0) * AS_K
+        laws = model.laws(at[:-2], around, Heated(float(plumes[0]), float(plumes[1]), on))
+        heats[[LOW, HIGH, HIGH], [0, 0, 1]] = 1.0 - laws.moved.lifted, laws.moved.lifted, 1.0
         matrix = np.diag(inertia) - laws.matrix
         solved: Array = np.asarray(np.linalg.solve(matrix, np.column_stack([held + laws.given, heats])))
         rest, by_watt = solved[:, 0], solved[:, 1:]
@@ -201,13 +209,15 @@ def _balanced(
         whole = float(most.sum())
         warms = by_watt @ (most / whole) if whole > 0.0 else np.zeros(model.count)
         gain = model.reading(warms)
-        asked = (given.target - model.reading(rest)) / gain if given.target > 0.0 and gain > 0.0 else np.inf
+        asked = (given.target - model.reading(rest)) / gain if gain > 0.0 else np.inf
         power = min(max(asked, 0.0), whole)
-        after = np.asarray(rest + power * warms, dtype=np.float64)
+        gives = most * (power / max(whole, WATTS))
+        heated = Heated(float(gives[0]), float(gives[1]), on)
+        after = np.concatenate([rest + power * warms, gives / AS_K])
         step = after - at
-        size = float(np.abs(step).max())
+        size = float(np.abs(step[:-2]).max())
         if size < settled:
-            return at + step, power, 0.0 < asked < whole, matrix, laws
+            return after[:-2], heated, 0.0 < asked < whole, matrix, laws
         if turn < MIXED_TURNS:
             found = mixed.next(after, step) if size < 2.0 * last else mixed.anew(at + 0.5 * step)
             at, last = np.clip(found, *POSSIBLE), size
@@ -216,7 +226,7 @@ def _balanced(
         damped = max(0.5 * damped, LEAST_DAMPED) if swings else min(1.1 * damped, 1.0)
         at, last = at + damped * step, size
         if turn == TURNS - 1 and damped * size < AT_A_JUMP:
-            return at, power, 0.0 < asked < whole, matrix, laws
+            return at[:-2], heated, 0.0 < asked < whole, matrix, laws
     raise NotSettledError("the enclosure finds no balance: air above and below it swing without end")
 
 
@@ -224,8 +234,8 @@ def solve_chamber(model: ChamberModel, around: Around, start: Array | None = Non
     """An enclosure at rest; start: temperatures to begin with. Raises NotSettledError."""
     guess = np.full(model.count, around.room + 5.0) if start is None else start
     nothing = np.zeros(model.count)
-    values, power, holds, _matrix, _laws = _balanced(model, around, guess, nothing, nothing, on=True, settled=SETTLED)
-    return SolvedChamber(model, around, values, power, holds)
+    values, heated, holds, _matrix, _laws = _balanced(model, around, guess, nothing, nothing, on=True, settled=SETTLED)
+    return SolvedChamber(model, around, values, heated, holds)
 
 
 @dataclass(frozen=True)
@@ -233,7 +243,7 @@ class Memory:
     """What a stage passes on."""
 
     matrix: Array
-    power: float
+    heated: Heated
     holds: bool
 
 
@@ -253,14 +263,14 @@ class ChamberInTime:
     def stage(self, time: float, before: Array, push: Array, width: float, guess: Array, last: Stage | None) -> Stage:
         """One implicit stage, the heater's watts solved with it."""
         around = self.arounds(time)
-        values, power, holds, matrix, laws = _balanced(
+        values, heated, holds, matrix, laws = _balanced(
             self.model, around, guess, self.model.heat / width, before / width + push, self.on, IN_STAGE
         )
         held = self.heat(values)
         rates = (held - before) / width - push
         left = float((laws.to_room * (values - around.room)).sum())
-        flows = np.array([power, _bed(around, values), around.low, around.high, around.on_walls, left])
-        return Stage(values, rates, flows, Memory(matrix, power, holds), held)
+        flows = np.array([heated.watts, _bed(around, values), around.low, around.high, around.on_walls, left])
+        return Stage(values, rates, flows, Memory(matrix, heated, holds), held)
 
     def error(self, watts: Array, width: float, stage: Stage) -> float:
         """Greatest error of a node over the tolerance, through the stage's own matrix."""
@@ -277,7 +287,7 @@ class ChamberRun:
     times: Array  # s
     values: Array  # (steps, nodes) [°C]
     middles: Array
-    powers: Array  # W
+    heated: list[Heated]
     holds: npt.NDArray[np.bool_]
     joules: dict[str, float]
     gained: float  # J
@@ -299,8 +309,10 @@ class ChamberRun:
         share = (time - self.times[after - 1]) / (self.times[after] - self.times[after - 1])
         share = min(max(float(share), 0.0), 1.0)
         values = within_step(self.values[after - 1], self.middles[after], self.values[after], share)
-        power = float(self.powers[after - 1] + share * (self.powers[after] - self.powers[after - 1]))
-        return SolvedChamber(self.model_at(time), self.arounds(time), values, power, bool(self.holds[after]))
+        one, other = self.heated[after - 1], self.heated[after]
+        low, high = one.low + share * (other.low - one.low), one.high + share * (other.high - one.high)
+        heated = Heated(low, high, other.on)
+        return SolvedChamber(self.model_at(time), self.arounds(time), values, heated, bool(self.holds[after]))
 
 
 @dataclass
@@ -308,7 +320,7 @@ class _Track:
     times: list[float] = field(default_factory=list)
     values: list[Array] = field(default_factory=list)
     middles: list[Array] = field(default_factory=list)
-    powers: list[float] = field(default_factory=list)
+    heated: list[Heated] = field(default_factory=list)
     holds: list[bool] = field(default_factory=list)
     joules: Array = field(default_factory=lambda: np.zeros(len(FLOWS)))
 
@@ -317,7 +329,7 @@ class _Track:
         self.times.append(step.start + step.length)
         self.values.append(step.end.values)
         self.middles.append(step.middle)
-        self.powers.append(memory.power)
+        self.heated.append(memory.heated)
         self.holds.append(memory.holds)
         self.joules += step.joules
 
@@ -331,12 +343,14 @@ def run_chamber(
     off: float | None = None,
     switched: tuple[float, ...] = (),
     later: tuple[tuple[float, ChamberModel], ...] = (),
+    enough: float | None = None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> ChamberRun:
     """An enclosure from one temperature all over [°C], else its room's, over a time [s].
 
     off: when its heater is switched off, else never; switched: times at which what is around it jumps; later: from when
-    it stands otherwise, as with its door open, of the same walls. Raises NotSettledError and CancelledError.
+    it stands otherwise, as with its door open, of the same walls; enough: air at the print with which it ends [°C].
+    Raises NotSettledError and CancelledError.
     """
     first = arounds(0.0).room if start is None else start
     track = _Track()
@@ -345,13 +359,14 @@ def run_chamber(
     track.times.append(0.0)
     track.values.append(values)
     track.middles.append(values)
-    track.powers.append(0.0)
+    track.heated.append(Heated())
     track.holds.append(False)
 
-    def ends(_step: Step) -> float | None:
+    def ends(step: Step) -> float | None:
         if cancelled():
             raise CancelledError
-        return None
+        reached = enough is not None and step.end.values[LOW] >= enough
+        return step.start + step.length if reached else None
 
     stops = sorted(
         {
@@ -367,9 +382,11 @@ def run_chamber(
             system, values, now, stop, first=FIRST_STEP, longest=LONGEST_STEP, ends=ends, accepted=track.take, last=None
         )
         now, values = stop, last.values
+        if track.times[-1] < stop - NEAR_END:
+            break
     return ChamberRun(
         model, arounds, np.array(track.times), np.array(track.values), np.array(track.middles),
-        np.array(track.powers), np.array(track.holds), dict(zip(FLOWS, track.joules.tolist(), strict=True)),
+        track.heated, np.array(track.holds), dict(zip(FLOWS, track.joules.tolist(), strict=True)),
         float((model.heat * values - begun).sum()), later,
     )  # fmt: skip
 

@@ -8,7 +8,7 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.core.physics.jamming import STANDING, melt_push, push_through, pushes, soft_share
+from zeotherm.core.physics.jamming import BEGINS, FULL, STANDING, melt_push, push_through, pushes, soft_share
 from zeotherm.core.twin.hotend.inputs import MM, Inputs
 from zeotherm.core.twin.hotend.model import HotendModel
 
@@ -17,8 +17,9 @@ Number = Array | float
 MINUTE = 60.0
 SKIPS_FROM = 0.5  # of the drive's push, from which it slips at peaks and less flows than is asked: no air mends that
 WARMER = (-90.0, 150.0)  # K of the air within which a jam is looked for
-PROBES, PASSES = 17, 2  # of the air, in passes of which each looks between two of the last
+PROBES, PASSES = 9, 2  # of the air, in passes of which each looks between two of the last
 ONCE = ("metal", "lengths")  # of a cold end, by its layout
+LEAST_SHARE = 1e-3  # of the air's warmth that anything in it is taken to follow
 HOTTER_K = 20.0  # of the block over its air from which its warmth can be told apart
 
 
@@ -151,10 +152,9 @@ def warmer_to_jam(of: Feeder, end: ColdEnd, left: float) -> Array:
     left: seconds to print as it stands. The profile is moved with the air, each row as far as it follows it; the feed's
     room falls with every kelvin. Within -90 and 150 K.
     """
-    shape = end.grip.shape
-    low, high = np.full(shape, WARMER[0]), np.full(shape, WARMER[1])
+    low, high = _bracket(of, end)
     parts = np.linspace(0.0, 1.0, PROBES)
-    one = other = np.zeros(shape)
+    one = other = low
     for _turn in range(PASSES):
         warmer = low[..., None] + (high - low)[..., None] * parts
         found = feeding(of, end, warmer)
@@ -164,6 +164,16 @@ def warmer_to_jam(of: Feeder, end: ColdEnd, left: float) -> Array:
         low, high = (np.take_along_axis(warmer, at, axis=-1)[..., 0] for at in (after - 1, after))
     share = np.clip(one / np.where(one == other, 1.0, one - other), 0.0, 1.0)
     return np.asarray(low + share * (high - low))
+
+
+def _bracket(of: Feeder, end: ColdEnd) -> tuple[Array, Array]:
+    """Airs between which a jam lies: in one nothing is soft, in the other the drive has lost its hold [K more]."""
+    touched = end.wall + np.where(end.metal, of.skin_share, 0.0) * end.drawn
+    begins = (of.softening + BEGINS - touched) / np.maximum(end.by_air, LEAST_SHARE)
+    follows = np.maximum(end.grip_by_air, LEAST_SHARE)[..., None]
+    gives, lost = ((of.softening + over - end.grip[..., None]) / follows for over in (BEGINS, FULL))
+    low = np.minimum(begins.min(axis=-1), gives[..., 0])
+    return np.clip(low, *WARMER), np.clip(lost[..., 0], *WARMER)
 
 
 def feeds_of(models: Sequence[HotendModel], fields: Sequence[Array], walls: Sequence[Array]) -> list[dict[str, float]]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass, replace
 
+from zeotherm.core.catalogue.enclosures import Occupant
 from zeotherm.core.catalogue.entry import Figure
 from zeotherm.core.catalogue.lookup import take
 from zeotherm.core.catalogue.shelves import Catalogue
@@ -65,7 +66,7 @@ class Around:
     case_power: float  # of the case's heater
     case_target: float
     case_sensor: float  # share of the upper air in what its sensor reads
-    case_heater_high: bool
+    case_heater_high: float  # share of its watts that reaches the upper air
     own_low: float  # of supply and controller board inside, where they sit
     own_high: float
     gap: float  # area that never shuts, of the low openings, and of the high ones
@@ -143,7 +144,6 @@ CASE_DOUBTS = {  # films and layers
 }  # fmt: skip
 HOTEND_SHARE = 0.4  # of its heater's watts that a hotend gives off late in a print: estimate
 LOSS_SHARE = 0.12  # of what a supply passes on that it gives off itself: estimate, 0.08 to 0.18
-BOARD_W = 8.0  # of a controller board at work: estimate, 4 to 15
 ELECTRONICS_DOUBT = 0.5  # of what both give off
 KEPT_WITHIN = {"vents_open": (0.0, 1.0), "from_room": (0.0, 1.0), "near_bed": (0.0, 1.0), "vent_area": (0.0, 10.0)}
 
@@ -227,7 +227,10 @@ def held_in(
 def electronics(setup: Setup, bed: BedBody, catalogue: Catalogue) -> tuple[float, float]:
     """What supply and controller board give off inside a case, low and high, and the way of the power where it is
     described [W]."""
-    gives = [(setup.case.supply_at, supply_watts(setup, bed, catalogue)), (setup.case.board_at, BOARD_W)]
+    gives = [
+        (setup.case.supply_at, own_watts(setup, bed, catalogue, catalogue.occupants["supply"])),
+        (setup.case.board_at, own_watts(setup, bed, catalogue, catalogue.occupants["board"])),
+    ]
     if described(setup, catalogue):
         path, plate = resolve_path(setup, catalogue).inputs, max(setup.bed.target_c, setup.room.mean_c)
         lost = lost_late(path, setup.room.mean_c, plate, _held(setup, bed))
@@ -239,6 +242,11 @@ def electronics(setup: Setup, bed: BedBody, catalogue: Catalogue) -> tuple[float
         low += place.inside * (1.0 - place.high) * watts
         high += place.inside * place.high * watts
     return low, high
+
+
+def own_watts(setup: Setup, bed: BedBody, catalogue: Catalogue, one: Occupant) -> float:
+    """What something in or about a case gives off late in a print [W]."""
+    return one.own_w.value if one.own_w is not None else supply_watts(setup, bed, catalogue)
 
 
 def supply_watts(setup: Setup, bed: BedBody, catalogue: Catalogue) -> float:

@@ -148,6 +148,7 @@ class Coupled:
         inertia, bodies = self.network.held_by(width), bodies.copy()
         for key, loop in self.network.loops.items():
             if memory.heating[key].holds:  # the row of what it heats is its reading
+                inertia, bodies = loop.without(inertia), loop.without(bodies)
                 inertia[loop.heats] = loop.by_watt * inertia[loop.heats] + loop.reads
                 bodies[loop.heats] *= loop.by_watt
         _lu, _pivots, apart, _info = lapack.dgesv(inertia, bodies)

@@ -50,13 +50,21 @@ class Loop(NamedTuple):
 
     reads: Array  # what its sensor takes of each body [-]
     by_watt: float  # and stands above it for a watt [K/W]
-    heats: int  # body
+    heats: int  # body that takes most of its watts
+    shares: Array  # of them, that each body takes [-]
+    others: Array | None  # what the others take of that one's; None: it takes them all
     target: float  # °C
     most: float  # W, as it is switched now
 
     def lacking(self, bodies: Array, watts: float) -> float:
         """How far its sensor reads below its set value [K]."""
         return self.target - float(self.reads @ bodies) - self.by_watt * watts
+
+    def without(self, balances: Array) -> Array:
+        """Balances of all bodies, by row, with its watts taken out of all but that of the body that takes most."""
+        if self.others is None:
+            return balances
+        return np.asarray(balances - np.multiply.outer(self.others, balances[self.heats]))
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,10 +134,13 @@ class Network:
         bed, case = np.zeros(len(BODIES)), np.zeros(len(BODIES))
         bed[BED] = 1.0
         case[AIR], case[ROOF] = 1.0 - a.case_sensor, a.case_sensor
-        where = ROOF if a.case_heater_high else AIR
+        heats, others = np.zeros(len(BODIES)), np.zeros(len(BODIES))
+        heats[AIR], heats[ROOF] = 1.0 - a.case_heater_high, a.case_heater_high
+        where, other = (ROOF, AIR) if a.case_heater_high > 0.5 else (AIR, ROOF)
+        others[other] = heats[other] / heats[where]
         return {
-            "bed": Loop(bed, a.bed_reads_by, BED, a.bed_target, a.bed_power * self.load.bed),
-            "case": Loop(case, 0.0, where, a.case_target, a.case_power * self.load.case),
+            "bed": Loop(bed, a.bed_reads_by, BED, bed, None, a.bed_target, a.bed_power * self.load.bed),
+            "case": Loop(case, 0.0, where, heats, others, a.case_target, a.case_power * self.load.case),
         }
 
     @property
@@ -185,7 +196,7 @@ class Network:
         given = before / width + push + self._sources(outside)
         given[WALL] += self.around.outer * outside.room
         for key, power in fixed.items():
-            given[self.loops[key].heats] += power or 0.0
+            given += self.loops[key].shares * (power or 0.0)
         asked = {key: self.loops[key] for key, power in fixed.items() if power is None}
         open_, area = self.around.leak + outside.duct, self.around.openings
         straight = self.held_by(width)  # all but what the openings carry
@@ -199,6 +210,7 @@ class Network:
             for at, by in zip(HALVES, slopes, strict=True):
                 matrix[at] -= by
             for loop in asked.values():  # its reading is known; the row of what it heats is its power
+                wrong, matrix = loop.without(wrong), loop.without(matrix)
                 wrong[loop.heats] = loop.by_watt * wrong[loop.heats] - (loop.reads @ bodies - loop.target)
                 matrix[loop.heats] = loop.by_watt * matrix[loop.heats] + loop.reads
             _lu, _pivots, step, _info = lapack.dgesv(matrix, wrong)
@@ -211,7 +223,7 @@ class Network:
             lacking = straight @ bodies - given
             lacking[AIR] -= low
             lacking[ROOF] -= high
-            powers |= {key: float(lacking[loop.heats]) for key, loop in asked.items()}
+            powers |= {key: float(lacking[loop.heats] / loop.shares[loop.heats]) for key, loop in asked.items()}
         return bodies, powers
 
     def held_by(self, width: float) -> Array:

@@ -101,6 +101,8 @@ class _Batch:
         self.case_target = np.array([loop.target for loop in loops])
         self.case_power = np.array([loop.most for loop in loops])
         self.case_heats = np.array([loop.heats for loop in loops])
+        self.case_shares = np.array([loop.shares for loop in loops])
+        self.case_others = np.array([loop.others for loop in loops])
         self.case_reads = np.array([loop.reads for loop in loops])
         self.own = np.array([[a.motor_watts, a.board_watts, a.own_low, a.own_high] for a in around])
         self.bed_power = np.array([a.bed_power for a in around])
@@ -169,11 +171,15 @@ class _Heaters:
         balances without these heaters; bodies: where they stand, (scenes, bodies) [°C]."""
         given, rows, at = self.batch, self.rows, self.batch.case_heats
         own, lacking = matrix[rows, at].copy(), wrong[rows, at].copy()
+        main, others = given.case_shares[rows, at], given.case_others
+        takes = np.where(self.holds, lacking, main * self.gives)
+        wrong -= others * takes[:, None]
+        matrix -= others[..., None] * np.where(self.holds[:, None], own, 0.0)[:, None, :]
         over = np.einsum("ki,ki->k", given.case_reads, bodies) - given.case_target
-        wrong[rows, at] = np.where(self.holds, over, lacking - self.gives)
+        wrong[rows, at] = np.where(self.holds, over, lacking - main * self.gives)
         matrix[rows, at] = np.where(self.holds[:, None], given.case_reads, own)
         step = np.asarray(np.linalg.solve(matrix, -wrong[..., None])[..., 0], dtype=np.float64)
-        needs = lacking + np.einsum("ki,ki->k", own, step)
+        needs = (lacking + np.einsum("ki,ki->k", own, step)) / main
         over = over + np.einsum("ki,ki->k", given.case_reads, step)
         leaves = self.holds & ((needs > self.most) | (needs < 0.0))
         back = ~self.holds & (self.most > 0.0) & np.where(self.gives > 0.0, over > HELD, over < -HELD)
@@ -218,7 +224,7 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
             matrix = still.copy()
             matrix[:, :WALL, :WALL] -= slopes[1:]
             matrix[:, AIR, AIR] += loss[n]
-            wrong[:, stretch.system.network.loops["case"].heats] += mark.case.watts
+            wrong += stretch.system.network.loops["case"].shares * mark.case.watts
             if mark.bed.holds:  # by its reading: the bed, and what its watts lift the sensor above it
                 by_watt = batch.bed_reads_by
                 matrix[:, BED] *= by_watt[:, None]
