@@ -247,6 +247,10 @@ def test_a_meter_that_was_not_proven_is_caught():
     conditions = {"a": {"meter": 100.2}, "b": {"meter": 105.0}}
     found = {one.key: one.match for one in held(runs, conditions=conditions).comparison.conditions}
     assert found["meter"] is Match.DIFFERS
+    for words in ("105 W; lint on the guard", "nan"):  # of a file of its own that somebody wrote into
+        wordy = {"a": {"meter": words, "part_fan": words}, "b": {"meter": 100.0, "part_fan": 50.0}}
+        found = {one.key: one.match for one in held(runs, conditions=wordy).comparison.conditions}
+        assert found["meter"] is found["part_fan"] is Match.UNKNOWN
 
 
 def test_five_machines_stand_in_one_table():

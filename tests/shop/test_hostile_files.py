@@ -143,8 +143,9 @@ def test_any_sound_has_a_tone_or_says_why(count, rate, blades):
 
 @pytest.mark.parametrize("text", [
     "time,bed\n0,20\n1,\u00b230\n2,1.5\n3,21\n", "time,bed\n0,20\n1,2\u00b30\n2,1,5\n", '"\n"\n,\n,"\n,\n',
+    "time,bed\ns,\u00b0C,,\n0,20,,\n1,21,,\n2,22,,\n",
 ])  # fmt: skip
-def test_raised_digits_and_unmatched_quotes_are_no_crash(tmp_path, text):
+def test_raised_digits_unmatched_quotes_and_empty_ends_of_lines_are_no_crash(tmp_path, text):
     path = tmp_path / "log.csv"
     path.write_text(text, encoding="utf-8")
     with contextlib.suppress(ShopError, UnsureError):

@@ -370,7 +370,7 @@ def _cells(table: Table, row: int) -> list[str]:
     if len(cells) > count and any(cell.strip() for cell in cells[count:]):
         hint = " Decimal commas need another separator." if table.separator == "," else ""
         raise ShopError(f"{table.name}, line {table.number(row)}: {len(cells)} cells for {count} columns.{hint}")
-    return cells + [""] * (count - len(cells))
+    return (cells + [""] * (count - len(cells)))[:count]
 
 
 def _chunk(table: Table, begin: int, wanted: Sequence[int]) -> list[Array]:

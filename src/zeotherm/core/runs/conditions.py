@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from enum import Enum
@@ -103,14 +104,21 @@ def _match(condition: Condition, values: tuple[Known | None, ...], purpose: bool
         return Match.ON_PURPOSE
     if any(value is None for value in values):
         return Match.UNKNOWN
-    if condition.kind == "proof":
-        return Match.EQUAL if all(abs(_number(value) - 100.0) <= condition.tolerance for value in values) \
-            else Match.DIFFERS  # fmt: skip
-    if condition.kind == "number":
+    if condition.kind in ("proof", "number"):
         numbers = [_number(value) for value in values]
-        return Match.EQUAL if max(numbers) - min(numbers) <= condition.tolerance else Match.DIFFERS
+        if not all(math.isfinite(number) for number in numbers):
+            return Match.UNKNOWN
+        if condition.kind == "proof":
+            equal = all(abs(number - 100.0) <= condition.tolerance for number in numbers)
+        else:
+            equal = max(numbers) - min(numbers) <= condition.tolerance
+        return Match.EQUAL if equal else Match.DIFFERS
     return Match.EQUAL if len({str(value).strip().lower() for value in values}) == 1 else Match.DIFFERS
 
 
 def _number(value: Known | None) -> float:
-    return float(value) if value is not None else float("nan")
+    """A noted number; nan where a file says words instead."""
+    try:
+        return float(value) if value is not None else math.nan
+    except ValueError:
+        return math.nan
