@@ -1,4 +1,4 @@
-"""Hotends, as every bench knows them. `SET_BY`: facts by which a number was set; all others were held back."""
+"""Hotends, as every bench knows them."""
 
 from __future__ import annotations
 
@@ -23,32 +23,6 @@ from zeotherm.core.physics.jamming import melt_push
 
 MIN, HOUR = 60.0, 3600.0
 NEVER = math.inf
-SET_BY = {
-    "steel neck, 40 °C air": "soft length that leaves nothing behind",
-    "guard 80 % shut, 40 °C air": "soft length that leaves nothing behind",
-    "steel neck, 50 °C air": "friction of soft filament on metal",
-    "5 mm through a tube, 35 °C air": "whose warmth retracted filament brings: its skin's",
-    "dead fan, steel neck: jam": "heat held at the sink",
-    "part fan on a bare block": "part fan's film on the block",
-}
-
-
-@pytest.fixture
-def fact(record):
-    """Hold a figure against what benches accept."""
-
-    def told(name: str, value: float, low: float, high: float, unit: str) -> None:
-        span = f"{low:g} to {high:g} {unit}" if math.isfinite(high) else f"at least {low:g} {unit}"
-        found = f"{value:.3g} {unit}" if math.isfinite(value) else "never"
-        record(
-            f"Bench: {name}",
-            f"practice; {'set by it: ' + SET_BY[name] if name in SET_BY else 'held back'}",
-            found,
-            span,
-        )
-        assert low <= value <= high, name
-
-    return told
 
 
 def base(setup: Setup) -> float:
