@@ -137,8 +137,9 @@ def test_the_network_takes_what_the_bed_is_made_of():
 def test_the_body_of_the_network_loses_about_what_the_field_does(kind):
     setup = setup_of(kind, room=25.0)
     body = bed_body(resolve_bed(setup, CATALOGUE).inputs)
-    field = solve_bed(model_of(setup)).power / 50.0
-    assert body.to_air + body.to_wall == pytest.approx(field, rel=0.2)
+    whole = body.to_air + body.to_wall  # a kelvin of the plate's mean, above which its sensor stands
+    held = whole * 50.0 / (1.0 + whole * body.reads_by)
+    assert held == pytest.approx(solve_bed(model_of(setup)).power, rel=0.06)
 
 
 def test_the_course_ends_where_the_bed_rests_and_its_energy_closes():
@@ -175,7 +176,7 @@ def test_a_void_is_a_cold_spot_where_it_lies():
 
 
 def test_a_wide_cold_bed_is_short_at_its_corners_and_late():
-    setup = setup_of(heater_w=285.0, wanted_min=8.0)
+    setup = setup_of(heater_w=285.0, wanted_min=4.0)
     answer = full_bed(with_course(first_bed(setup, CATALOGUE, cells=FEW)))
     corner, ready = answer.margin("bed_corner"), answer.margin("bed_ready")
     assert corner is not None

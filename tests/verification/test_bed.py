@@ -13,7 +13,7 @@ from scipy.integrate import solve_ivp
 from scipy.optimize import brentq
 from skfem.models.poisson import laplace, mass
 
-from tests.verification.plates import eliminated
+from tests.verification.plates import eliminated, solid
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.bed.fit import Measured, fit_bed
 from zeotherm.core.machine.documents import Setup, patched
@@ -26,7 +26,7 @@ from zeotherm.core.twin.bed.equivalent import bed_body
 from zeotherm.core.twin.bed.in_time import run_bed
 from zeotherm.core.twin.bed.inputs import BedInputs, resolve_bed
 from zeotherm.core.twin.bed.model import CELLS, FEW, BedModel, solve_bed
-from zeotherm.core.twin.bed.readout import course_of, read_bed
+from zeotherm.core.twin.bed.readout import at_place, course_of, place, read_bed
 from zeotherm.core.twin.bed.stack import Side
 from zeotherm.shop.virtual_bed import IDLE_W, SUPPLY_SHARE, BedSetting, bed_day
 
@@ -187,6 +187,29 @@ def test_a_pad_of_part_footprint_is_that_of_finite_elements(record):
     apart = float(np.abs(ours - theirs).max())
     record("pad over a third of a plate", "scikit-fem, quadratic", f"{apart:.3f} K of {theirs.max():.0f} K", "0.1 K")
     assert apart < 0.1
+
+
+@pytest.mark.verify
+@pytest.mark.parametrize("kind", ["middle_bed", "wide_bed", "foil_bed", "frame_bed", "large_mains_bed"])
+def test_the_corners_drop_is_that_of_a_solid_bed(record, kind):
+    """Every layer resolved in three dimensions, the same films: what one plate of summed conduction leaves out."""
+    given = inputs_of(kind)
+    heater = given.shape.heater.model_copy(update={"voids": ()})
+    given = replace(given, shape=given.shape.model_copy(update={"heater": heater}), mount=0.0)
+    model = BedModel(given, given.in_room)
+    found = solve_bed(model, power=0.6 * given.heater)
+    top = sum(slab.thickness for slab in given.slabs)
+    drops = []
+    for cells, layers in ((12, 1), (20, 1)):
+        whole = solid(model, found.films, found.power, cells, layers)
+        x, y = place(model, "front left")
+        drops.append(whole.at(0.0, 0.0, top) - whole.at(x, y, top))
+    face = {name: at_place(model, name, found.through.face) for name in ("centre", "front left")}
+    ours = face["centre"] - face["front left"]
+    record(f"corner's drop, {kind.replace('_', ' ')}", "scikit-fem, three dimensions",
+           f"{ours:.2f} to {drops[-1]:.2f} K (coarser {drops[0]:.2f})", "0.6 K")  # fmt: skip
+    assert abs(drops[1] - drops[0]) < 0.1
+    assert abs(ours - drops[-1]) < 0.6
 
 
 def test_a_bed_that_is_alike_left_and_right_is_so_warm():

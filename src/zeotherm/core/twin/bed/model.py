@@ -15,6 +15,7 @@ from zeotherm.core.physics.convection import (
     film_state,
     forced_film_plate,
     mixed_film,
+    natural_film_wall,
     nusselt_plate_down,
     nusselt_plate_up,
 )
@@ -34,6 +35,7 @@ FIELD = 1e-4  # K
 FILM_SETTLED = 1e-3
 LEAST_STEP = 0.2  # K above the air at which films are taken
 COLD_C = 20.0  # at which a heater's ohms are stated
+RIM_LEAST_K, RIM_GREY = 20.0, 0.5  # over the air at which a rim's film is taken at least; its emissivity
 GREY = 0.8  # emissivity between a lifted heater and its plate
 
 
@@ -63,8 +65,18 @@ class BedModel:
         """The spreading layer: every slab's k·t summed, what is under it included."""
         given, on = self.inputs, self.grid
         spread = sum(slab.along * slab.thickness for slab in given.slabs) * given.spread_factor
-        height = sum(slab.thickness for slab in given.slabs)
-        return Plate(on.width, on.depth, on.inside, spread, given.rim_film * height)
+        return Plate(on.width, on.depth, on.inside, spread, self.rim)
+
+    @cached_property
+    def rim(self) -> float:
+        """What the rim sheds for a kelvin over the air [W/mK], at the set value: natural convection of a wall no higher
+        than the bed is thick, several times as strong as on a tall one, and radiation."""
+        given, air = self.inputs, self.air.below
+        height, at = sum(slab.thickness for slab in given.slabs), max(given.target, air + RIM_LEAST_K)
+        film = float(natural_film_wall(at, air, height, given.pressure))
+        film += float(slope_to_surroundings(0.5 * (at + air), RIM_GREY))
+        shorter = 0.25 * np.pi if given.shape.outline == "round" else 1.0  # than the steps of its cells
+        return float(given.rim_film * height * film * shorter)
 
     @cached_property
     def up_resistance(self) -> float:

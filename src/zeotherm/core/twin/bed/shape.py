@@ -14,7 +14,7 @@ from zeotherm.core.catalogue.shelves import BedShape, Patch
 Array = npt.NDArray[np.float64]
 Mask = npt.NDArray[np.bool_]
 MM = 1e-3
-FINE = 8  # parts of a cell's side by which its share under the heater is counted
+FINE = 8  # parts of a cell's side by which its share under a round heater is counted
 MOUNT_INSET = 0.08  # of the side, from the rim to a mount
 
 
@@ -111,10 +111,28 @@ def heated_at(shape: BedShape, x: float, y: float) -> float:
 
 
 def _heated(shape: BedShape, rows: int, columns: int) -> Array:
-    """Share of each cell under the heater: inside its border, in no void."""
+    """Share of each cell under the heater: inside its border, in no void. Of a rectangle exactly; voids do not meet."""
+    if shape.outline != "round":
+        heater = shape.heater
+        wide, deep = (0.5 * side - heater.border_mm for side in (shape.width_mm, shape.depth_mm))
+        share = _patch(shape, rows, columns, (-wide, wide), (-deep, deep))
+        for void in heater.voids:
+            across, along = ((max(at - 0.5 * side, -most), min(at + 0.5 * side, most)) for at, side, most in
+                             ((void.x_mm, void.width_mm, wide), (void.y_mm, void.depth_mm, deep)))  # fmt: skip
+            share -= _patch(shape, rows, columns, across, along)
+        return share
     x = ((np.arange(columns * FINE) + 0.5) / (columns * FINE) - 0.5) * shape.width_mm
     y = ((np.arange(rows * FINE) + 0.5) / (rows * FINE) - 0.5) * shape.depth_mm
     return np.asarray(_under(shape, x, y).reshape(rows, FINE, columns, FINE).mean(axis=(1, 3)))
+
+
+def _patch(shape: BedShape, rows: int, columns: int, x: tuple[float, float], y: tuple[float, float]) -> Array:
+    """Share of each cell within a rectangle, from and to [mm from the middle]."""
+    sides = []
+    for count, side, (low, high) in ((rows, shape.depth_mm, y), (columns, shape.width_mm, x)):
+        edges = (np.arange(count + 1) / count - 0.5) * side
+        sides.append(np.maximum(np.diff(np.clip(edges, low, high)), 0.0) * count / side)
+    return np.asarray(sides[0][:, None] * sides[1][None, :])
 
 
 def _within(on: Grid, share: float) -> Array:

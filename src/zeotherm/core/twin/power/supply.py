@@ -61,9 +61,10 @@ def efficiency(kind: SupplyKind, share: float) -> float:
 
 
 def at_wall(kind: SupplyKind, watts: float, rating: float, factor: float = 1.0) -> float:
-    """What a supply draws from the wall for what it gives [W]; factor: on its kind's efficiency."""
-    given = max(watts, 0.0) / min(factor * efficiency(kind, watts / rating), 1.0)
-    return given + (kind.idle_w if watts <= 0.0 else 0.0)
+    """What a supply draws from the wall for what it gives [W], never less lost than idle; factor: on its efficiency."""
+    gives = max(watts, 0.0)
+    lost = gives / min(factor * efficiency(kind, gives / rating), 1.0) - gives
+    return gives + max(lost, kind.idle_w)
 
 
 def next_rating(watts: float) -> float | None:
