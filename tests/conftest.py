@@ -5,11 +5,12 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterator
 from pathlib import Path
+from typing import Any
 
 import pytest
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
-RECORD = pytest.StashKey[list[tuple[str, str, str, str]]]()
+RECORD = pytest.StashKey[list[tuple[int, list[str]]]]()  # where its test stands among all, and its cells
 PAGE = Path(__file__).parent.parent / "docs" / "verification.md"
 HEAD = """# Verification
 
@@ -50,18 +51,30 @@ def pytest_addoption(parser: pytest.Parser) -> None:
 
 def pytest_configure(config: pytest.Config) -> None:
     config.stash[RECORD] = []
-    if config.getoption("--record") and config.getoption("numprocesses", default=None):
-        raise pytest.UsageError("--record wants all in one process: add -n 0")
+    config.pluginmanager.register(FromWorkers())
 
 
 @pytest.fixture
 def record(request: pytest.FixtureRequest) -> Callable[[str, str, str, str], None]:
     """Keep one line of the verification: what, against, found, bound."""
-    return lambda *line: request.config.stash[RECORD].append(line)
+    at = request.session.items.index(request.node)
+    return lambda *line: request.config.stash[RECORD].append((at, list(line)))
+
+
+class FromWorkers:
+    """What every process of a run has recorded."""
+
+    @pytest.hookimpl(optionalhook=True)
+    def pytest_testnodedown(self, node: Any, error: object) -> None:
+        """Take over what one of them has."""
+        node.config.stash[RECORD] += map(tuple, getattr(node, "workeroutput", {}).get("record", []))
 
 
 def pytest_sessionfinish(session: pytest.Session, exitstatus: int) -> None:
-    lines = session.config.stash[RECORD]
+    if hasattr(session.config, "workeroutput"):
+        session.config.workeroutput["record"] = session.config.stash[RECORD]
+        return
+    lines = [line for _at, line in sorted(session.config.stash[RECORD], key=lambda one: one[0])]
     if session.config.getoption("--record") and exitstatus != pytest.ExitCode.OK:
         print(f"\n{PAGE.name} is not written: a bound was passed, or a test failed.")
     elif session.config.getoption("--record") and lines:
