@@ -24,7 +24,7 @@ PROBE = 10.0  # K over which the fan's air is taken as linear in its temperature
 STAGE_TOLERANCE = 3e-5  # of the throughput that a stage's balance may lack
 STAGE_CORRECTIONS = 12  # a stage that needs more asks for a shorter step
 HOT_MOVED = 3.0  # K by which the block may move before what it does to the sink is taken anew: a tenth of it arrives
-MOVED = 0.5  # K by which a surface or its air may move before its exchange is taken anew; 1 K costs 0.1 K
+MOVED = 0.2  # K by which a surface or its air may move before its exchange is taken anew; 0.3 K costs 0.1 K
 REUSE = 2.2  # a factor serves stages whose width differs by less
 
 
