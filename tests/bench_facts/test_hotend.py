@@ -133,7 +133,7 @@ def test_the_air_that_jams_in_four_hours_by_build(fact):
 
 
 def test_air_from_the_room_mends_a_warm_case(fact):
-    case = {"part": "side_vented", "heater_w": 300.0, "target_c": 46.0, "vents_open_pct": 0.0}
+    case = {"part": "side_vented", "heater_w": 300.0, "target_c": 47.0, "sensor_pct": 25.0, "vents_open_pct": 0.0}
     warm = {"case": case, "surroundings": {"air_from": "duct"}, "room": {"mean_c": 22.0}}
     setup = patched(machine(), warm)
     found = course(setup)

@@ -179,6 +179,7 @@ class LeverLine(QWidget):
         super().__init__(parent)
         self.row = row
         self._name = Rich()
+        self._named: tuple[object, ...] = ()  # what it was last told by
         self._name.setMinimumWidth(theme.scaled(128))
         self.field = QLineEdit()
         self.field.setAlignment(Qt.AlignmentFlag.AlignRight)
@@ -217,6 +218,11 @@ class LeverLine(QWidget):
     def _tell_name(self) -> None:
         """The lever's name over its step, or over what was found, each cut where there is no room."""
         row, room = self.row, max(self._name.width(), self._name.minimumWidth())
+        drawn = (room, theme.scaled(100), theme.tokens().ink)
+        asked = (row.label, row.on_trial, row.found, row.step, row.tip, *drawn)
+        if asked == self._named:  # a drag cannot afford to measure every lever's words again
+            return
+        self._named = asked
         aside = _("found {value}").format(value=self._text(row.found)) if row.on_trial else row.step
         bold, small = theme.font(13, 600), theme.font(12)
         label = QFontMetrics(bold).elidedText(row.label, Qt.TextElideMode.ElideRight, room)
@@ -227,11 +233,10 @@ class LeverLine(QWidget):
             size = theme.scaled(12)
             small_print = Markup('<br><span style="font-weight:400;font-size:{}px;color:{}">{}</span>')
             html += small_print.format(size, soft, under)
-        if self._name.text() != html:  # laying rich text out again is what a drag cannot afford
-            self._name.setFont(bold)
-            self._name.setText(html)
-            self.field.setFont(theme.font(14, 600))
-            self.field.setAccessibleName(row.label)
+        self._name.setFont(bold)
+        self._name.setText(html)
+        self.field.setFont(theme.font(14, 600))
+        self.field.setAccessibleName(row.label)
         cut = (label, under) != (row.label, aside)
         self.setToolTip("\n".join(filter(None, (f"{row.label}: {aside}" if cut else "", row.tip))))
 

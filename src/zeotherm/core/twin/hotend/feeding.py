@@ -86,8 +86,14 @@ def cold_end(model: HotendModel, temperature: Array, wall: Array) -> ColdEnd:
     given, mesh, at, here = model.given, model.layout.grid, model.layout.at, model.layout.places
     rows = np.arange(here.above_neck, -1, -1)
     back = max(given.retraction - given.feed_slack, 0.0)
-    from_below = _at(mesh.height, temperature[..., mesh.moving], mesh.height[rows] - back)
-    cold = wall[..., rows]
+    metal = mesh.height[rows] < (at.neck_top if given.lined else at.tube_end)
+    starts, lengths = _joined(metal, mesh.thickness[rows])
+
+    def joined(each: Array) -> Array:
+        return np.asarray(np.add.reduceat(each * mesh.thickness[rows], starts, axis=-1) / lengths)
+
+    from_below = _at(mesh.height, temperature[..., mesh.moving], joined(mesh.height[rows]) - back)
+    cold = joined(wall[..., rows])
     grip = temperature[..., 0, here.core] if given.lined else temperature[..., here.above_neck, here.core]
     block = temperature.reshape(*temperature.shape[:-2], -1) @ here.means[:, 0]
     over = np.maximum(block - given.fan_air, HOTTER_K)
@@ -95,12 +101,19 @@ def cold_end(model: HotendModel, temperature: Array, wall: Array) -> ColdEnd:
         wall=cold,
         drawn=np.maximum(from_below - cold, 0.0),
         by_air=np.clip((block[..., None] - cold) / over[..., None], 0.0, 1.0),
-        metal=mesh.height[rows] < (at.neck_top if given.lined else at.tube_end),
-        lengths=mesh.thickness[rows],
+        metal=metal[starts],
+        lengths=lengths,
         grip=grip,
         grip_by_air=np.clip((block - grip) / over, 0.0, 1.0),
         core=temperature[..., -1, 0],
     )
+
+
+def _joined(metal: npt.NDArray[np.bool_], lengths: Array) -> tuple[npt.NDArray[np.intp], Array]:
+    """Rows taken together by twos, none of metal with one of the tube: where each pair begins, and its length [m]."""
+    tube_from = int(metal.sum())
+    starts = np.concatenate([np.arange(0, tube_from, 2), np.arange(tube_from, len(metal), 2)])
+    return starts, np.add.reduceat(lengths, starts)
 
 
 def _at(heights: Array, values: Array, wanted: Array) -> Array:

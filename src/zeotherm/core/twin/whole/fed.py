@@ -101,11 +101,20 @@ class Feed:
         if not len(times):
             return 0.0
         at = int(np.clip(np.searchsorted(times, time), 0, len(times) - 1))
-        there = self.over(self.warmer_to_jam[at : at + 1])
-        room, growth = float(there.room[at, 0]), float(there.growth[at, 0])
-        if growth <= 0.0 or not 0.0 < room < AT_EASE_N:
+        piece, look = self._piece_at(at)
+        there = feeding(piece.of, piece.end.at(np.array([look])), self.warmer_to_jam[at : at + 1])
+        room, growth = float(there.room[0]), float(there.growth[0])
+        if growth <= 0.0 or room <= 0.0 or not piece.pushes[look]:
             return float(times[at] - times[0])
-        return room / (float(there.rate) * growth) * MINUTE
+        return room / (float(piece.of.residue_rate) * growth) * MINUTE
+
+    def _piece_at(self, at: int) -> tuple[Piece, int]:
+        """Which piece a look lies in, and where."""
+        for piece in self.pieces:
+            if at < len(piece.times):
+                return piece, at
+            at -= len(piece.times)
+        raise IndexError("no piece of the job lies there")
 
 
 def piece_of(

@@ -210,10 +210,10 @@ class Run:
         readout = replace(readout, values={**readout.values, **here.around})
         return Solved(here.resolved, here.model, solved, readout, settled=False)
 
-    def stations(self, time: float) -> dict[str, float | None]:
-        """The stations of `moment` alone, by key."""
+    def stations(self, time: float, *, fed: bool = True) -> dict[str, float | None]:
+        """The stations of `moment` alone, by key; fed: with those of the feed."""
         here = self._hotend_at(time, {})
-        return {**values_of(here.model, here.temperature, here.known), **here.around}
+        return {**values_of(here.model, here.temperature, here.known, fed=fed), **here.around}
 
     def _hotend_at(self, time: float, airs: dict[str, Shift]) -> _Hotend:
         values, stretch, mark = self.at(time)
