@@ -56,6 +56,7 @@ class CasePictureView:
     bed_watts: float
     heater: float  # W
     heater_high: bool
+    heater_units: int  # that share its watts
     has_heater: bool
     sensor: float  # its height [-]
     reading: float
@@ -104,6 +105,7 @@ def case_picture(found: CaseFound) -> CasePictureView:
         bed_watts=solved.bed_watts,
         heater=solved.power,
         heater_high=given.heater_from.high,
+        heater_units=given.heater_from.units,
         has_heater=given.heats,
         sensor=given.sensor,
         reading=solved.reading,

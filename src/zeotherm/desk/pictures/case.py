@@ -149,12 +149,14 @@ def _paint_heater(painter: QPainter, view: CasePictureView, box: QRectF) -> None
     t = theme.tokens()
     wide, high = theme.scaled(64), theme.scaled(20)
     y = box.top() + 5 if view.heater_high else box.bottom() - high - 5
-    frame = QRectF(box.left() + (0.2 if view.heater_high else 0.34) * box.width() - 0.5 * wide, y, wide, high)
+    frame = QRectF(box.left() + 0.2 * box.width() - 0.5 * wide, y, wide, high)
     painter.setPen(theme.pen(t["ink"], 1.4))
     painter.setBrush(t["flag"])
     painter.drawRect(frame)
     painter.setFont(theme.font(12, 700))
-    painter.drawText(frame, Qt.AlignmentFlag.AlignCenter, with_unit(view.heater, "W", 0))
+    each = with_unit(view.heater / view.heater_units, "W", 0)
+    text = _("{units} x {watts}").format(units=view.heater_units, watts=each) if view.heater_units > 1 else each
+    painter.drawText(frame, Qt.AlignmentFlag.AlignCenter, text)
 
 
 def _sensor_at(view: CasePictureView, box: QRectF) -> QPointF:
