@@ -23,6 +23,7 @@ LEAST_DAMPED = 0.05
 AT_A_JUMP = 0.05  # K; the published film above a warm plate jumps by 6 % at Ra 1e7: who stands there comes no nearer
 POSSIBLE = (-80.0, 800.0)  # °C, that laws are asked for
 SWEEPS, WATTS = 12, 1e-9  # over both halves, and W that count as met
+IDLE = Heated()
 AS_K = 10.0  # W of a heater that weigh as a kelvin does, where both move to a balance
 MIXED, MIXED_TURNS, MOST_SHARE = 3, 60, 5.0  # turns that are mixed, for how many turns, and the largest share of one
 TOLERANCE = 0.05  # K a step may be off
@@ -188,13 +189,24 @@ def _own_watts(model: ChamberModel, rest: Array, by_watt: Array, found: Array, h
 
 
 def _balanced(
-    model: ChamberModel, around: Around, guess: Array, inertia: Array, held: Array, on: bool, settled: float
+    model: ChamberModel,
+    around: Around,
+    guess: Array,
+    inertia: Array,
+    held: Array,
+    on: bool,
+    settled: float,
+    gave: Heated = IDLE,
 ) -> tuple[Array, Heated, bool, Array, Laws]:
     """Temperatures, watts of the heaters, whether their control holds, the matrix and the laws; inertia @ T is taken
     from held [W]. The laws are taken anew until nothing moves, by less at a time where they swing; what heaters give is
-    solved within each. Without a set value a heater is off."""
+    solved within each. Without a set value a heater is off. gave: what heaters gave before."""
     given = model.inputs
-    at, last, damped = np.append(guess, [0.0, 0.0]), np.inf, 1.0  # the heaters' watts move with the temperatures
+    at, last, damped = (
+        np.append(guess, [gave.low / AS_K, gave.high / AS_K]),
+        np.inf,
+        1.0,
+    )  # watts move with temperatures
     mixed = _Mixed()
     on = on and given.target > 0.0
     heats = np.zeros((model.count, 2))
@@ -264,7 +276,14 @@ class ChamberInTime:
         """One implicit stage, the heater's watts solved with it."""
         around = self.arounds(time)
         values, heated, holds, matrix, laws = _balanced(
-            self.model, around, guess, self.model.heat / width, before / width + push, self.on, IN_STAGE
+            self.model,
+            around,
+            guess,
+            self.model.heat / width,
+            before / width + push,
+            self.on,
+            IN_STAGE,
+            last.memory.heated if last is not None else IDLE,
         )
         held = self.heat(values)
         rates = (held - before) / width - push
@@ -359,7 +378,7 @@ def run_chamber(
     track.times.append(0.0)
     track.values.append(values)
     track.middles.append(values)
-    track.heated.append(Heated())
+    track.heated.append(IDLE)
     track.holds.append(False)
 
     def ends(step: Step) -> float | None:
