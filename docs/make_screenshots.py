@@ -17,7 +17,7 @@ from zeotherm.shop.run_edits import following
 
 HERE = Path(__file__).parent / "screenshots"
 INTAKE = ("forget fan air in", "forget sink base", "jams", "late", "fan weak")
-HEATED = ("case heater 300 W", "heater place high", "case wanted 60", "case sensor 90 %")
+HEATED = ("case heater 300 W", "heater place roof", "case wanted 60", "case sensor 90 %")
 SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain.png": ("light", (1280, 800), "explain", "Curlew", ()),
     "explain-trial.png": ("light", (1280, 800), "explain", "Curlew", ("vents 60 %", "guard 10 %")),

@@ -69,7 +69,7 @@ def test_from_a_key_to_a_heated_case(qtbot, open_window):
     assert "Insulating under the bed" in explain.rivals.text()
     passive = explain.case.found.values["case_low"]
 
-    for line in ("case heater 300 W", "heater place high", "case wanted 60", "case sensor 90 %"):
+    for line in ("case heater 300 W", "heater place roof", "case wanted 60", "case sensor 90 %"):
         assert window.bench.enter(line)
 
     def heated() -> bool:
