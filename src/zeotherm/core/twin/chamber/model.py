@@ -41,6 +41,7 @@ LEAST_K = 0.2  # at which films are taken
 SOFT = 0.2  # of a plume's own rise over which it is stopped by warmer air, and K besides
 CAP_K = 2.0  # over which a heater's own limit stops it
 RATED_C = 20.0  # air at which a self-regulating element gives its watts
+HEATER_HEAT = 0.5  # J/K that a heater holds for a watt of its rating: estimate, 0.3 to 1
 MEAN_C = 40.0  # at which the heat of the air is taken
 
 
@@ -135,12 +136,13 @@ class ChamberModel:
 
     @cached_property
     def heat(self) -> Array:
-        """Heat capacity of each node [J/K]: a wall's halves at its faces."""
+        """Heat capacity of each node [J/K]: a wall's halves at its faces, heaters with the air they heat."""
         given = self.inputs
         state = air_at(MEAN_C, given.pressure)
         half, frame = 0.5 * given.volume * float(state.density * state.heat_capacity), 0.5 * given.content
         faces = [0.5 * wall.capacity for wall in given.walls for _side in range(2)]
-        return np.array([half, half, 0.0, 0.0, frame, frame, *faces])
+        low, high = (half + HEATER_HEAT * given.rated_in(high=where) for where in (False, True))
+        return np.array([low, high, 0.0, 0.0, frame, frame, *faces])
 
     @cached_property
     def radiant(self) -> tuple[Array, Array]:
