@@ -312,7 +312,8 @@ def test_what_sits_inside_stands_in_its_air_and_what_sits_outside_in_the_room():
 
 
 def test_bands_and_strengths():
-    case = {"supply_at": "inside_low", "heater_w": 300.0, "target_c": 60.0, "sensor_pct": 25.0}
+    heated = {"heater_w": 300.0, "target_c": 60.0, "sensor_pct": 25.0}
+    case = heated | {"supply_at": "inside_low", "motors_at": "outside", "printed_plastic": "abs"}
     answer = full_case(first_case(setup_of(**case), CATALOGUE))
     supply = answer.margin("case_supply")
     assert supply.state.bad

@@ -16,7 +16,8 @@ def test_a_sound_case_and_what_is_wrong_with_others():
     assert sound.state is State.CLEAR
     assert sound.headline.startswith("The case comes to 3")
     assert "by the bed" in sound.reason
-    warm = chamber.verdict(first_case(setup_of(supply_at="inside_low", heater_w=300.0, target_c=60.0), CATALOGUE))
+    heated = {"heater_w": 300.0, "target_c": 60.0, "sensor_pct": 25.0, "motors_at": "outside", "printed_plastic": "abs"}
+    warm = chamber.verdict(first_case(setup_of(supply_at="inside_low", **heated), CATALOGUE))
     assert warm.headline.startswith("The supply's air is")
     layered = first_case(setup_of(heater_w=300.0, target_c=60.0, heater_at="roof", sensor_pct=90.0), CATALOGUE)
     assert "Air is layered" in chamber.reason(layered)
