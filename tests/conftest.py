@@ -37,9 +37,12 @@ FOOT = """
   ![Stated against right](calibration.svg)
 - Pairs of runs: `tests/verification/virtual_pairs.py`; the truth is the same machine without chance, noise or rounding,
   by the same figures. The usual scatters are estimates, a little wider than the virtual printer's chance.
-- Readers of foreign files: `python -m tests.fuzz_readers FILES SEED` cuts, splices and flips sound files. 82 662 files
-  of version 0.13 gave no crash; since the readers were written anew a run that was stopped at roughly 150 000 files
-  (seed 101) found two causes of a crash in logs, which are mended.
+- Readers of foreign files: `python -m tests.fuzz_readers FILES SEED` cuts, splices and flips sound files. A run of
+  roughly 400 000 files on the readers of 0.15 (seeds 101 and 202, stopped) found four causes of a crash in logs, which
+  are mended. A million files of 0.16 (seeds 303 and 404): 405 091 read, 31 752 asked about, 563 157 refused in
+  words, 9 176 rows told as left out, **no crash and no hang**. By the clock 23 of them took more than five seconds,
+  ten while the run itself was halted, the others while the machine was at its limit; slowness is taken by the
+  processor's time since.
 - Bands are checked against 500 solves with every doubtful input drawn from a normal distribution.
 """
 
