@@ -196,7 +196,7 @@ class Rise:
 
 def own_rise(setup: Setup, catalogue: Catalogue, one: Occupant) -> Rise:
     """What an occupant's own watts, and the air just about it, warm it by over its half's air."""
-    watts = own_watts(setup, bed_body(resolve_bed(setup, catalogue).inputs), catalogue, one)
+    watts = own_watts(setup, catalogue, one)
     doubt = one.own_w.tolerance if one.own_w is not None else ELECTRONICS_DOUBT * watts
     by_watt, near = one.k_w, one.near_k
     band = math.hypot(doubt * by_watt.value, watts * by_watt.tolerance, near.tolerance)
@@ -206,7 +206,7 @@ def own_rise(setup: Setup, catalogue: Catalogue, one: Occupant) -> Rise:
 def _bay(setup: Setup, catalogue: Catalogue, one: Occupant, pressure: float) -> tuple[float, float]:
     """Of a bay with air of its own: the share of the case's rise that comes through its walls, and what its own watts
     warm its air by [K]; P / (G + ρ c Q) with the walls' conductance G."""
-    watts = own_watts(setup, bed_body(resolve_bed(setup, catalogue).inputs), catalogue, one)
+    watts = own_watts(setup, catalogue, one)
     state = air_at(BAY_C, pressure)
     flow = (BAY_VENTS_M3H + setup.case.bay_m3h) / 3600.0
     carried = float(state.density * state.heat_capacity) * flow + BAY_WALLS

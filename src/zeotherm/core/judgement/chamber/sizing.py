@@ -19,6 +19,7 @@ from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
 from zeotherm.core.twin.whole.run import Run
 
 MOST_W = 5000.0
+AT_PRINT = 0.25  # of the height: in the middle of the lower half
 CLOSE = 2e-3  # to which a size is found, of its logarithm or of what it may be at most
 PROBED = 0.05  # of a size, over which its slope is taken
 TRIED_M3H = 20.0  # of a fan that is tried
@@ -180,7 +181,9 @@ def heater_for(answer: ChamberAnswer, wanted: float, within: float, room: float)
 
     Raises NotSettledError.
     """
-    given = replace(answer.resolved.inputs, target=wanted, sensor=0.25, second=0.0, heater_cap=0.0, heater_fades=0.0)
+    given = replace(
+        answer.resolved.inputs, target=wanted, sensor=AT_PRINT, second=0.0, heater_cap=0.0, heater_fades=0.0
+    )
     around = replace(answer.solved.around, room=room)
 
     def hold(inputs: ChamberInputs) -> float:
@@ -217,15 +220,17 @@ class Placed:
 def places_for(
     answer: ChamberAnswer, wanted: float, watts: float, cancelled: Cancelled = lambda: False
 ) -> list[Placed]:
-    """A heater of so many watts at each place, the best first: the one with the print nearest to what is wanted.
+    """A heater of so many watts at each place, the best first: the one with the print nearest to what is wanted, of
+    those alike the one with the cooler roof. Its control's sensor is where it is, at the print where none is fitted.
 
     Raises CancelledError and NotSettledError.
     """
-    found, doubts, around = [], answer.resolved.doubts, answer.solved.around
+    found, doubts, around, given = [], answer.resolved.doubts, answer.solved.around, answer.resolved.inputs
+    sensor = given.sensor if given.heats else AT_PRINT
     for key, place in answer.catalogue.heater_places.items():
         inputs = replace(
-            answer.resolved.inputs, target=wanted, heater=watts, heater_from=heated_from(place), second=0.0,
-            heater_cap=0.0, heater_fades=0.0,
+            given, target=wanted, sensor=sensor, heater=watts, heater_from=heated_from(place),
+            second=0.0, heater_cap=0.0, heater_fades=0.0,
         )  # fmt: skip
         rest = solve_chamber(ChamberModel(inputs), around)
         others = [solve_chamber(ChamberModel(one), around, rest.values) for one in doubtful(inputs, doubts)]
@@ -237,7 +242,7 @@ def places_for(
             found.append(Placed(key, rest.low, band, rest.high, rest.power, Size(minutes, math.hypot(*moved))))
         else:
             found.append(Placed(key, rest.low, band, rest.high, rest.power, None))
-    return sorted(found, key=lambda one: -one.low)
+    return sorted(found, key=lambda one: (-round(one.low), one.high))
 
 
 def _minutes(inputs: ChamberInputs, around: Around, wanted: float, cancelled: Cancelled) -> float | None:

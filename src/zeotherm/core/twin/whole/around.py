@@ -228,8 +228,8 @@ def electronics(setup: Setup, bed: BedBody, catalogue: Catalogue) -> tuple[float
     """What supply and controller board give off inside a case, low and high, and the way of the power where it is
     described [W]."""
     gives = [
-        (setup.case.supply_at, own_watts(setup, bed, catalogue, catalogue.occupants["supply"])),
-        (setup.case.board_at, own_watts(setup, bed, catalogue, catalogue.occupants["board"])),
+        (setup.case.supply_at, own_watts(setup, catalogue, catalogue.occupants["supply"], bed)),
+        (setup.case.board_at, own_watts(setup, catalogue, catalogue.occupants["board"], bed)),
     ]
     if described(setup, catalogue):
         path, plate = resolve_path(setup, catalogue).inputs, max(setup.bed.target_c, setup.room.mean_c)
@@ -244,9 +244,11 @@ def electronics(setup: Setup, bed: BedBody, catalogue: Catalogue) -> tuple[float
     return low, high
 
 
-def own_watts(setup: Setup, bed: BedBody, catalogue: Catalogue, one: Occupant) -> float:
-    """What something in or about a case gives off late in a print [W]."""
-    return one.own_w.value if one.own_w is not None else supply_watts(setup, bed, catalogue)
+def own_watts(setup: Setup, catalogue: Catalogue, one: Occupant, bed: BedBody | None = None) -> float:
+    """What something in or about a case gives off late in a print [W]; bed: where it is known."""
+    if one.own_w is not None:
+        return one.own_w.value
+    return supply_watts(setup, bed or bed_body(resolve_bed(setup, catalogue).inputs), catalogue)
 
 
 def supply_watts(setup: Setup, bed: BedBody, catalogue: Catalogue) -> float:
