@@ -144,7 +144,7 @@ def _size(window: Window, page: str) -> None:
     _choose(window)
     window.choose.turn_to(page)
     sizing = window.choose.sized[page]
-    for _ in range(1500):
+    for _ in range(6000):
         QTest.qWait(20)
         if sizing.found is not None and sizing.found.done and not sizing.room.busy:
             break
