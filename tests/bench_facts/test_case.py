@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from tests.core.test_chamber import PRINTING, solved
+from tests.core.test_chamber import CATALOGUE, PRINTING, setup_of, solved
+from zeotherm.core.judgement.chamber.answer import first_case
 from zeotherm.core.twin.chamber.solved import SolvedChamber
 
 HEATED = {"heater_w": 400.0, "target_c": 60.0, "vents_open_pct": 0.0}
@@ -28,6 +29,13 @@ def test_a_roof_heater_without_mixing_leaves_the_print_cold(fact):
     fact("heater and sensor under the roof: print behind", roof - print_, 15.0, 40.0, "K")
     mixed = held("roof_blown", 90.0)
     fact("the same with a fan of its own: print behind", roof - mixed.low, 3.0, 15.0, "K")
+
+
+def test_what_has_no_losses_of_its_own_is_as_warm_as_its_air(fact):
+    answer = first_case(setup_of(spool_at="inside_low", board_at="inside_low"), CATALOGUE)
+    over = {name: answer.values[f"case_{name}"] - answer.solved.low for name in ("spool", "board")}
+    fact("spool over the air around it", over["spool"], -1.0, 3.0, "K")
+    fact("board over the air around it, by its own 8 W", over["board"], 10.0, 35.0, "K")
 
 
 def test_a_heater_without_a_set_value_is_off(fact):

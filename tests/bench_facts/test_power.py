@@ -29,10 +29,3 @@ def test_a_bundle_of_six_is_warmer_than_a_pair(fact):
     ]
     pair, six = (float(wire[len(wire) // 2]) - 25.0 for wire in middles)
     fact("six loaded wires over a pair, rise", six / pair, 1.3, 2.1, "times")
-
-
-def test_a_box_with_no_losses_of_its_own_stays_at_its_air(fact):
-    spool = CATALOGUE.occupants["spool"]
-    fact(
-        "what gives off no watts, over the air it stands in", spool.near_k.value + spool.near_k.tolerance, 0.0, 4.0, "K"
-    )

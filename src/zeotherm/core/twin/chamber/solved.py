@@ -202,11 +202,8 @@ def _balanced(
     from held [W]. The laws are taken anew until nothing moves, by less at a time where they swing; what heaters give is
     solved within each. Without a set value a heater is off. gave: what heaters gave before."""
     given = model.inputs
-    at, last, damped = (
-        np.append(guess, [gave.low / AS_K, gave.high / AS_K]),
-        np.inf,
-        1.0,
-    )  # watts move with temperatures
+    at = np.append(guess, [gave.low / AS_K, gave.high / AS_K])  # watts move with the temperatures
+    last, damped = np.inf, 1.0
     mixed = _Mixed()
     on = on and given.target > 0.0
     heats = np.zeros((model.count, 2))
