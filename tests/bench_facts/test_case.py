@@ -22,6 +22,8 @@ def test_a_low_heater_warms_the_roof_more_than_the_print(fact):
     fact("heater low: roof over print", found.high - found.low, 3.0, 20.0, "K")
     corners = held("corners", 25.0)
     fact("heaters in the corners: roof over print", corners.high - corners.low, 1.0, 8.0, "K")
+    bed = solved(kind="panelled_frame")
+    fact("bed alone: roof over print", bed.high - bed.low, 0.1, 5.0, "K")
 
 
 def test_a_roof_heater_without_mixing_leaves_the_print_cold(fact):

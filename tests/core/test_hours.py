@@ -126,7 +126,7 @@ def test_columns_say_how_sure_and_what_is_worse(board):
 def test_the_cheapest_set_meets_every_limit(board):
     job, variants, columns = board
     found = cheapest_set(job.found, variants, columns[()], shipped(), {})
-    assert set(found.keys) == {"duct"}
+    assert set(found.keys) == {"duct", "clean_guard"}  # the guard costs nothing, and a duct behind it is less sure
     assert found.passes
     assert found.sure > 0.95
     assert found.cost == sum(variants[key].cost for key in found.keys)

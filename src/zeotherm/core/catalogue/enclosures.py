@@ -78,6 +78,7 @@ class HeaterPlace(Entry):
     side_mm: Figure  # of the square that gives it, of each
     units: int = 1
     blown_m3h: Figure | None = None  # by their own fans together, while they heat; None: there is none
+    roofward: Figure | None = None  # share that the roof takes before the air mixes; None: none
 
 
 class Protection(Entry):

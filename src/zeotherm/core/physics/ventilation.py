@@ -50,6 +50,16 @@ def superposed(stack: float, exhaust: float, intake: float) -> tuple[float, floa
     return min(exhaust, intake) + leaky, leaky
 
 
+def falling_flow(cooler: float, height: float) -> float:
+    """Air that falls along a metre of an upright wall that is cooler, at a depth below its top [m³/s].
+
+    cooler: wall below air [K]; height: depth below the top of the wall [m]. The boundary layer of Eckert's integral
+    solution for air, V = 2.87 l/s · ΔT^¼ · z^¾ (Jaluria, Natural Convection Heat and Mass Transfer, 1980, ch. 3);
+    laminar, Ra < 1e9, of air that is not layered.
+    """
+    return float(2.87e-3 * max(cooler, 0.0) ** 0.25 * height**0.75)
+
+
 def plume_flow(watts: float, size: float, height: float, air_c: float, pressure: float) -> float:
     """Air that a plume draws in between its source and a height above it [m³/s].
 

@@ -13,7 +13,7 @@ from zeotherm.core.machine.documents import patched
 from zeotherm.core.machine.numbers import doubt_of
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.solver.axisymmetric import CancelledError
-from zeotherm.core.twin.chamber.inputs import ChamberInputs, heated_from, with_chamber_number
+from zeotherm.core.twin.chamber.inputs import ChamberInputs, placed, with_chamber_number
 from zeotherm.core.twin.chamber.model import LOW, Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
 from zeotherm.core.twin.whole.run import Run
@@ -31,7 +31,15 @@ NEAR = 1.0  # K below what is wanted that count as reached
 CUTOUT_OVER_K = 10.0  # that a cut-out stands above the set value at least, so that it never cuts in work
 CUTOUT_UNDER_K = 5.0  # and below the weakest part
 ROOM_FOR_CUTOUT_K = CUTOUT_OVER_K + CUTOUT_UNDER_K  # that every part inside has to have, for one to fit between
-DOUBTED = ("film", "wall_factor", "gap", "frame")  # that decide how warm a case gets
+DOUBTED = (
+    "film",
+    "shed",
+    "wall_factor",
+    "gap",
+    "frame",
+    "plume",
+    "heater_roofward",
+)  # that decide how warm a case gets
 SOON = (*DOUBTED, "content", "content_lag")  # and how soon
 OTHERS_DOUBT_W = 15.0
 EFFICIENCY_DOUBT = 0.05
@@ -229,8 +237,8 @@ def places_for(
     sensor = given.sensor if given.heats else AT_PRINT
     for key, place in answer.catalogue.heater_places.items():
         inputs = replace(
-            given, target=wanted, sensor=sensor, heater=watts, heater_from=heated_from(place),
-            second=0.0, heater_cap=0.0, heater_fades=0.0,
+            given, target=wanted, sensor=sensor, heater=watts, heater_units=place.units, second=0.0, heater_cap=0.0,
+            heater_fades=0.0, **placed("heater", place),  # type: ignore[arg-type]  # all of them are of numbers
         )  # fmt: skip
         rest = solve_chamber(ChamberModel(inputs), around)
         others = [solve_chamber(ChamberModel(one), around, rest.values) for one in doubtful(inputs, doubts)]

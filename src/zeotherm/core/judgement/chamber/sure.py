@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable
 from dataclasses import replace
 
@@ -15,14 +16,30 @@ from zeotherm.core.machine.patches import patch_at
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.twin.chamber.inputs import ChamberInputs, with_chamber_number
-from zeotherm.core.twin.chamber.model import Around, ChamberModel
+from zeotherm.core.twin.chamber.model import HIGH, LOW, Around, ChamberModel
 from zeotherm.core.twin.chamber.solved import solve_chamber
 from zeotherm.core.twin.whole.run import Run
 
 AROUND = (("bed_up", 0.25), ("bed_rad_down", 0.25), ("low", 0.2), ("high", 0.3))  # shares that they may be off by, 95 %
 ROOM_K = 1.0
+NO_AIR = 1e-9  # m³/s
+PLACES = frozenset({"within", "apart"})  # doubts of where in its half something is
 DOMINANT = frozenset(
-    {"film", "wall_factor", "gap", "vents_open", "frame", "plume", "heater", "exhaust", "intake"}
+    {
+        "film",
+        "shed",
+        "level",
+        "wall_factor",
+        "gap",
+        "vents_open",
+        "frame",
+        "plume",
+        "heater",
+        "heater_roofward",
+        "exhaust",
+        "intake",
+        "swept",
+    }
 )  # of doubts
 Cancelled = Callable[[], bool]
 
@@ -47,11 +64,12 @@ def with_case_bands(
 
     given, around = answer.resolved.inputs, answer.solved.around
     for name, width in answer.resolved.doubts.items():
-        if names is not None and name not in names:
+        if name in PLACES or (names is not None and name not in names):
             continue
         changes[name] = [
             side(with_chamber_number(given, name, getattr(given, name) + sign * width), around) for sign in (1.0, -1.0)
         ]
+    changes |= _at_places(answer, base)
     for told in changes.get("target", ()):  # what is wanted is what the control is set to, whatever it then holds
         told.pop("room:case_wanted", None)
     for name, share in AROUND:
@@ -67,6 +85,34 @@ def with_case_bands(
     changes |= limit_doubts(answer.limits)
     bands = summed_doubts(base, {name: sides for name, sides in changes.items() if any(sides)})
     return replace(answer, bands=bands, margins=margins_with(answer.limits, answer.values, bands))
+
+
+def _at_places(answer: ChamberAnswer, base: Outcome) -> dict[str, list[Outcome]]:
+    """What it does that air at a place is not as warm as its half is, the lower one the less so the more of its air is
+    fresh from the room, and that the warmest wall is not so all over; what a control holds at its sensor, it holds."""
+    solved, doubts, room = answer.solved, answer.resolved.doubts, answer.solved.around.room
+    within, apart, moved = doubts.get("within", 0.0), doubts.get("apart", 0.0), solved.laws.moved
+    fresh = moved.through / max(moved.through + moved.between, NO_AIR)
+    held = {"value:case_sensor", "room:case_wanted"} if solved.holds else set()
+    found: dict[str, list[Outcome]] = {}
+    for node, pool in ((LOW, apart * fresh), (HIGH, 0.0)):
+        rise = float(solved.values[node]) - room
+        by = math.hypot(within * rise, apart * (solved.high - solved.low), pool * rise)
+        sides: list[Outcome] = []
+        for sign in (1.0, -1.0):
+            values = solved.values.copy()
+            values[node] += sign * by
+            there = stations(answer.setup, answer.catalogue, replace(solved, values=values))
+            after = outcome(None, there, answer.limits)
+            sides.append({key: after.get(key, value) - value for key, value in base.items() if key not in held})
+        found[f"place:{node}"] = sides
+    points = {"case_face": within * (answer.values["case_face"] - room)}
+    if not solved.holds:
+        points["case_sensor"] = math.hypot(within * (solved.reading - room), apart * (solved.high - solved.low))
+    for station, by in points.items():
+        keys = [f"value:{station}", *(f"room:{one.key}" for one in answer.limits if one.limit.station == station)]
+        found[f"place:{station}"] = [dict.fromkeys(keys, sign * by) for sign in (1.0, -1.0)]
+    return found
 
 
 def with_case_strengths(

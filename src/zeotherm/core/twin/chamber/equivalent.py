@@ -9,7 +9,7 @@ import numpy as np
 
 from zeotherm.core.physics.air import air as air_at
 from zeotherm.core.twin.chamber.inputs import ChamberInputs
-from zeotherm.core.twin.chamber.model import FACES, FRAME_HIGH, FRAME_LOW, HIGH, LOW, Around, ChamberModel
+from zeotherm.core.twin.chamber.model import FACES, FRAME_HIGH, FRAME_LOW, HIGH, LOW, Around, ChamberModel, Laws
 from zeotherm.core.twin.chamber.solved import solve_chamber
 
 OPEN_C = 30.0  # of the air about an open machine
@@ -36,6 +36,7 @@ class CaseBody:
     bed_rises: float  # share of what a bed gives to the air that reaches the upper half [-]
     heater: float  # that its heaters give at most [W]
     heater_high: float  # share of that which reaches the upper air [-]
+    heater_wall: float  # and the walls
 
 
 @lru_cache(maxsize=256)
@@ -51,7 +52,7 @@ def case_body(inputs: ChamberInputs, around: Around) -> CaseBody:
     if inputs.stands_open:
         return CaseBody(
             inputs.volume * per_flow, inputs.content, OPEN_INNER, OPEN_INNER, OPEN_OUTER, inputs.open_loss,
-            OPEN_BETWEEN, 0.5, 0.0, 0.0,
+            OPEN_BETWEEN, 0.5, 0.0, 0.0, 0.0,
         )  # fmt: skip
     model = ChamberModel(inputs)
     rest = solve_chamber(model, around)
@@ -61,9 +62,11 @@ def case_body(inputs: ChamberInputs, around: Around) -> CaseBody:
     wall = float((areas * 0.5 * (faces[::2] + faces[1::2])).sum() / areas.sum())
     lost = float((laws.to_room[FACES + 1 :: 2] * (faces[1::2] - around.room)).sum())
     gives = model.heater_gives(values)
-    high_up = float(gives[1] + moved.lifted * gives[0]) / max(float(gives.sum()), 1e-9)
+    whole = max(float(gives.sum()), 1e-9)
+    roofward = inputs.roofward * float(gives[1]) / whole
+    high_up = float(gives[1] + moved.lifted * gives[0]) / whole - roofward
     low, high = (
-        _by_kelvin(_to_walls(values, laws.matrix, nodes), float(values[nodes[0]]) - wall)
+        _by_kelvin(_to_walls(values, laws, nodes), float(values[nodes[0]]) - wall)
         for nodes in ((LOW, FRAME_LOW), (HIGH, FRAME_HIGH))
     )
     return CaseBody(
@@ -77,14 +80,19 @@ def case_body(inputs: ChamberInputs, around: Around) -> CaseBody:
         bed_rises=moved.rises,
         heater=float(gives.sum()) if inputs.target > 0.0 else 0.0,
         heater_high=high_up,
+        heater_wall=roofward,
     )
 
 
-def _to_walls(values: np.ndarray, matrix: np.ndarray, nodes: tuple[int, int]) -> float:
+def _to_walls(values: np.ndarray, laws: Laws, nodes: tuple[int, int]) -> float:
     """What one half of the air gives to the walls, and to the frame, which radiates to them [W]."""
-    air, frame = nodes
+    (air, frame), matrix = nodes, laws.matrix
     faces = matrix[air, FACES:] * (values[air] - values[FACES:])
-    return float(faces.sum() + matrix[air, frame] * (values[air] - values[frame]))
+    own = float(faces.sum() + matrix[air, frame] * (values[air] - values[frame]))
+    if air == HIGH:
+        return own
+    fallen = laws.moved.per_flow * laws.moved.between - matrix[LOW, HIGH]  # W/K of what falls from the upper half
+    return own + float(fallen * (values[HIGH] - values[LOW]))
 
 
 def _by_kelvin(watts: float, apart: float) -> float:

@@ -42,6 +42,7 @@ class HeatedFrom:
     side: float  # of the square that gives it, of each
     units: int
     blown: float  # by their own fans [m³/s]
+    roofward: float  # share that the roof takes before the air mixes [-]
 
     @property
     def high(self) -> bool:
@@ -57,8 +58,8 @@ class ChamberInputs:
     width: float
     depth: float
     height: float
-    heater_from: HeatedFrom
-    second_from: HeatedFrom
+    heater_units: int
+    second_units: int
     stands_open: bool  # on all sides: no walls
 
     open_loss: float  # of what stands open [W/K]
@@ -72,6 +73,7 @@ class ChamberInputs:
     exhaust: float  # m³/s
     intake: float  # m³/s
     recirculation: float
+    swept: float  # share of a fan's air that has passed the print and does not come in just beside it [-]
     mixing: float  # share of a recirculating fan's air that goes from one half to the other [-]
     heater: float  # W
     heater_cap: float  # air at it where its own limit stops it [°C]; nought: none
@@ -80,8 +82,20 @@ class ChamberInputs:
     second_cap: float
     target: float
     sensor: float  # its height, of the enclosure's [-]
-    plume: float  # on what a bed's plume carries [-]
+    heater_height: float  # at which it gives its heat, of the enclosure's [-]
+    heater_side: float  # of the square that gives it, of each unit [m]
+    heater_blown: float  # by its own fans [m³/s]
+    heater_roofward: float  # share that the roof takes before the air mixes [-]
+    second_height: float
+    second_side: float
+    second_blown: float
+    second_roofward: float
+    plume: float  # on what a plume carries [-]
     film: float  # on all films of its air [-]
+    shed: float  # on those outside, besides [-]
+    level: float  # on those of floor and roof, besides [-]
+    within: float  # by which air at a place differs from its half's, of the half's rise over the room [-]
+    apart: float  # and of what the halves are apart [-]
     frame: float  # of what its walls see, frame and machine [-]
     wall_factor: float  # on the resistance of its walls [-]
     pressure: float
@@ -97,6 +111,20 @@ class ChamberInputs:
         return self.heater + self.second > 0.0
 
     @property
+    def heater_from(self) -> HeatedFrom:
+        """Where the heater gives its heat."""
+        return HeatedFrom(
+            self.heater_height, self.heater_side, self.heater_units, self.heater_blown, self.heater_roofward
+        )
+
+    @property
+    def second_from(self) -> HeatedFrom:
+        """Where the second heater gives its heat."""
+        return HeatedFrom(
+            self.second_height, self.second_side, self.second_units, self.second_blown, self.second_roofward
+        )
+
+    @property
     def heaters(self) -> tuple[tuple[float, HeatedFrom], ...]:
         """Rated watts and place of each heater that is there."""
         both = ((self.heater, self.heater_from), (self.second, self.second_from))
@@ -110,6 +138,12 @@ class ChamberInputs:
     def rated_in(self, *, high: bool) -> float:
         """Of its heaters in one half [W]."""
         return sum(watts for watts, place in self.heaters if place.high == high)
+
+    @property
+    def roofward(self) -> float:
+        """Share of what heaters in the upper half give that the roof takes before the air mixes [-]."""
+        high = [(watts, place.roofward) for watts, place in self.heaters if place.high]
+        return sum(watts * share for watts, share in high) / sum(watts for watts, _share in high) if high else 0.0
 
     @property
     def sensor_weight(self) -> float:
@@ -157,8 +191,14 @@ ASSUMPTIONS = {
     "frame": "case_frame",
     "content_lag": "case_content_lag",
     "wall_factor": "case_walls",
+    "swept": "case_swept",
+    "shed": "case_shed",
+    "level": "case_level",
+    "within": "case_within",
+    "apart": "case_apart",
 }
 UNLESS_NOUGHT = ("heater_cap", "heater_fades", "second", "second_cap")  # there is none
+FROM = ("height", "side", "blown", "roofward")  # what of a heater's place is doubted
 NO_DOUBT = ("width", "depth", "height", "pressure")
 
 
@@ -169,9 +209,10 @@ def resolve_chamber(setup: Setup, catalogue: Catalogue, tolerances: dict[str, fl
     case lower than its openings are apart, openings larger than the wall they are in.
     """
     case = setup.case
+    known = tolerances or {}
     shape: CaseShape = take(catalogue, "cases", case.part, "case.part")
     lining = take(catalogue, "linings", case.lining, "case.lining").layer
-    place = take(catalogue, "heater_places", case.heater_at, "case.heater_at")
+    heater = take(catalogue, "heater_places", case.heater_at, "case.heater_at")
     second = take(catalogue, "heater_places", case.heater2_at, "case.heater2_at")
     figures: dict[str, tuple[Figure, float]] = {
         "content": (shape.content_j_k, 1.0), "gap": (shape.gap_cm2, 1e-4), "vent": (shape.vent_cm2, 1e-4),
@@ -183,28 +224,43 @@ def resolve_chamber(setup: Setup, catalogue: Catalogue, tolerances: dict[str, fl
     doubts = {name: figure.tolerance * scale for name, (figure, scale) in figures.items()}
     values["open_loss"] = shape.open_w_k.value if shape.open_w_k is not None else 0.0
     doubts["open_loss"] = shape.open_w_k.tolerance if shape.open_w_k is not None else 0.0
-    told, widths = in_si(setup, QUANTITIES, tolerances or {})
+    for name, place in (("heater", heater), ("second", second)):
+        values |= placed(name, place)
+        doubts |= {key: figure.tolerance * scale for key, (figure, scale) in _figures(name, place).items()}
+    told, widths = in_si(setup, QUANTITIES, known)
     values, doubts = values | told, doubts | widths
     for name, path in FACTORS.items():  # of the kind's own figure; better known once a run was fitted
         factor, base = float(value_at(setup, path)), values[name]
         values[name] = base * factor
-        known = (tolerances or {}).get(path)
-        doubts[name] = base * known if known is not None else doubts[name] * factor
+        width = known.get(path)
+        doubts[name] = base * width if width is not None else doubts[name] * factor
     walls = _walls(setup, shape, catalogue, lining)
     _check(setup, shape, values)
-    for name in (*NO_DOUBT, *(name for name in UNLESS_NOUGHT if values[name] <= 0.0)):
-        doubts.pop(name)
+    gone = [name for name in UNLESS_NOUGHT if values[name] <= 0.0]
+    gone += [f"{name}_{key}" for name in ("heater", "second") for key in FROM if values[name] <= 0.0]
+    for name in (*NO_DOUBT, *gone):
+        doubts.pop(name, None)
     inputs = ChamberInputs(
-        walls=walls, heater_from=heated_from(place), second_from=heated_from(second),
+        walls=walls, heater_units=heater.units, second_units=second.units,
         stands_open=shape.open_w_k is not None, **values,
     )  # fmt: skip
     return ResolvedChamber(inputs, {name: width for name, width in doubts.items() if width > 0.0})
 
 
-def heated_from(place: HeaterPlace) -> HeatedFrom:
-    """A heater's place in SI."""
-    blown = place.blown_m3h.value / HOUR if place.blown_m3h is not None else 0.0
-    return HeatedFrom(place.height.value, place.side_mm.value * MM, place.units, blown)
+def placed(name: str, place: HeaterPlace) -> dict[str, float]:
+    """The inputs that a heater's place settles, in SI; name: `heater` or `second`."""
+    found = {key: figure.value * scale for key, (figure, scale) in _figures(name, place).items()}
+    return {f"{name}_blown": 0.0, f"{name}_roofward": 0.0, **found}
+
+
+def _figures(name: str, place: HeaterPlace) -> dict[str, tuple[Figure, float]]:
+    """By input, with the scale to SI."""
+    found = {f"{name}_height": (place.height, 1.0), f"{name}_side": (place.side_mm, MM)}
+    if place.blown_m3h is not None:
+        found[f"{name}_blown"] = (place.blown_m3h, 1.0 / HOUR)
+    if place.roofward is not None:
+        found[f"{name}_roofward"] = (place.roofward, 1.0)
+    return found
 
 
 def _walls(setup: Setup, shape: CaseShape, catalogue: Catalogue, lining: Layer | None) -> tuple[Wall, ...]:

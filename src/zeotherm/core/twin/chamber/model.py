@@ -2,9 +2,9 @@
 
 Nodes: lower air, upper air, two radiant means (of what the bed's underside sees and of what its face sees), frame and
 machine in the lower and in the upper half, then the inner and the outer face of each wall. Frame and machine follow the
-air they stand in and radiate to the walls. Each half of the air is one temperature; the plumes of bed and heaters,
-fans, openings and instability carry air between them. Air that falls along cold walls is left out: it comes down as
-cold as it left its heat there.
+air they stand in and radiate to the walls. Each half of the air is one temperature; the plumes of bed and heaters, what
+falls along cooler walls, fans, openings and instability carry air between them. Air that falls brings what the wall
+took from it to the lower half. A heater under the roof without a fan gives a share to the roof before its air mixes.
 """
 
 from __future__ import annotations
@@ -28,6 +28,7 @@ from zeotherm.core.physics.convection import (
 from zeotherm.core.physics.radiation import film_between, to_mean
 from zeotherm.core.physics.ventilation import (
     exchange_of_unstable_air,
+    falling_flow,
     plume_flow,
     stack_conductance,
     stack_strength,
@@ -84,6 +85,7 @@ class Moved:
     leaky: float  # of what goes through, by the openings
     rises: float  # share of the bed's plume that reaches the upper half [-]
     per_flow: float  # that air carries a kelvin [J/m³K]
+    falls: float = 0.0  # share of what upright walls take of the upper half that falls into the lower [-]
     lifted: float = 0.0  # share of what heaters give low that reaches the upper half [-]
 
 
@@ -96,6 +98,7 @@ class Arrays:
     through: Array  # W/K
     outside: Array  # emissivity [-]
     flat: dict[str, npt.NDArray[np.intp]]  # which are floor, which roof
+    upright: npt.NDArray[np.bool_]  # which are neither
     inner: npt.NDArray[np.intp]  # nodes of their inner faces
     every: npt.NDArray[np.intp]  # all nodes
 
@@ -131,7 +134,8 @@ class ChamberModel:
                 for name in ("floor", "roof")}  # fmt: skip
         return Arrays(
             areas, np.array([wall.high for wall in walls]), areas / (self.inputs.wall_factor * resistances),
-            np.array([wall.outside for wall in walls]), flat, FACES + 2 * np.arange(len(walls)), np.arange(self.count),
+            np.array([wall.outside for wall in walls]), flat, np.array([wall.name not in flat for wall in walls]),
+            FACES + 2 * np.arange(len(walls)), np.arange(self.count),
         )  # fmt: skip
 
     @cached_property
@@ -179,13 +183,14 @@ class ChamberModel:
         """Everything between the nodes at their temperatures [°C]."""
         count = self.count
         matrix, sources, to_room = np.zeros((count, count)), np.zeros(count), np.zeros(count)
-        moved = self.moved(values, around, heated)
         at, faces = self.arrays, values[FACES:]
         inner, outer = slice(FACES, None, 2), slice(FACES + 1, None, 2)
         films = self.inner_films(faces[::2], float(values[LOW]), float(values[HIGH]), self.turned_over(heated))
+        above = at.areas * at.high * films[1]
+        moved = self.moved(values, around, heated, np.where(at.upright, above, 0.0))
         for node, conductances in (
             (LOW, at.areas * (1.0 - at.high) * films[0]),
-            (HIGH, at.areas * at.high * films[1]),
+            (HIGH, above),
             (BELOW, self.radiant[0] * film_between(faces[::2], float(values[BELOW]))),
             (ABOVE, self.radiant[1] * film_between(faces[::2], float(values[ABOVE]))),
         ):
@@ -193,6 +198,11 @@ class ChamberModel:
             matrix[node, inner] += conductances
             matrix[node, node] -= float(conductances.sum())
             matrix[at.inner, at.inner] -= conductances
+        fallen = np.where(at.upright, above, 0.0) * moved.falls  # as if the lower air had given it
+        matrix[HIGH, inner] -= fallen
+        matrix[LOW, inner] += fallen
+        matrix[HIGH, HIGH] += float(fallen.sum())
+        matrix[LOW, HIGH] -= float(fallen.sum())
         for air, frame, mean, black in ((LOW, FRAME_LOW, BELOW, self.radiant[0]),
                                         (HIGH, FRAME_HIGH, ABOVE, self.radiant[1])):  # fmt: skip
             seen = self.inputs.frame * float(black.sum())
@@ -224,8 +234,8 @@ class ChamberModel:
         sources[HIGH] += around.high
         return Laws(matrix, sources, to_room, moved)
 
-    def moved(self, values: Array, around: Around, heated: Heated) -> Moved:
-        """Air that moves at the nodes' temperatures."""
+    def moved(self, values: Array, around: Around, heated: Heated, upright: Array) -> Moved:
+        """Air that moves at the nodes' temperatures; upright: of the upper air, to each upright wall [W/K]."""
         given = self.inputs
         low, high = float(values[LOW]), float(values[HIGH])
         mean = 0.5 * (low + high)
@@ -234,15 +244,30 @@ class ChamberModel:
         strength = stack_strength(around.room, given.openings, given.rise, given.discharge, given.pressure)
         carried, _slope = stack_conductance(mean, around.room, strength)
         stack = float(carried) / per_flow
-        through, leaky = superposed(stack, given.exhaust, given.intake)
+        through, leaky = superposed(stack, given.swept * given.exhaust, given.swept * given.intake)
         watts = around.bed_up * (around.bed - low)
         half = 0.5 * given.height
         plume = given.plume * plume_flow(watts, around.bed_size, half, low, given.pressure)
         rises = _rises(watts, per_flow * plume, high - low)
         from_heaters, lifted = self._off_heaters(heated.low, low, high - low, per_flow)
         turns = exchange_of_unstable_air(low - high, given.width * given.depth, mean)
-        between = plume * rises + from_heaters + turns + given.mixing * self.turned_over(heated)
-        return Moved(between, through, stack, leaky, rises, per_flow, lifted)
+        falling, falls = self._along_walls(values, upright, high - low, per_flow)
+        between = plume * rises + from_heaters + falling + turns + given.mixing * self.turned_over(heated)
+        return Moved(between, through, stack, leaky, rises, per_flow, falls, lifted)
+
+    def _along_walls(self, values: Array, upright: Array, apart: float, per_flow: float) -> tuple[float, float]:
+        """Air that cooler upright walls send down into the lower half [m³/s], and the share of what they take of the
+        upper air that goes with it [-]."""
+        given, whole = self.inputs, float(upright.sum())
+        if whole <= 0.0:
+            return 0.0, 0.0
+        cooler = float(values[HIGH]) - float(upright @ values[FACES::2]) / whole
+        if cooler <= 0.0:
+            return 0.0, 0.0
+        around = 2.0 * (given.width + given.depth)
+        flow = given.plume * around * falling_flow(cooler, 0.5 * given.height)
+        falls = _rises(whole * cooler, per_flow * flow, apart)
+        return flow * falls, falls
 
     def _off_heaters(self, watts: float, low: float, apart: float, per_flow: float) -> tuple[float, float]:
         """Air that the plumes of heaters that stand low carry into the upper half [m³/s], and the share of their watts
@@ -282,7 +307,7 @@ class ChamberModel:
         for name in ("floor", "roof"):
             for n in at.flat[name]:
                 free[n] = self._flat(float(shells[n]), room, upward=(shells[n] > room) == (name == "roof"))
-        films = given.film * free + at.outside * film_between(shells, room)
+        films = given.shed * given.film * free + at.outside * film_between(shells, room)
         films[at.flat["floor"]] *= 0.5
         return np.asarray(films)
 
@@ -297,7 +322,7 @@ class ChamberModel:
         apart = air + math.copysign(max(abs(face - air), LEAST_K), face - air)
         ra, pr, conductivity = film_state(apart, air, length, given.pressure)
         number = nusselt_plate_up(ra, pr) if upward else nusselt_plate_down(ra, pr)
-        return float(number * conductivity / length)
+        return float(given.level * number * conductivity / length)
 
 
 def _rises(watts: float, carries: float, apart: float) -> float:

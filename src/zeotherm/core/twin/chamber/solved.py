@@ -207,10 +207,11 @@ def _balanced(
     mixed = _Mixed()
     on = on and given.target > 0.0
     heats = np.zeros((model.count, 2))
+    heats[HIGH, 1], heats[model.arrays.inner[model.arrays.flat["roof"]], 1] = 1.0 - given.roofward, given.roofward
     for turn in range(TURNS):
         plumes = np.maximum(at[-2:], 0.0) * AS_K
         laws = model.laws(at[:-2], around, Heated(float(plumes[0]), float(plumes[1]), on))
-        heats[[LOW, HIGH, HIGH], [0, 0, 1]] = 1.0 - laws.moved.lifted, laws.moved.lifted, 1.0
+        heats[[LOW, HIGH], 0] = 1.0 - laws.moved.lifted, laws.moved.lifted
         matrix = np.diag(inertia) - laws.matrix
         solved: Array = np.asarray(np.linalg.solve(matrix, np.column_stack([held + laws.given, heats])))
         rest, by_watt = solved[:, 0], solved[:, 1:]

@@ -50,6 +50,7 @@ class Inputs:
     fan_strength: float
     guard_blocked: float
     guard_open: float
+    guard_loss: float  # of computed [-]
     fan_reach: float
     loop: float
     still_from_block: float
@@ -195,10 +196,11 @@ QUANTITIES: dict[str, tuple[str, float]] = {
     "orifice": ("hotend.nozzle_mm", MM),
     "feed_flow": ("printing.flow_mm3_s", 1e-9),
 }
-FACTORED = frozenset({"shear_scale", "melt_scale", "residue_rate"})  # doubts by a factor, noted as its logarithm
+FEED_FACTORS = frozenset({"shear_scale", "melt_scale", "residue_rate"})
+FACTORED = FEED_FACTORS | {"guard_loss"}  # doubts by a factor, noted as its logarithm
 FEEDS = frozenset(  # what the feed alone depends on, not the field
     {"drive", "feed_slack", "orifice", "feed_flow", "skin_share", "friction_metal", "friction_tube", "soft_free",
-     "retraction", *FACTORED}
+     "retraction", *FEED_FACTORS}
 )  # fmt: skip
 USUAL_CORE_K = 7.0  # by which a strand's core stays below its nozzle, as plastics are usually printed
 ASSUMPTIONS: dict[str, tuple[str, float]] = {
@@ -217,6 +219,7 @@ ASSUMPTIONS: dict[str, tuple[str, float]] = {
     "jet": ("jet", 1.0),
     "fin_entry_loss": ("fin_entry_loss", 1.0),
     "guard_open": ("guard_open_share", 1.0),
+    "guard_loss": ("guard_loss", 1.0),
     "sink_emissivity": ("sink_emissivity", 1.0),
     "skin_share": ("skin_share", 1.0),
     "friction_metal": ("friction_metal", 1.0),

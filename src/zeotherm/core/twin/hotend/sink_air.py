@@ -64,6 +64,7 @@ class _Duct:
     fan_area: float
     speed: float
     guard: float
+    guard_loss: float  # of computed [-]
     reach: float
     passage: float
     spacing: float
@@ -77,7 +78,7 @@ class _Duct:
 def _flow(duct: _Duct) -> float:
     """Flow at which fan and resistance meet [m³/s]; asked for again and again with the same fan."""
     state = air(duct.temperature, duct.pressure)
-    loss = screen_loss(duct.guard)
+    loss = duct.guard_loss * screen_loss(duct.guard)
 
     def resistance(flow: float) -> float:
         through_guard = 0.5 * float(state.density) * (flow / duct.fan_area) ** 2 * loss
@@ -101,6 +102,7 @@ def sink_air(given: Inputs, at: Levels) -> SinkAir:
             fan_area=given.fan_area,
             speed=speed_ratio(given.fan_voltage, given.fan_rated_v, given.fan_start_v) * given.fan_strength,
             guard=max(given.guard_open * (1.0 - given.guard_blocked), 0.005),
+            guard_loss=given.guard_loss,
             reach=given.fan_reach,
             passage=passage,
             spacing=spacing,

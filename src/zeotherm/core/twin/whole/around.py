@@ -67,6 +67,7 @@ class Around:
     case_target: float
     case_sensor: float  # share of the upper air in what its sensor reads
     case_heater_high: float  # share of its watts that reaches the upper air
+    case_heater_wall: float  # and the walls
     own_low: float  # of supply and controller board inside, where they sit
     own_high: float
     gap: float  # area that never shuts, of the low openings, and of the high ones
@@ -201,6 +202,7 @@ def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, flo
         stated=Air(where.fan_air_c, where.block_air_c, where.mount_c) if source.stated else None,
         stands_open=inside.stands_open,
         case_heater_high=case.heater_high,
+        case_heater_wall=case.heater_wall,
         heats=_suns(setup),
         **values,
     )

@@ -134,10 +134,11 @@ class Network:
         bed, case = np.zeros(len(BODIES)), np.zeros(len(BODIES))
         bed[BED] = 1.0
         case[AIR], case[ROOF] = 1.0 - a.case_sensor, a.case_sensor
-        heats, others = np.zeros(len(BODIES)), np.zeros(len(BODIES))
-        heats[AIR], heats[ROOF] = 1.0 - a.case_heater_high, a.case_heater_high
-        where, other = (ROOF, AIR) if a.case_heater_high > 0.5 else (AIR, ROOF)
-        others[other] = heats[other] / heats[where]
+        heats = np.zeros(len(BODIES))
+        heats[AIR] = 1.0 - a.case_heater_high - a.case_heater_wall
+        heats[ROOF], heats[WALL] = a.case_heater_high, a.case_heater_wall
+        where = int(heats.argmax())
+        others = np.where(where == EVERY, 0.0, heats / heats[where])
         return {
             "bed": Loop(bed, a.bed_reads_by, BED, bed, None, a.bed_target, a.bed_power * self.load.bed),
             "case": Loop(case, 0.0, where, heats, others, a.case_target, a.case_power * self.load.case),
