@@ -13,6 +13,7 @@ SET_BY = {
     "5 mm through a tube, 35 °C air": "whose warmth retracted filament brings: its skin's",
     "dead fan, steel neck: jam": "heat held at the sink",
     "part fan on a bare block": "part fan's film on the block",
+    "0.2 mm nozzle, ordinary melt zone, PLA: drive clicks": "power of the orifice in the melt's push",
     "loose ferrule in a screw terminal, 10 A": "milliohms of a loose contact",
 }
 

@@ -18,8 +18,11 @@ from tests.bench_facts.machines import (
     machine,
     settled,
 )
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.judgement.jams import sticking
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.physics.jamming import melt_push
+from zeotherm.core.twin.hotend.solved import solve_hotend
 
 MIN, HOUR = 60.0, 3600.0
 NEVER = math.inf
@@ -148,6 +151,25 @@ def test_forty_watts_warm_an_aluminium_block(fact, sleeve, low, high):
     fact(f"40 W, aluminium block to 203 °C, sleeve {sleeve}", float(run.printing_from), low, high, "s")
 
 
+def test_a_plug_that_freezes(fact):
+    cut = {"schedule__fan_after": "stops", "schedule__cool_min": 60.0, "schedule__print_min": 60.0}
+    left = course(machine(**cut)).plug
+    fact("fan cut with the block hot, next start: sticks", left.sticks if left else 0.0, 0.0, 0.5, "chance")
+    dead = course(machine(fan__voltage_v=0.0, **cut)).plug
+    assert dead is not None
+    fact("dead fan for an hour, then cold: plug", dead.length, 10.0, 40.0, "mm")
+    fact("the same, next start: sticks", dead.sticks, 0.2, 1.0, "chance")
+    for length, low, high in ((3.0, 0.0, 0.1), (12.0, 0.2, 1.0)):
+        sticks = sticking(length, dead.drive, dead.melt, shipped())
+        fact(f"{length:.0f} mm frozen, next start: sticks", sticks, low, high, "chance")
+    assert course(machine(schedule__print_min=60.0, schedule__cool_min=60.0)).plug is None
+
+
+def test_standby_does_no_harm(fact):
+    found = solve_hotend(machine(printing__nozzle_c=160.0), shipped(), idle=True).readout.values["soft_length"]
+    fact("standby at 160 °C for good: soft length", found, 0.0, 0.75, "mm")
+
+
 def test_a_hot_pause_starts_again(fact):
     setup = patched(machine(), {"schedule": {"pauses": {"one": {"after_min": 60.0, "minutes": 15.0}}}})
     fact("hot pause of 15 min, 25 °C air, fan on: feeds for", hours(setup), 8.0, NEVER, "h")
@@ -182,8 +204,17 @@ def flow_that_clicks(**change: object) -> float:
 def test_the_flow_at_which_a_drive_clicks(fact):
     usual = flow_that_clicks()
     fact("0.4 mm nozzle, ordinary melt zone, PLA: drive clicks", usual, 10.0, 20.0, "mm³/s")
+    fine = flow_that_clicks(hotend__nozzle_mm=0.2)
+    fact("0.2 mm nozzle, ordinary melt zone, PLA: drive clicks", fine, 1.0, 4.0, "mm³/s")
     longer = flow_that_clicks(hotend__template="long_melt_all_metal")
     fact("long melt zone, over that", 100.0 * (longer / usual - 1.0), 30.0, 100.0, "%")
+
+
+def test_a_heater_gives_no_less_the_faster_it_is_fed(fact):
+    change = {"hotend__heater_power_w": 80.0, "printing__nozzle_c": 205.0}
+    watts = [settled(machine(printing__flow_mm3_s=flow, **change)).readout.watts.heater
+             for flow in (5.0, 10.0, 15.0, 20.0, 30.0, 40.0)]  # fmt: skip
+    fact("heater's watts from one flow to the next, up to 40 mm³/s", min(np.diff(watts)), 0.0, 5.0, "W")
 
 
 def test_a_gap_at_a_liner_jams_in_cool_air_too(fact):

@@ -17,7 +17,7 @@ from scipy.sparse.linalg import splu
 
 from zeotherm.core.physics.air import air
 from zeotherm.core.physics.filament import Enthalpy, touching_share
-from zeotherm.core.twin.hotend.model import PARTS, HotendModel, by_part, contact_conductances
+from zeotherm.core.twin.hotend.model import OUTWARD, PARTS, HotendModel, by_part, contact_conductances
 
 BONDED = 3e6  # W/m²K, stands for a face without resistance
 # Where two solids in poor contact meet in the air, an air node bonded to both would short their contact: the air's own
@@ -228,7 +228,7 @@ class FiniteElements:
         return coo_matrix((values, (rows, columns)), (self.count, self.count)).tocsr(), right
 
     def section_mean(self, t: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
-        """Heights of the strand's node rows, and the mean temperature of each section."""
+        """Heights of the strand's node rows, and the mean of each section, weighted by a power of the radius."""
         places = self.strand.basis.doflocs
         own = t[self.strand.first : self.strand.first + self.strand.basis.N]
         lines = np.unique(np.round(self.strand.basis.mesh.p[0], 10))
@@ -241,8 +241,8 @@ class FiniteElements:
                 nodes = np.array([value[_key(a, z)], value[_key((a + b) / 2, z)], value[_key(b, z)]])
                 for x, weight in GAUSS:
                     n = _shape(x)
-                    total += weight * (b - a) / 2 * (n @ nodes) * (n @ [a, (a + b) / 2, b])
-            mean.append(2 * total / self.at.strand**2)
+                    total += weight * (b - a) / 2 * (n @ nodes) * (n @ [a, (a + b) / 2, b]) ** (OUTWARD + 1)
+            mean.append((OUTWARD + 2) * total / self.at.strand ** (OUTWARD + 2))
         return levels, np.array(mean)
 
     @property

@@ -50,7 +50,7 @@ def solved(
             radial=np.pad(radial, ((0, 0), (0, 1))),
             axial=np.pad(axial, ((0, 1), (0, 0))),
         ),
-        gap=solver.Gap(moving, *(gap or (nothing, nothing)), np.zeros(rows), lambda t: (0.0 * t, 0.0 * t)),
+        gap=solver.Gap(moving, *(gap or (nothing, nothing)), np.zeros(rows), shares, lambda t: (0.0 * t, 0.0 * t)),
         stream=solver.Stream(mass_flow, shares, inlet, Linear()),
         control=solver.Control(
             np.full((rows, columns), 1 / (rows * columns)), np.full((rows, columns), 1 / (rows * columns)), 1e6, 0.0

@@ -26,6 +26,7 @@ CURVES = (  # station, token of its colour, whether dashed
     ("sink_base", "close", False),
     ("fan_inlet", "soft", True),
 )
+LEAST_FILLED = 0.03  # of what the drive has left, from which residue is drawn
 ALARMS = ("passed", "not_reached", "fault")
 
 
@@ -59,6 +60,15 @@ class Ribbon:
     high: Array
 
 
+@dataclass(frozen=True, slots=True)
+class Filling:
+    """What retractions leave behind, as a share of what the drive has left for it: at one the feed stops."""
+
+    label: str
+    times: Array  # s
+    shares: Array  # 0 to 1
+
+
 @dataclass(frozen=True)
 class StripView:
     """The whole strip."""
@@ -83,6 +93,7 @@ class StripView:
     made_of: tuple[Any, ...]  # what all but the moment depends on
     minutes: bool = False  # since switching on, rather than by the clock
     unit: str = "°C"  # of all its curves
+    filling: Filling | None = None
 
 
 def strip(found: Found, last: StripView | None = None) -> StripView | None:
@@ -99,7 +110,18 @@ def strip(found: Found, last: StripView | None = None) -> StripView | None:
         for key, _token, _dashed in CURVES
         if (value := found.answer.solved.readout.values.get(key)) is not None
     )
-    return replace(last, now=found.time, spoken=f"{numbers.clock(course.run.clock(found.time))}, {here}")
+    return replace(
+        last, now=found.time, spoken=f"{numbers.clock(course.run.clock(found.time))}, {here}{_filled(last, found.time)}"
+    )
+
+
+def _filled(view: StripView, time: float) -> str:
+    if view.filling is None:
+        return ""
+    share = float(np.interp(time, view.filling.times, view.filling.shares))
+    return ", " + _("residue takes {share} of what the drive has left").format(
+        share=numbers.with_unit(100.0 * share, "%", 0)
+    )
 
 
 def _same(one: tuple[Any, ...], other: tuple[Any, ...]) -> bool:
@@ -139,7 +161,16 @@ def _whole_strip(found: Found, course: Course, made_of: tuple[Any, ...]) -> Stri
         spoken="",
         log=_log_sentences(found),
         made_of=made_of,
+        filling=_filling(course),
     )
+
+
+def _filling(course: Course) -> Filling | None:
+    """Residue over the job; nothing where none comes together."""
+    shares = course.run.feed.filled
+    if not len(shares) or float(shares.max()) < LEAST_FILLED:
+        return None
+    return Filling(_("Residue"), course.run.feed.stated.times, shares)
 
 
 def _curves(course: Course) -> tuple[Curve, ...]:

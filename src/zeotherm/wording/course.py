@@ -30,6 +30,12 @@ EVENTS = {
     "not_reached": _("still below the set values after an hour"),
     "soak_back": _("cold end peaks at {value}"),
 }
+# What a plug that froze in the cold end needs at the next start.
+PLUGS = {
+    "pushes_out": _("{value} of plug freezes; it usually pushes out hot"),
+    "may_stick": _("{value} of plug freezes; the next start may stick"),
+    "clear": _("{value} of plug freezes; clear it before the next start"),
+}
 # A limit that is passed, and one that holds again.
 PASSED = {
     "feed": _("feed stops"),
@@ -65,6 +71,8 @@ def event(one: Event) -> str:
         table, fallback = (PASSED, _("{what} over")) if one.kind == "passed" else (REGAINED, _("{what} holds again"))
         station = STATIONS.get(one.subject)
         return table.get(one.subject) or fallback.format(what=(station.label if station else one.subject).lower())
+    if one.kind == "plug":
+        return PLUGS[one.subject].format(value=numbers.with_unit(one.value or 0.0, "mm", 0))
     value = numbers.with_unit(one.value, "°C") if one.value is not None else ""
     return EVENTS[one.kind].format(what=one.subject, value=value)
 

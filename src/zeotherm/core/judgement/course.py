@@ -13,7 +13,7 @@ import numpy.typing as npt
 from zeotherm.core.catalogue.shelves import Accumulation, Catalogue
 from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.bands import Band, Doubted
-from zeotherm.core.judgement.jams import Jams, jams
+from zeotherm.core.judgement.jams import Jams, Plug, jams, plug
 from zeotherm.core.judgement.limits import Held, counts, held
 from zeotherm.core.judgement.margins import margins
 from zeotherm.core.machine.documents import Setup
@@ -27,6 +27,7 @@ SOFT_HOT_K = 240.0  # °C at which the rate of a liner's creep is stated
 RESIDUE = "residue"  # soft filament that retractions leave behind
 EARLY, LATE = 0.1, 0.9  # shares of the draws within which four times out of five lie
 EDGE = 1.282 / 1.960 / 2.0**0.5  # of a 95 % half-width, see `Course.failures`
+PLUG_STICKS = {"clear": 0.2, "may_stick": 0.04}  # chance to stick, from which a plug is cleared, or watched
 SHOWN_BACK = 3.0  # K by which a peak after switch-off must stand above the print to be worth a word
 
 
@@ -35,7 +36,7 @@ class Event:
     """Something that happens at a time [s]: of what kind, to what, and a value that goes with it."""
 
     time: float
-    kind: str  # printing, off, end, fault, heat_on, heat_off, passed, regained, soak_back, not_reached, fan_off
+    kind: str  # printing, off, end, fault, heat_on, heat_off, passed, regained, soak_back, not_reached, fan_off, plug
     subject: str = ""
     value: float | None = None
 
@@ -117,7 +118,21 @@ class Course:
             found.append(Event(cooling[0].start, "off"))
             found += [Event(stretch.start, "fan_off") for stretch in cooling if not stretch.fan_runs][:1]
         found += self._heats() + self._crossings() + self._soak_back()
+        if self.plug is not None:
+            found.append(Event(self.plug.time, "plug", self.plug_needs, self.plug.length))
         return sorted(found, key=lambda event: event.time)
+
+    @cached_property
+    def plug(self) -> Plug | None:
+        """What the job leaves frozen in the cold end."""
+        return plug(self.run)
+
+    @property
+    def plug_needs(self) -> str:
+        """What the next start needs of it: `pushes_out`, `may_stick` or `clear`; nothing without a plug."""
+        if self.plug is None:
+            return ""
+        return next((key for key, least in PLUG_STICKS.items() if self.plug.sticks >= least), "pushes_out")
 
     def _heats(self) -> list[Event]:
         found = []

@@ -9,14 +9,18 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
+from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Doubted
+from zeotherm.core.physics.jamming import melt_push
 from zeotherm.core.twin.hotend.feeding import MINUTE, Feeder
-from zeotherm.core.twin.hotend.inputs import FACTORED, Resolved
+from zeotherm.core.twin.hotend.inputs import FACTORED, MM, Resolved
 from zeotherm.core.twin.whole.fed import Fed
 from zeotherm.core.twin.whole.run import Run
 
 Array = npt.NDArray[np.float64]
 DRAWS = 300
+HALF_WIDTHS = 1.96  # standard deviations in a 95 % half-width
+LEAST_SPARE_N = 0.1
 MOMENTS = 24  # of a job at which the draws are looked at, about
 UNLOOKED_K = 5.0  # 95 % half-width of the cold end's warmth, as air, before its bands are known
 LEAST_SHARE = 0.15  # of its value that a number keeps
@@ -47,6 +51,40 @@ class Jams:
     def finishes(self) -> float:
         """Probability that the job is printed to its end [-]."""
         return float((self.drawn > self.end).mean())
+
+
+@dataclass(frozen=True, slots=True)
+class Plug:
+    """Soft filament that froze in the cold end as the machine cooled."""
+
+    time: float  # from which it is stiff again [s]
+    length: float  # mm, beyond what leaves nothing behind
+    drive: float  # N that the drive has
+    melt: float  # N that the melt takes at a start
+    sticks: float  # probability that the drive does not push it out at the next start, hot [-]
+
+
+def plug(run: Run) -> Plug | None:
+    """What a job leaves frozen in the cold end; None where nothing, or where it is still soft at the end."""
+    given, soft = run.printing.resolved.inputs, run.series["soft_length"] * MM
+    beyond = (float(np.nanmax(soft)) - given.soft_free) / MM
+    cooling = np.array([run.stretches[mark.stretch].kind == "cool" for mark in run.marks])
+    held = np.flatnonzero(soft >= given.soft_free)
+    if beyond <= 0.0 or held[-1] == len(soft) - 1 or not cooling[held[-1] + 1]:
+        return None
+    melt = float(melt_push(given.feed_flow, given.orifice, MM * given.shape.strand_d, 0.0)) * given.melt_scale
+    sticks = sticking(beyond, given.drive, melt, run.catalogue)
+    return Plug(float(run.times[held[-1] + 1]), beyond, given.drive, melt, sticks)
+
+
+def sticking(length: float, drive: float, melt: float, catalogue: Catalogue) -> float:
+    """Probability that frozen soft filament of a length [mm] stands against a drive [N], over the melt's push [N].
+
+    Its push is so much by the millimetre, doubted by a factor (`plug_push` in `assumptions.toml`): an estimate.
+    """
+    takes = catalogue.assumptions["plug_push"]
+    spare = math.log(max(drive - melt, LEAST_SPARE_N) / (takes.figure.value * length))
+    return 0.5 * math.erfc(spare * HALF_WIDTHS / math.log(takes.factor) / math.sqrt(2.0))
 
 
 def jams(run: Run, bands: Doubted | None) -> Jams:

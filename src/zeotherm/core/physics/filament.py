@@ -65,11 +65,11 @@ class Enthalpy:
 def touching_share(mean: Array, softening: float, span: float) -> tuple[Array, Array]:
     """How far a strand has swollen onto its bore [-], and the derivative by its temperature [1/K].
 
-    mean: mean temperature of the strand's section [°C], since a soft skin on a stiff core does not swell; softening:
-    where it begins to give way [°C]; span: from there to a bore filled with melt [K]. Nought below softening (strand
-    in air), one above softening + span (melt on the wall), a cubic step between. Engineering estimate: the span over
-    which the stiffness of a polymer falls from glass to rubber (van Krevelen, Properties of Polymers, 4th ed., ch. 13),
-    for a strand under the drive's force.
+    mean: of the strand's section, its outer parts the more [°C], since a soft skin on a stiff core swells little, but a
+    drive presses it onto the wall; softening: where it begins to give way [°C]; span: from there to a bore filled with
+    melt [K]. Nought below softening (strand in air), one above softening + span (melt on the wall), a cubic step
+    between. Engineering estimate: the span over which the stiffness of a polymer falls from glass to rubber (van
+    Krevelen, Properties of Polymers, 4th ed., ch. 13), for a strand under the drive's force.
     """
     x = np.minimum(np.maximum((mean - softening) / span, 0.0), 1.0)
     return cubic_step(x), 6.0 * x * (1.0 - x) / span

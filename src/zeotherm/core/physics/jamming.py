@@ -22,7 +22,7 @@ RUBBER_PA, RUBBER_K = 0.4e6, 22.0  # of a rubbery one, and over how many kelvin 
 COLDEST_K = -5.0  # below softening, from where the shear is not extrapolated
 LEAST_N, USUAL_N = 1.5, 5.0  # push into a melt zone: at least, and at the usual flow
 USUAL_FLOW, USUAL_ORIFICE, USUAL_STRAND = 4e-9, 0.4e-3, 1.75e-3  # m³/s, m, m
-FLOW_POWER, ORIFICE_POWER, COOLER_K = 0.4, 2.2, 45.0
+FLOW_POWER, ORIFICE_POWER, COOLER_K = 0.4, 3.2, 45.0
 STANDING = 0.5  # retractions a minute whose residue filament leaves that only stands there
 
 
@@ -48,8 +48,9 @@ def melt_push(flow: Number, orifice: Number, strand: Number, cooler: Number) -> 
     """Push that the melt zone itself takes [N].
 
     flow [m³/s]; orifice, strand: diameters [m]; cooler: what the core leaves below the usual [K]. Power law of a
-    shear-thinning melt: 5 N (Q/4 mm³/s)^0.4 (0.4 mm/d)^2.2 (strand/1.75 mm)² e^(ΔT/45 K), at least 1.5 N by the
-    strand's area. Estimate, ×/÷ 2.
+    shear-thinning melt: 5 N (Q/4 mm³/s)^0.4 (0.4 mm/d)^3.2 (strand/1.75 mm)² e^(ΔT/45 K), at least 1.5 N by the
+    strand's area. An orifice of one length asks for a power of 2.2; small ones are longer by their width, and a drive
+    clicks at 0.2 mm where it asks for 3.2. Estimate, ×/÷ 2.
     """
     area = (strand / USUAL_STRAND) ** 2
     by_flow = (np.maximum(flow, 0.0) / USUAL_FLOW) ** FLOW_POWER * (USUAL_ORIFICE / orifice) ** ORIFICE_POWER

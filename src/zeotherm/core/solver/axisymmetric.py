@@ -63,7 +63,8 @@ class Gap:
     open: Array  # (rows,) conductance with the stream stiff [W/K]
     touching: Array  # (rows,) conductance with the stream soft [W/K]
     wall: Array  # (rows,) resistance from the face to the wall's cell [K/W]
-    state: Callable[[Array], tuple[Array, Array]]  # mean temperature -> share touching, derivative
+    weights: Array  # (columns,) of the stream in the mean that decides whether it touches, sums to one
+    state: Callable[[Array], tuple[Array, Array]]  # that mean [°C] -> share touching, derivative
 
     @cached_property
     def _closes_by(self) -> Array:
@@ -330,8 +331,8 @@ def stream_gain(problem: Problem, temperature: Array) -> float:
 
 
 def stream_mean(problem: Problem, temperature: Array) -> Array:
-    """Mean temperature of the stream in each row, weighted by mass flow [°C], (..., rows)."""
-    return np.asarray(temperature[..., : len(problem.stream.shares)] @ problem.stream.shares)
+    """Mean temperature of the stream in each row, by the gap's weights [°C], (..., rows)."""
+    return np.asarray(temperature[..., : len(problem.gap.weights)] @ problem.gap.weights)
 
 
 def gap_heat(problem: Problem, temperature: Array) -> Array:
@@ -382,7 +383,7 @@ def factorise(problem: Problem, temperature: Array, inertia: Inertia | None = No
     entry[:, skin + 1, middle - 1] -= conductance
     entry[:, skin, middle + 1] -= conductance
     entry[:, skin + 1, middle] += conductance
-    by_mean = (slope * (temperature[:, skin] - temperature[:, skin + 1]))[:, None] * stream.shares
+    by_mean = (slope * (temperature[:, skin] - temperature[:, skin + 1]))[:, None] * problem.gap.weights
     inner = np.arange(moving)
     entry[:, inner, middle + skin - inner] += by_mean
     entry[:, inner, middle + skin + 1 - inner] -= by_mean

@@ -27,6 +27,8 @@ from zeotherm.wording.language import _
 from zeotherm.wording.numbers import clock
 
 HEIGHT, FOLDED, JAM = 140, 30, 9
+BEGUN = 0.005  # of what the drive has left, from which residue is drawn
+FILLED = 26  # px that residue stands high where it stops the feed
 LEFT, RIGHT, HEAD, FOOT = 46, 92, 40, 20
 MINUTE = 60.0
 STEPS = (10, 20, 50, 100, 200, 500, 1000, 2000)  # of its axis
@@ -210,6 +212,7 @@ class TimeStrip(Painted):
 
         self._paint_phases(painter, view, plot)
         self._paint_axes(painter, view, plot, low, high)
+        self._paint_filling(painter, view, plot)
         self._paint_jam(painter, view, plot)
         painter.save()
         painter.setClipRect(plot.adjusted(-1, -2, 1, 2))
@@ -266,6 +269,32 @@ class TimeStrip(Painted):
             painter.drawText(box, Qt.AlignmentFlag.AlignHCenter | Qt.AlignmentFlag.AlignTop, text)
         painter.setPen(theme.pen(t["rule"], 1))
         painter.drawLine(plot.bottomLeft(), plot.bottomRight())
+
+    def _paint_filling(self, painter: QPainter, view: StripView, plot: QRectF) -> None:
+        """Residue as it fills what the drive has left, from the ground up to a dotted line where the feed stops."""
+        if view.filling is None:
+            return
+        t, filling = theme.tokens(), view.filling
+        ground, full = plot.bottom() - JAM, float(theme.scaled(FILLED))
+        begins = float(filling.times[int(np.argmax(filling.shares > BEGUN))])
+        times = np.linspace(begins, filling.times[-1], GRAIN)
+        shares = np.interp(times, filling.times, filling.shares)
+        top = [QPointF(self.x_of(float(x)), ground - full * float(y)) for x, y in zip(times, shares, strict=True)]
+        colour = QColor(t["over"])
+        colour.setAlphaF(0.22)
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(colour)
+        painter.drawPolygon(QPolygonF([QPointF(top[0].x(), ground), *top, QPointF(top[-1].x(), ground)]))
+        painter.setPen(theme.pen(t["over"], 1.4))
+        painter.drawPolyline(QPolygonF(top))
+        painter.setPen(theme.pen(t["over"], 1, Qt.PenStyle.DotLine))
+        painter.drawLine(QPointF(top[0].x(), ground - full), QPointF(top[-1].x(), ground - full))
+        painter.setFont(theme.font(12, 600))
+        painter.setPen(t["over"])
+        width = painter.fontMetrics().horizontalAdvance(filling.label) + 4
+        left = max(top[0].x() - width - 4, plot.left() + 2)
+        box = QRectF(left, ground - theme.scaled(15), width, theme.scaled(15))
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, filling.label)
 
     def _paint_jam(self, painter: QPainter, view: StripView, plot: QRectF) -> None:
         """The span in which feeding stops: hatched, with a post at the likely time."""

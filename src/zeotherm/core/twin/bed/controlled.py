@@ -54,9 +54,6 @@ class Ticking:
 
     def __init__(self, model: BedModel, lag: float, start: float | None = None, step: float = STEP) -> None:
         self.model, self.lag, self.width = model, lag, step
-        slab = model.inputs.slabs[0]
-        own = slab.capacity * slab.thickness * model.inputs.mass
-        self.heater_lag = own * float(np.min(model.heater_resistance)) if model.inputs.plate_at > 0 else 0.0
         self.passed = 0.0  # by the heater to the plate [W]
         first = model.air.above if start is None else start
         self.plate = np.full(model.grid.inside.shape, first)
@@ -102,7 +99,7 @@ class Ticking:
         if float(np.abs(by).max()) > RENEWED:
             self._renew()
             by = self._by
-        self.passed += (watts - self.passed) * self.width / (self.heater_lag + self.width)
+        self.passed += (watts - self.passed) * self.width / (self.model.heater_lag + self.width)
         more = self._by_watt * (self.passed - self._passed) * model.grid.area
         wrong = self.passed * model.pattern * model.grid.area - self._lost - self._own * by - more
         wrong = wrong - model.plate.spreading(self.plate)

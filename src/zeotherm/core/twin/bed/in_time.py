@@ -25,6 +25,7 @@ REACHED = 1.0  # K below the set value that count as reached
 LONGEST_STEP = 900.0  # s
 LONGEST_WARM_UP = 7200.0
 FLOWS = ("heater", "up", "down", "rim", "mounts")
+KEPT = ("grid", "plate", "capacity", "covered", "pattern", "mounts", "sensor", "heater_lag")  # the air changes none
 Airs = Callable[[float], BedAir]
 
 
@@ -41,7 +42,13 @@ class Memory:
 
 @dataclass(frozen=True)
 class BedInTime:
-    """One bed while its heater is full on, held by its thermostat, or off; values: the field's cells."""
+    """One bed while its heater is full on, held by its thermostat, or off; values: the field's cells, then the watts
+    that the heater passes on to them.
+
+    A heater under its plate takes up heat of its own as it grows warmer than the plate: what it passes on follows what
+    it is given with its capacity times its resistance as time constant, so it holds that time's worth of what it
+    passes on over the plate's own heat. Exact where nothing leaves downward; else within that share.
+    """
 
     model: BedModel
     airs: Airs
@@ -55,13 +62,22 @@ class BedInTime:
         return rows, columns
 
     def heat(self, values: Array) -> Array:
-        """Heat held by each cell [J]."""
-        return np.asarray(self.model.capacity.ravel() * values)
+        """Heat held by each cell, and by the heater besides [J]."""
+        return np.asarray(np.append(self.model.capacity.ravel(), self.model.heater_lag) * values)
 
     def at(self, time: float) -> BedModel:
         """The bed in the air of a time [s]."""
         model = replace(self.model, air=self.airs(time))
-        for name in ("grid", "plate", "capacity", "covered", "pattern", "mounts", "sensor"):  # the air changes none
+        for name in (
+            "grid",
+            "plate",
+            "capacity",
+            "covered",
+            "pattern",
+            "mounts",
+            "sensor",
+            "heater_lag",
+        ):  # as they were
             model.__dict__[name] = getattr(self.model, name)
         return model
 
@@ -70,18 +86,20 @@ class BedInTime:
         model = self.at(time)
         inside, area = model.grid.inside, model.grid.area
         inertia = np.where(inside, model.capacity / width, 0.0)
-        held, pushed = before.reshape(self.shape) / width, push.reshape(self.shape)
-        plate = np.where(inside, guess.reshape(self.shape), model.air.below)
+        held, pushed = before[:-1].reshape(self.shape) / width, push[:-1].reshape(self.shape)
+        plate = np.where(inside, guess[:-1].reshape(self.shape), model.air.below)
+        gives = 1.0 / (1.0 + model.heater_lag / width)  # of each watt, passed on at once
+        stored = gives * float(before[-1] / width + push[-1])  # passed on of what was given before [W]
         power, films, holds = self._remembered(model, float(plate[inside].mean()), last)
         rim, factor, answer = model.plate.edge, None, np.zeros(self.shape)
         for turn in range(CORRECTIONS):
-            at = model.through(plate, power, films)
+            at = model.through(plate, gives * power + stored, films)
             if turn < FILM_TURNS:
                 films = model.films(float(at.face[inside].mean()), float(at.lower[inside].mean()))
             most = model.available(at.heater) if self.heater != "off" else 0.0
             power = power if holds else most
             off = (at.up + at.down) * area + (model.mounts * area + rim) * (plate - model.air.below)
-            given = power * model.pattern * area + pushed - (inertia * plate - held)
+            given = (gives * power + stored) * model.pattern * area + pushed - (inertia * plate - held)
             wrong = np.where(inside, given - off - model.plate.spreading(plate), 0.0)
             if factor is None:
                 loss = np.where(inside, (at.slope_up + at.slope_down + model.mounts) * area + rim + inertia, 0.0)
@@ -89,15 +107,15 @@ class BedInTime:
                 answer = factor.solve(model.pattern * area)
             step, more = factor.solve(wrong), 0.0
             if self.heater == "held":
-                asked = power + self._missing(model, plate + step, at.heater + step, answer)
+                asked = power + self._missing(model, plate + step, at.heater + step, answer) / gives
                 holds = 0.0 <= asked <= most
                 more = min(max(asked, 0.0), most) - power
-            by = step + more * answer
+            by = step + more * gives * answer
             plate, power = plate + by, power + more
             if float(np.abs(by).max()) < CORRECTED:
                 break
         up, down = at.up + at.slope_up * by, at.down + at.slope_down * by  # the last correction is small
-        values = plate.ravel()
+        values = np.append(plate.ravel(), gives * power + stored)
         rates = (self.heat(values) - before) / width - push
         apart = np.where(inside, plate - model.air.below, 0.0)
         losses = (up * area * inside, down * area * inside, rim * apart, model.mounts * area * apart)
@@ -119,7 +137,8 @@ class BedInTime:
     def error(self, watts: Array, width: float, stage: Stage) -> float:
         """Root mean square of the field's error over the tolerance, through the stage's own factor."""
         memory: Memory = stage.memory
-        apart = memory.factor.solve(watts.reshape(self.shape))
+        passed = watts[-1] * self.model.pattern * self.model.grid.area
+        apart = memory.factor.solve(watts[:-1].reshape(self.shape) + passed)
         if memory.holds:
             read = float((self.model.sensor * apart).sum()) / float((self.model.sensor * memory.answer).sum())
             apart = apart - read * memory.answer
@@ -136,6 +155,7 @@ class BedRun:
     fields: Array  # (steps, rows, columns) [°C]
     middles: Array
     powers: Array  # W
+    passed: Array  # W, by the heater to the plate
     holds: npt.NDArray[np.bool_]
     films: tuple[Films, ...]
     joules: dict[str, float]
@@ -156,9 +176,7 @@ class BedRun:
         length = self.times[after] - self.times[after - 1]
         share = min(max((time - self.times[after - 1]) / length, 0.0), 1.0)
         plate = within_step(self.fields[after - 1], self.middles[after], self.fields[after], share)
-        power = float(self.powers[after - 1] + share * (self.powers[after] - self.powers[after - 1]))
-        if self.times[after - 1] < self.off <= time:
-            power = 0.0
+        power = float(self.passed[after - 1] + share * (self.passed[after] - self.passed[after - 1]))
         model = BedInTime(self.model, self.airs, "held").at(time)
         field_here = np.where(model.grid.inside, plate, np.nan)
         return SolvedBed(model, field_here, power, self.films[after], bool(self.holds[after]))
@@ -167,7 +185,7 @@ class BedRun:
         """The bed at the end of a step."""
         model = BedInTime(self.model, self.airs, "held").at(float(self.times[index]))
         plate = np.where(model.grid.inside, self.fields[index], np.nan)
-        return SolvedBed(model, plate, float(self.powers[index]), self.films[index], bool(self.holds[index]))
+        return SolvedBed(model, plate, float(self.passed[index]), self.films[index], bool(self.holds[index]))
 
 
 @dataclass
@@ -177,6 +195,7 @@ class _Track:
     fields: list[Array] = field(default_factory=list)
     middles: list[Array] = field(default_factory=list)
     powers: list[float] = field(default_factory=list)
+    passed: list[float] = field(default_factory=list)
     holds: list[bool] = field(default_factory=list)
     films: list[Films] = field(default_factory=list)
     joules: Array = field(default_factory=lambda: np.zeros(len(FLOWS)))
@@ -185,9 +204,10 @@ class _Track:
         shape = self.model.grid.inside.shape
         memory: Memory = step.end.memory
         self.times.append(step.start + step.length)
-        self.fields.append(step.end.values.reshape(shape))
-        self.middles.append(step.middle.reshape(shape))
+        self.fields.append(step.end.values[:-1].reshape(shape))
+        self.middles.append(step.middle[:-1].reshape(shape))
         self.powers.append(memory.power)
+        self.passed.append(float(step.end.values[-1]))
         self.holds.append(memory.holds)
         self.films.append(memory.films)
         self.joules += step.joules
@@ -211,13 +231,14 @@ def run_bed(
     given: Airs = airs or (lambda _time: model.air)
     first = given(0.0).above if start is None else start
     track = _Track(model)
-    values = np.full(model.grid.inside.size, first)
+    values = np.append(np.full(model.grid.inside.size, first), 0.0)
     begun = BedInTime(model, given, "held").heat(values)
     shape = model.grid.inside.shape
     track.times.append(0.0)
-    track.fields.append(values.reshape(shape))
-    track.middles.append(values.reshape(shape))
+    track.fields.append(values[:-1].reshape(shape))
+    track.middles.append(values[:-1].reshape(shape))
     track.powers.append(0.0)
+    track.passed.append(0.0)
     track.holds.append(False)
     track.films.append(model.films(first, first))
     warm: list[float] = []
@@ -230,10 +251,11 @@ def run_bed(
     def reached(step: Step) -> float | None:
         ends(step)
         memory: Memory = step.end.memory
-        states = [track.fields[-1], step.middle.reshape(shape), step.end.values.reshape(shape)]
+        states = [np.append(track.fields[-1], track.passed[-1]), step.middle, step.end.values]
 
         def reads(state: Array) -> float:  # at full power all along
-            return model.reading(state, model.through(state, memory.power, memory.films).heater)
+            plate = state[:-1].reshape(shape)
+            return model.reading(plate, model.through(plate, float(state[-1]), memory.films).heater)
 
         if reads(states[-1]) < model.inputs.target - REACHED:
             return None
@@ -265,6 +287,6 @@ def run_bed(
     gained = float((heating.heat(values) - begun).sum())
     return BedRun(
         model, given, np.array(track.times), np.array(track.fields), np.array(track.middles), np.array(track.powers),
-        np.array(track.holds), tuple(track.films), dict(zip(FLOWS, track.joules.tolist(), strict=True)), gained,
-        warm[0] if warm else None, off,
+        np.array(track.passed), np.array(track.holds), tuple(track.films),
+        dict(zip(FLOWS, track.joules.tolist(), strict=True)), gained, warm[0] if warm else None, off,
     )  # fmt: skip

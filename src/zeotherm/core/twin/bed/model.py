@@ -96,6 +96,14 @@ class BedModel:
         return self.inputs.heater_factor * between + 0.5 * slabs[at].resistance + self.lift
 
     @cached_property
+    def heater_lag(self) -> float:
+        """Time constant with which a heater under its plate passes on its watts, by its own heat [s]; nought where it
+        is the plate."""
+        slab = self.inputs.slabs[0]
+        own = slab.capacity * slab.thickness * self.inputs.mass
+        return own * float(np.min(self.heater_resistance)) if self.inputs.plate_at > 0 else 0.0
+
+    @cached_property
     def lift(self) -> Values:
         """Of the air where wires lift the heater off, still and between black faces [m²K/W]; nought where it lies flat.
 

@@ -26,6 +26,7 @@ Array = npt.NDArray[np.float64]
 PARTS = ("none", "nozzle", "block", "break", "sink", "tube", "air")
 AIR_GAP_EMISSIVITY = 0.2
 MOST_BODIES = 4
+OUTWARD = 4  # power of the radius by which the strand's outer parts weigh more in what closes the gap; estimate
 
 
 class Places(NamedTuple):
@@ -348,15 +349,29 @@ def _gap(given: Inputs, layout: Layout, conductivity: Array) -> solver.Gap:
         open=1.0 / ring_resistance(strand, strand + given.clearance, cool, height),
         touching=1.0 / ring_resistance(strand, strand + given.clearance, given.strand_conductivity, height),
         wall=np.asarray(wall / conductivity[:, column + 1]),
+        weights=_touching_weights(layout),
         state=partial(touching_share, softening=given.softening - given.closing_lead, span=given.swelling_span),
     )
 
 
-def _stream(given: Inputs, layout: Layout) -> solver.Stream:
+def _touching_weights(layout: Layout) -> Array:
+    """What each column of the strand weighs in the temperature by which it touches: its section, the more the farther
+    out it lies, by a power of the radius."""
+    mesh, power = layout.grid, OUTWARD + 2
+    weights = mesh.outer[: mesh.moving] ** power - mesh.inner[: mesh.moving] ** power
+    return np.asarray(weights / weights.sum())
+
+
+def _sections(layout: Layout) -> Array:
+    """Share of the strand's section in each of its columns [-]."""
     mesh = layout.grid
     area = mesh.outer[: mesh.moving] ** 2 - mesh.inner[: mesh.moving] ** 2
+    return np.asarray(area / area.sum())
+
+
+def _stream(given: Inputs, layout: Layout) -> solver.Stream:
     law = Enthalpy(given.capacity_solid, given.capacity_melt, given.softening, given.melting, given.latent)
-    return solver.Stream(given.flow * given.density, area / area.sum(), given.fan_air, law)
+    return solver.Stream(given.flow * given.density, _sections(layout), given.fan_air, law)
 
 
 def _control(given: Inputs, layout: Layout) -> solver.Control:

@@ -88,6 +88,19 @@ class Feed:
         share = np.clip(one / np.where(one == other, 1.0, one - other), 0.0, 1.0)
         return np.asarray(WARMER[after - 1] + share * (WARMER[after] - WARMER[after - 1]))
 
+    @cached_property
+    def filled(self) -> Array:
+        """What residue takes of all that the drive has left for it, by the stated numbers, over the times of `stated`
+        [-]: none to one, where the feed stops. While nothing is pushed it is what it last was."""
+        found = self.stated
+        room, residue = found.room[:, 0] if len(found.times) else found.times, found.rate * found.drawn_up[:, 0]
+        shares = np.where(room > residue, residue / np.maximum(room, 1e-9), 1.0)
+        pushed = np.flatnonzero(room < AT_EASE_N)
+        if not len(pushed):
+            return np.zeros(len(found.times))
+        last = np.searchsorted(pushed, np.arange(len(shares)), side="right") - 1
+        return np.asarray(np.where(last >= 0, shares[pushed[np.maximum(last, 0)]], 0.0))
+
     def residue(self, time: float) -> float:
         """Push that residue takes at a time, by the stated numbers [N]."""
         found = self.stated
