@@ -307,6 +307,7 @@ class AirSource(Entry):
 
     label: str
     from_room: Figure
+    from_roof: Figure  # of what is the case's, the share that comes from its upper half, where that is the warmer
     rise_k: Figure
     reach: Positive
     loop_w_k: Figure

@@ -83,6 +83,7 @@ class Around:
     bed_reads_by: float  # K that its sensor stands above it for a watt
     near_bed: float
     from_room: float
+    from_roof: float
     fan_rise: float
     carriage_heat: float
     carriage_air: float
@@ -146,7 +147,10 @@ CASE_DOUBTS = {  # films and layers
 HOTEND_SHARE = 0.4  # of its heater's watts that a hotend gives off late in a print: estimate
 LOSS_SHARE = 0.12  # of what a supply passes on that it gives off itself: estimate, 0.08 to 0.18
 ELECTRONICS_DOUBT = 0.5  # of what both give off
-KEPT_WITHIN = {"vents_open": (0.0, 1.0), "from_room": (0.0, 1.0), "near_bed": (0.0, 1.0), "vent_area": (0.0, 10.0)}
+KEPT_WITHIN = {
+    "vents_open": (0.0, 1.0), "from_room": (0.0, 1.0), "from_roof": (0.0, 1.0), "near_bed": (0.0, 1.0),
+    "vent_area": (0.0, 10.0),
+}  # fmt: skip
 
 
 def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None = None) -> ResolvedAround:
@@ -169,7 +173,8 @@ def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, flo
     figures: dict[str, tuple[Figure, float]] = {
         "bed_to_air": (catalogue.assumptions["bed_to_air"].figure, bed.to_air),
         "bed_to_wall": (catalogue.assumptions["bed_to_wall"].figure, bed.to_wall),
-        "from_room": (source.from_room, 1.0), "fan_rise": (source.rise_k, 1.0),
+        "from_room": (source.from_room, 1.0), "from_roof": (source.from_roof, 1.0),
+        "fan_rise": (source.rise_k, 1.0),
     }  # fmt: skip
     figures |= {name: (catalogue.assumptions[key].figure, 1.0) for name, key in ASSUMPTIONS.items()}
     values = {name: figure.value * scale for name, (figure, scale) in figures.items()}

@@ -166,7 +166,8 @@ class Network:
         if a.stated is not None:
             return a.stated
         case = float(bodies[AIR])
-        fan = case + a.from_room * (room - case) + a.fan_rise
+        near = case + a.from_roof * max(float(bodies[ROOF]) - case, 0.0)
+        fan = near + a.from_room * (room - near) + a.fan_rise
         return Air(fan, case + a.near_bed * max(float(bodies[BED]) - case, 0.0), float(bodies[CARRIAGE]))
 
     def stage(
