@@ -54,7 +54,12 @@ def test_scrubbing_moves_ladder_picture_and_margins_together(qtbot, open_window)
 def test_the_strip_tells_what_happens_and_folds(qtbot, open_window):
     window = open_window()
     view = strip(window.bench.found)
-    assert view.sentence.startswith("Jam about 13:")
+    assert view.sentence.startswith("Jam about 12:5")
+    assert view.filling is not None  # residue, from nothing in the morning until it stops the feed
+    early, late = (float(np.interp(time, view.filling.times, view.filling.shares)) for time in (3600.0, view.jam[2]))
+    assert early < 0.05
+    assert late > 0.95
+    assert "residue takes" in view.spoken
     assert [tick.text for tick in view.ticks if tick.alarm]
     early, late, likely = view.jam
     assert early < likely < late
@@ -194,7 +199,9 @@ def test_the_board_is_solved_and_chosen_from(qtbot, open_window):
     row.setFocus()
     QTest.keyClick(row, Qt.Key.Key_Space)
     assert window.bench.job.chosen == ["clean_guard"]
-    qtbot.waitUntil(lambda: "82 % sure" in window.choose.verdict.accessibleDescription(), timeout=30_000)
+    sure = columns[("clean_guard",)].sure
+    said = f"{100.0 * sure:.0f} % sure"
+    qtbot.waitUntil(lambda: said in window.choose.verdict.accessibleDescription(), timeout=30_000)
     QTest.mouseClick(window.choose.take, LEFT)
     assert window.bench.job.chosen == list(told[-1].cheapest.keys)
     qtbot.waitUntil(lambda: window.choose.change is not None, timeout=60_000)

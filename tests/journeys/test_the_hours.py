@@ -20,7 +20,7 @@ def test_from_the_strip_to_the_cure(qtbot, open_window, tmp_path: Path):
 
     # the whole job on the strip: what happens when, and when feeding stops
     sentence = explain.strip.view.sentence
-    assert sentence.startswith("Jam about 13:")
+    assert sentence.startswith("Jam about 12:5")
     assert "Chance to finish" in sentence
     course = bench.found.course
     assert [one.kind for one in course.events if one.kind in ("printing", "heat_on", "off")] == [

@@ -66,7 +66,7 @@ def test_when_feeding_stops_is_a_span(curlew):
 def test_the_outlook_is_one_sentence(curlew):
     course, answer = curlew
     told = words.outlook(course, answer)
-    assert told.startswith("Jam about 13:")
+    assert told.startswith("Jam about 12:5")
     assert "Chance to finish " in told
     assert told.endswith(" %.")
 

@@ -32,9 +32,9 @@ EVENTS = {
 }
 # What a plug that froze in the cold end needs at the next start.
 PLUGS = {
-    "pushes_out": _("{value} of plug freezes; it usually pushes out hot"),
-    "may_stick": _("{value} of plug freezes; the next start may stick"),
-    "clear": _("{value} of plug freezes; clear it before the next start"),
+    "pushes_out": _("a plug of {value} freezes: it usually pushes out hot"),
+    "may_stick": _("a plug of {value} freezes: the next start may stick"),
+    "clear": _("a plug of {value} freezes: clear it before the next start"),
 }
 # A limit that is passed, and one that holds again.
 PASSED = {

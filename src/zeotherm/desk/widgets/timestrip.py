@@ -294,7 +294,7 @@ class TimeStrip(Painted):
         width = painter.fontMetrics().horizontalAdvance(filling.label) + 4
         left = max(top[0].x() - width - 4, plot.left() + 2)
         box = QRectF(left, ground - theme.scaled(15), width, theme.scaled(15))
-        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, filling.label)
+        _paint_on_ground(painter, box, filling.label)
 
     def _paint_jam(self, painter: QPainter, view: StripView, plot: QRectF) -> None:
         """The span in which feeding stops: hatched, with a post at the likely time."""
@@ -323,11 +323,8 @@ class TimeStrip(Painted):
         width = painter.fontMetrics().horizontalAdvance(view.jam_text) + 6
         left = min(self.x_of(view.jam[0]), plot.right() - width)
         box = QRectF(left, plot.bottom() - JAM - theme.scaled(16), width, theme.scaled(15))
-        ground = QColor(theme.tokens()["panel"])
-        ground.setAlpha(215)
-        painter.fillRect(box, ground)
         painter.setPen(theme.tokens()["over"])
-        painter.drawText(box, Qt.AlignmentFlag.AlignCenter, view.jam_text)
+        _paint_on_ground(painter, box, view.jam_text)
 
     def _paint_labels(self, painter: QPainter, view: StripView, plot: QRectF, place: object) -> None:
         """Names at the curves' right ends, pushed apart."""
@@ -386,6 +383,14 @@ class TimeStrip(Painted):
         width = QFontMetrics(theme.font(12, 700)).horizontalAdvance(text) + 8
         left = x + 9 if x + 9 + width < self.width() - 4 else x - 9 - width
         return text, QRectF(left, plot.bottom() + 2, width, theme.scaled(FOOT) - 3)
+
+
+def _paint_on_ground(painter: QPainter, box: QRectF, text: str) -> None:
+    """A label over curves, on ground of its own."""
+    ground = QColor(theme.tokens()["panel"])
+    ground.setAlpha(215)
+    painter.fillRect(box, ground)
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
 def _thinned(curve: Curve) -> list[tuple[float, float]]:
