@@ -167,10 +167,12 @@ def outlook(answer: BedAnswer) -> str:
 
 
 def minutes(seconds: float) -> str:
-    """A span in minutes and seconds: '9 min 30 s'; from an hour on in minutes; one without an end: 'never'."""
+    """A span in minutes and seconds: '9 min 30 s', '20 s'; from an hour on in minutes; one without an end: 'never'."""
     if not math.isfinite(seconds):
         return _("never")
     whole = round(seconds)
+    if 0 < whole < 60:
+        return f"{whole} s"
     return f"{whole // 60} min {whole % 60:02d} s" if abs(whole) < 3600 else f"{round(whole / 60)} min"
 
 

@@ -10,6 +10,7 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import margins as words
 from zeotherm.wording.bed import minutes
+from zeotherm.wording.course import duration
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import give_or_take, plain, signed, with_unit
 from zeotherm.wording.verdict import Verdict, begun
@@ -81,7 +82,8 @@ def reason(answer: ChamberAnswer) -> str:
 def settles(answer: ChamberAnswer) -> str:
     """How soon, and why preheating does not change where it ends."""
     text = _("It settles at {low} with a time constant of {tau}: preheating moves when, not where.")
-    return text.format(tau=minutes(answer.settles_in), low=rests(answer))
+    lag = answer.settles_in
+    return text.format(tau=duration(lag) if math.isfinite(lag) else minutes(lag), low=rests(answer))
 
 
 def rests(answer: ChamberAnswer) -> str:
