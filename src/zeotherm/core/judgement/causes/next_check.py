@@ -17,7 +17,7 @@ from zeotherm.core.judgement.guard.heat import target
 from zeotherm.core.machine.documents import Setup
 
 Array = npt.NDArray[np.float64]
-ENOUGH = 0.85  # probability of one cause at which asking may stop
+ENOUGH = 0.88  # probability of one cause at which asking may stop
 LEAST_BITS = 0.02  # a check that tells less is not worth a word
 DANGER, APART, COST, SETTING_UP = 1.5, 8.0, 3.0, 3.0  # minutes: a sign, dismantling, a unit of cost, any check
 USUAL_FAILURE = 45.0 * 60.0  # s, where nothing is known of when it fails
