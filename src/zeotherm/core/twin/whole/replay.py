@@ -26,6 +26,7 @@ Array = npt.NDArray[np.float64]
 CORRECTIONS = 6
 SETTLED = 0.03  # K, of a last correction; the next would be a hundredth of it
 HELD = 1e-3  # K over a set value that count as met
+MOST_STEP = 60.0  # K that a correction moves a body at most: far openings make the first ones overshoot
 CLOSEST = 20.0  # s
 CARRIES = frozenset(  # what lets heat out: less of it warms by more than as much more of it cools
     {"outer", "inner", "inner_high", "leak", "gap", "vent_area", "vent_rise", "vent_discharge", "wall_heat", "between"}
@@ -234,7 +235,7 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
             elif load.bed:
                 wrong[:, BED] -= batch.bed_power - found.bed_power[0]
             step, stay = heaters.solve(matrix, wrong, bodies[n] + apart)
-            apart = apart + step
+            apart = apart + np.clip(step, -MOST_STEP, MOST_STEP)
             if stay and float(np.abs(step).max()) < SETTLED:
                 break
         by[n] = apart
