@@ -11,6 +11,8 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.desk.views.size_case import SizeCase
 from zeotherm.desk.window import Window
 
+pytestmark = pytest.mark.timeout(600)  # every size of a case, beside other tests
+
 
 def sized(qtbot, window: Window, machine: str = "Gannet") -> SizeCase:
     """The page, everything on it known."""
@@ -19,7 +21,7 @@ def sized(qtbot, window: Window, machine: str = "Gannet") -> SizeCase:
     window.show_choose()
     window.choose.turn_to("size_case")
     page = window.choose.case_sizing
-    qtbot.waitUntil(lambda: page.found is not None and page.found.done and not page.room.busy, timeout=90_000)
+    qtbot.waitUntil(lambda: page.found is not None and page.found.done and not page.room.busy, timeout=240_000)
     return page
 
 
@@ -95,6 +97,6 @@ def test_a_trial_moves_the_wish_along(qtbot, open_window, dark):
     window.bench.enter("case wanted 60")
     qtbot.waitUntil(lambda: page.fields["wanted_c"].text() == "60", timeout=10_000)
     qtbot.waitUntil(lambda: page.found is not None and page.found.wish.wanted_c == 60.0 and page.found.done,
-                    timeout=90_000)  # fmt: skip
+                    timeout=240_000)  # fmt: skip
     assert "no line for 60 °C" in page.texts["lines"].accessibleName()
     QTest.keyClick(window.choose, Qt.Key.Key_Tab, Qt.KeyboardModifier.ControlModifier)
