@@ -93,7 +93,7 @@ class Feed:
         """What residue takes of all that the drive has left for it, by the stated numbers, over the times of `stated`
         [-]: none to one, where the feed stops. While nothing is pushed it is what it last was."""
         found = self.stated
-        room, residue = found.room[:, 0] if len(found.times) else found.times, found.rate * found.drawn_up[:, 0]
+        room, residue = found.room[:, 0], found.rate * found.drawn_up[:, 0]
         shares = np.where(room > residue, residue / np.maximum(room, 1e-9), 1.0)
         pushed = np.flatnonzero(room < AT_EASE_N)
         if not len(pushed):
