@@ -14,6 +14,8 @@ SET_BY = {
     "dead fan, steel neck: jam": "heat held at the sink",
     "part fan on a bare block": "part fan's film on the block",
     "0.2 mm nozzle, ordinary melt zone, PLA: drive clicks": "power of the orifice in the melt's push",
+    "TPU 95A, plain drive: filament buckles from": "what a strand off the spool bears, and the usual open path",
+    "TPU 85A, plain drive: filament buckles from": "modulus of TPU 85A",
     "loose ferrule in a screw terminal, 10 A": "milliohms of a loose contact",
 }
 

@@ -170,6 +170,22 @@ def test_standby_does_no_harm(fact):
     fact("standby at 160 °C for good: soft length", found, 0.0, 0.73, "mm")
 
 
+def test_a_pause_at_standby_goes_on_hot(fact):
+    stands = {"one": {"after_min": 60.0, "minutes": 60.0, "nozzle_c": 160.0}}
+    setup = patched(machine(), {"schedule": {"pauses": stands, "print_min": 120.0}})
+    job = course(setup)
+    fact("hour at 160 °C, then on: chance of eight hours", jams(setup).chance(8.0), 0.85, 1.0, "chance")
+    paused = np.array([job.run.stretches[mark.stretch].kind == "pause" for mark in job.run.marks])
+    block = job.series["block"]
+    assert block[paused].min() == pytest.approx(160.0, abs=1.0)
+    resumed = int(np.flatnonzero(paused)[-1])
+    assert block[resumed] == pytest.approx(205.0, abs=2.5), "hot again before filament flows"
+    again = [stretch for stretch in job.run.stretches if stretch.kind == "pause"][-1]
+    assert not job.run.not_reached
+    fact("back to 205 °C after standby", again.end - again.start, 15.0, 120.0, "s")
+    assert job.series["soft_length"][paused].min() < 0.73
+
+
 def test_a_hot_pause_starts_again(fact):
     setup = patched(machine(), {"schedule": {"pauses": {"one": {"after_min": 60.0, "minutes": 15.0}}}})
     fact("hot pause of 15 min, 25 °C air, fan on: feeds for", hours(setup), 8.0, NEVER, "h")
@@ -187,6 +203,32 @@ def test_a_fan_cut_with_the_block_hot(fact):
         8.0,
         "min",
     )
+
+
+def flow_that_buckles(filament: str, **change: object) -> float:
+    """Flow at which flexible filament buckles between drive and hotend [mm³/s]."""
+    low, high = 0.05, 30.0
+    for _turn in range(12):
+        flow = 0.5 * (low + high)
+        solved = settled(machine(printing__filament=filament, printing__nozzle_c=225.0,
+                                 printing__flow_mm3_s=flow, **change))  # fmt: skip
+        low, high = (flow, high) if solved.readout.values["push"] < solved.resolved.inputs.buckles else (low, flow)
+    return low
+
+
+def test_flexible_filament_buckles_before_the_drive_slips(fact):
+    for name, key, low, high in (("TPU 95A", "tpu_95a", 1.0, 5.0), ("TPU 85A", "tpu_85a", 0.5, 2.0)):
+        fact(f"{name}, plain drive: filament buckles from", flow_that_buckles(key), low, high, "mm³/s")
+        soft = {"printing__filament": key, "printing__nozzle_c": 225.0}
+        for air in (20.0, 40.0):
+            setup = machine(air, **soft, hotend__open_path_mm=7.0)
+            assert course(setup).worst["strand"][0] < 0.0
+            fact(f"{name}, 7 mm open path, {air:.0f} °C air: eight hours", jams(setup).chance(8.0), 0.0, 0.4, "chance")
+            assert hours(setup) < 0.1
+        guided = machine(**soft, hotend__open_path_mm=1.5, printing__flow_mm3_s=low)
+        fact(f"{name}, guided to 1.5 mm, {low:g} mm³/s: eight hours", jams(guided).chance(8.0), 0.85, 1.0, "chance")
+    assert "strand" not in course(machine()).worst, "a rigid strand grinds first"
+    assert course(machine(hotend__open_path_mm=20.0)).worst["strand"][0] > 0.0
 
 
 def flow_that_clicks(**change: object) -> float:

@@ -25,10 +25,10 @@ def test_references_between_shelves_lead_somewhere():
     assert set(catalogue.references) <= set(declared(Setup))
 
 
-def test_four_hotends_and_seven_filaments_with_doubts():
+def test_four_hotends_and_nine_filaments_with_doubts():
     catalogue = shipped()
     assert len(catalogue.hotends) == 4
-    assert len(catalogue.filaments) == 7
+    assert len(catalogue.filaments) == 9
     for entry in [*catalogue.filaments.values(), *catalogue.materials.values()]:
         figures = [value for value in entry.__dict__.values() if isinstance(value, Figure)]
         assert figures

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from tests.bench_facts.machines import course, machine, settled
-from zeotherm.core.physics.jamming import melt_push, push_through, shear, soft_share
+from zeotherm.core.physics.jamming import buckling_load, melt_push, push_through, shear, soft_share
 from zeotherm.core.twin.hotend.feeding import cold_end, feeder, feeding, profile, warmer_to_jam
 from zeotherm.core.twin.hotend.readout import bore_wall
 
@@ -44,6 +44,22 @@ def test_shear_alone_grows_with_the_length(record):
     found = pushed(25, 50.0, scale=0.02)
     record("Push through soft filament, shear alone", "F₀ + π D L τ", f"{abs(found / exact - 1.0):.0e}", "1e-9")
     assert found == pytest.approx(exact, rel=1e-9)
+
+
+def test_a_strand_buckles_as_a_bar_does(record):
+    """E I w'' + F w = 0 between ends that may turn, by differences: the least F at which it has a solution."""
+    stiffness, strand, path = 60e6, 1.75e-3, 5e-3
+    inertia = math.pi * strand**4 / 64.0
+    exact, off = float(buckling_load(stiffness, strand, path)), []
+    for cells in (20, 40, 80):
+        inner = cells - 1
+        bent = (2.0 * np.eye(inner) - np.eye(inner, k=1) - np.eye(inner, k=-1)) * (cells / path) ** 2
+        off.append(abs(stiffness * inertia * float(np.linalg.eigvalsh(bent)[0]) / exact - 1.0))
+    order = math.log2(off[1] / off[2])
+    record("Buckling load of an open strand", "eigenvalue of a bar by differences", f"{off[2]:.2%}, order {order:.2f}",
+           "0.02 %, order 1.9")  # fmt: skip
+    assert off[2] < 2e-4
+    assert order > 1.9
 
 
 def test_what_is_stiff_is_not_held():

@@ -143,6 +143,7 @@ def test_units_round_trip():
         ("sun 90 W 11:54 to 15:42", "Sun: 90 W into the case's wall, 11:54 to 15:42"),
         ("heat stove 200 W from 8:00 to 12:00 air", "Stove: 200 W into the case's air, 8:00 to 12:00"),
         ("pause after 100 min for 12 min", "Pause after 100 min of printing, for 12 min"),
+        ("pause after 100 min for 60 min at 160 °C", "Pause after 100 min of printing, for 60 min, nozzle at 160 °C"),
         ("fan stops at 12:30", "Sink fan stops at 12:30"),
         ("guard clogs after 30 min", "Guard clogs to 90 % at 9:30"),
         ("start 9:45", "Job starts at: 9:45"),
@@ -163,6 +164,8 @@ def test_hours_and_surroundings_are_typed(line, told):
     [
         ("sun 90 W 15:00 to 12:00", "ends after it begins"),
         ("pause after 900 min for 3 min", "before the print is over"),
+        ("pause after 9 min for 3 min at 500", "cooler than the print"),
+        ("pause after 9 min for 3 min at 2", "20 °C or more"),
         ("fan stops after 900 min", "The job is over by then"),
         ("print time 9 V", "V is a voltage"),
         ("forget sun", "No reading is called"),

@@ -13,6 +13,7 @@ from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.margins import Margin, State, margins
 from zeotherm.core.judgement.strengths import levers_of
 from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.machine.hours import Pause
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, Quantity, declared
 from zeotherm.core.twin.stations import STATIONS
@@ -314,6 +315,13 @@ def machine_rows(job: Job, catalogue: Catalogue) -> tuple[LeverRow, ...]:
     return tuple(rows)
 
 
+def _pause(one: Pause) -> str:
+    told = _("Pause after {after:g} min, {minutes:g} min")
+    if one.nozzle_c is not None:
+        told = _("Pause after {after:g} min, {minutes:g} min at {standby:g} °C")
+    return told.format(after=one.after_min, minutes=one.minutes, standby=one.nozzle_c)
+
+
 def timed_lines(job: Job) -> tuple[tuple[str, str], ...]:
     """What has a time, in words, and the entry line that takes it away."""
     setup = job.setup()
@@ -324,8 +332,7 @@ def timed_lines(job: Job) -> tuple[tuple[str, str], ...]:
         for heat in setup.heats.values()
     ]  # fmt: skip
     lines += [
-        (_("Pause after {after} min, {minutes} min").format(after=f"{one.after_min:g}", minutes=f"{one.minutes:g}"),
-         "forget pauses")
+        (_pause(one), "forget pauses")
         for one in setup.schedule.pauses.values()
     ]  # fmt: skip
     lines += [

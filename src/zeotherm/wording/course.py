@@ -39,6 +39,7 @@ PLUGS = {
 # A limit that is passed, and one that holds again.
 PASSED = {
     "feed": _("feed stops"),
+    "strand": _("filament buckles at the drive"),
     "sink_base": _("sink base passes softening"),
     "liner_end": _("liner passes its ceiling"),
     "seat": _("liner leaves its seat"),

@@ -1,6 +1,7 @@
 """The entry line: `fan 9.1 V`, `break bimetal`, `sink base 54.1`, `air -5 K`, `forget sink base`.
 
-What has a time goes there too: `sun 90 W 11:54 to 15:42`, `pause after 200 min for 12 min`, `fan stops at 12:30`.
+What has a time goes there too: `sun 90 W 11:54 to 15:42`, `pause after 90 min for 12 min at 160 °C`, `fan stops
+at 12:30`.
 """
 
 from __future__ import annotations
@@ -25,6 +26,7 @@ from zeotherm.wording.units import NUMBER, NotANumberError, convert, read_number
 METERED = ("heater", "sensor", "bed")
 MOST_OHMS = 1e8
 PLUS_MINUS = "±"
+COLDEST_STANDBY_C = 20.0
 CLOCK = r"(\d{1,2}):(\d{2})"
 READING_BOUNDS = {"°C": (-50.0, 600.0), "W": (0.0, 600.0), "V": (-5.0, 300.0)}
 
@@ -309,16 +311,27 @@ def _timed(line: str, setup: Setup, catalogue: Catalogue) -> Understood | None:
         name, watts, *hours, air = heat.groups()
         begin, end = (int(hours[i]) + int(hours[i + 1]) / 60.0 for i in (0, 2))
         return _heat(name, read_number(watts), begin, end, bool(air))
-    pause = re.match(r"^pause after ([\d.,]+) ?(?:min)? for ([\d.,]+) ?(?:min)?$", line, re.IGNORECASE)
+    pause = re.match(
+        r"^pause after ([\d.,]+) ?(?:min)? for ([\d.,]+) ?(?:min)?(?: at ([\d.,]+) ?(?:°?c)?)?$", line, re.IGNORECASE
+    )
     if pause:
-        after, minutes = (read_number(text) for text in pause.groups())
+        after, minutes = (read_number(text) for text in pause.groups()[:2])
+        standby = read_number(pause.group(3)) if pause.group(3) else None
         if minutes <= 0.0 or after >= setup.schedule.print_min:
             return Unclear(_("A pause lasts longer than nothing, and comes before the print is over."))
         key = f"pause_{after:g}".replace(".", "_")
-        text = _("Pause after {after} min of printing, for {minutes} min").format(
-            after=f"{after:g}", minutes=f"{minutes:g}"
-        )
-        return Change({"schedule": {"pauses": {key: {"after_min": after, "minutes": minutes}}}}, text)
+        if standby is not None and not COLDEST_STANDBY_C <= standby < setup.printing.nozzle_c:
+            return Unclear(
+                _("A standby is {coldest:.0f} °C or more, and cooler than the print at {nozzle:g} °C.").format(
+                    coldest=COLDEST_STANDBY_C, nozzle=setup.printing.nozzle_c
+                )
+            )
+        told = _("Pause after {after:g} min of printing, for {minutes:g} min")
+        if standby is not None:
+            told = _("Pause after {after:g} min of printing, for {minutes:g} min, nozzle at {standby:g} °C")
+        change: Patch = {"after_min": after, "minutes": minutes, "nozzle_c": standby}
+        text = told.format(after=after, minutes=minutes, standby=standby)
+        return Change({"schedule": {"pauses": {key: change}}}, text)
     fault = re.match(rf"^(.+?) (?:at {CLOCK}|after ([\d.,]+) ?min)$", line, re.IGNORECASE)
     kinds = {kind.label.lower(): key for key, kind in catalogue.faults.items()}
     kinds |= {key.replace("_", " "): key for key in catalogue.faults}

@@ -11,7 +11,7 @@ STATE_WORDS = {
     State.OVER: _("over"), State.SHORT: _("short"), State.CLOSE: _("close"), State.UNKNOWN: _("not known"),
     State.CLEAR: _("clear"),
 }  # fmt: skip
-NAMED = {"exit_core": _("Exit core"), "heater": _("Heater"),
+NAMED = {"exit_core": _("Exit core"), "strand": _("Filament path"), "heater": _("Heater"),
     "bed_centre_high": _("Middle, at most"), "case_motor_mount": _("Motor mounts"),
 }  # fmt: skip
 

@@ -17,6 +17,7 @@ from zeotherm.wording.numbers import plain
 # What is wrong, by limit, once the limit is passed. {room} is the amount with its unit.
 PASSED = {
     "feed": _("This print jams: the cold end is {room} too warm"),
+    "strand": _("The filament buckles at the drive: push {room} too high"),
     "sink_base": _("The cold end is {room} too warm for this filament"),
     "sink_top": _("The sink's top is {room} too hot for its carriage"),
     "liner_end": _("The liner's end is {room} too hot"),

@@ -63,6 +63,7 @@ from zeotherm.core.catalogue.procedures import (
 )
 from zeotherm.core.machine.patches import merge_patch
 
+RIGID_MPA = 2000.0  # modulus of a rigid plastic
 USUAL_K = 15.0  # to either side of a plastic's usual nozzle temperature, where its range is not stated
 
 
@@ -112,6 +113,7 @@ class Filament(Entry):
     print_high_c: Figure | None = None
     hottest_c: Figure | None = None  # that it stands in the block for some minutes
     release_c: Figure | None = None  # where a plug of it slides along a warm wall
+    stiffness_mpa: Positive | None = None  # of the cold strand, in bending
 
     @property
     def usual_range(self) -> tuple[float, float]:
@@ -124,6 +126,11 @@ class Filament(Entry):
     def hottest(self) -> Figure:
         """What it stands in the block for some minutes; where nobody told, little more than it is printed at."""
         return self.hottest_c or _estimate(self.usual_range[1] + 2.0 * USUAL_K, USUAL_K)
+
+    @property
+    def stiffness(self) -> Figure:
+        """Of the cold strand in bending [MPa]; where nobody told, that of a rigid plastic, by a factor of two."""
+        return self.stiffness_mpa or _estimate(RIGID_MPA, 0.5 * RIGID_MPA)
 
     @property
     def release(self) -> Figure:

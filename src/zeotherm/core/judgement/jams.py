@@ -94,8 +94,8 @@ def jams(run: Run, bands: Doubted | None) -> Jams:
     if not len(stated.times):
         return Jams(run.end, run.end, math.inf, np.full(DRAWS, math.inf))
     every = max(len(stated.times) // MOMENTS, 1)
-    z = _drawn(len(DOUBTED) + 1)
-    found = feed.over(_warmth(bands) * z[-1], lambda of: _doubtful(of, resolved, z), every)
+    z = _drawn(len(DOUBTED) + 1 + resolved.inputs.may_buckle)
+    found = feed.over(_warmth(bands) * z[len(DOUBTED)], lambda of: _doubtful(of, resolved, z), every)
     return Jams(float(stated.times[0]), float(stated.times[-1]), float(_stops(stated)[0]), np.sort(_stops(found)))
 
 
@@ -113,10 +113,12 @@ def _warmth(bands: Doubted | None) -> float:
 def _doubtful(of: Feeder, resolved: Resolved, z: Array) -> Feeder:
     """The numbers of the feed in every draw."""
     found = {}
-    for row, name in zip(z, DOUBTED, strict=False):  # the last row is of its warmth
+    for row, name in zip(z, DOUBTED, strict=False):  # of its warmth is the row after them, of its buckling the next
         value, width = getattr(of, name), resolved.doubts.get(name, 0.0)
         moved = value * np.exp(width * row) if name in FACTORED else value + width * row
         found[name] = moved if name == "softening" else np.maximum(moved, LEAST_SHARE * value)
+    if resolved.inputs.may_buckle:
+        found["bears"] = of.bears * np.exp(resolved.buckles_width * z[len(DOUBTED) + 1])
     return of._replace(**found)
 
 

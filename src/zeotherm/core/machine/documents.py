@@ -18,7 +18,7 @@ from zeotherm.core.machine.quantity import Document, choice, quantity
 from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
 from zeotherm.core.machine.wiring import Wiring
 
-VERSION = "1.12"
+VERSION = "1.13"
 
 
 class Hotend(Document):
@@ -65,6 +65,17 @@ class Hotend(Document):
         "drives",
         names=("drive", "feed drive", "extruder"),
         help="What pushes the filament, and whether a tube lies between it and the hotend.",
+    )
+    open_path_mm: float = quantity(
+        4.0,
+        "Open filament path",
+        "mm",
+        0.5,
+        60,
+        step=0.5,
+        tolerance=2.0,
+        names=("open path", "open filament path"),
+        help="Length between the drive gears and the tube or bore in which nothing guides the filament.",
     )
     nozzle_mm: float = quantity(
         0.4,

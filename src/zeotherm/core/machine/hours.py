@@ -10,13 +10,18 @@ from zeotherm.core.machine.quantity import Document, choice, quantity
 
 LONGEST_MIN = 24 * 60.0
 PREHEAT_MOST_MIN = 60.0
+REHEAT_MOST_MIN = 15.0  # after a standby
 
 
 class Pause(Document):
-    """The print stands still, hot, without flow."""
+    """The print stands still without flow: hot, or with its nozzle at a standby temperature."""
 
     after_min: Annotated[float, Field(ge=0, le=LONGEST_MIN)]
     minutes: Annotated[float, Field(gt=0, le=LONGEST_MIN)]
+    nozzle_c: Annotated[float, Field(ge=20, le=500)] | None = Field(
+        None,
+        description="Standby temperature; none: as while printing. The print goes on once the nozzle is hot again.",
+    )
 
 
 class Schedule(Document):
@@ -99,7 +104,9 @@ class Schedule(Document):
     @property
     def longest_min(self) -> float:
         """The latest end of the job after its start [min]."""
-        paused = sum(pause.minutes for pause in self.pauses.values())
+        paused = sum(
+            pause.minutes + (REHEAT_MOST_MIN if pause.nozzle_c is not None else 0.0) for pause in self.pauses.values()
+        )
         return PREHEAT_MOST_MIN + self.soak_min + self.print_min + paused + self.cool_min
 
 

@@ -23,6 +23,7 @@ COLDEST_K = -5.0  # below softening, from where the shear is not extrapolated
 LEAST_N, USUAL_N = 1.5, 5.0  # push into a melt zone: at least, and at the usual flow
 USUAL_FLOW, USUAL_ORIFICE, USUAL_STRAND = 4e-9, 0.4e-3, 1.75e-3  # m³/s, m, m
 FLOW_POWER, ORIFICE_POWER, COOLER_K = 0.4, 3.2, 45.0
+BOW = np.pi**2 * np.pi / 64.0  # of a round strand's buckling load, by E d⁴/L²
 STANDING = 0.5  # retractions a minute whose residue filament leaves that only stands there
 
 
@@ -55,6 +56,19 @@ def melt_push(flow: Number, orifice: Number, strand: Number, cooler: Number) -> 
     area = (strand / USUAL_STRAND) ** 2
     by_flow = (np.maximum(flow, 0.0) / USUAL_FLOW) ** FLOW_POWER * (USUAL_ORIFICE / orifice) ** ORIFICE_POWER
     return np.asarray(np.maximum(USUAL_N * by_flow * np.exp(np.minimum(cooler, 400.0) / COOLER_K), LEAST_N) * area)
+
+
+def buckling_load(stiffness: Number, strand: Number, open_path: Number) -> Array:
+    """Push under which a straight strand gives way sideways [N].
+
+    stiffness: modulus of the plastic [Pa]; strand: diameter [m]; open_path: length that nothing guides [m]. Euler's
+    load of a bar whose ends may turn: π² E I / L² with I = π d⁴/64 (Timoshenko and Gere, Theory of Elastic Stability,
+    2nd ed., ch. 2); for lengths of some diameters and more. A strand off the spool is bowed and bears less.
+
+    >>> round(float(buckling_load(60e6, 1.75e-3, 5e-3)), 1)
+    10.9
+    """
+    return np.asarray(BOW * stiffness * strand**4 / open_path**2)
 
 
 def pushes(

@@ -40,7 +40,7 @@ class MachineDialog(QDialog):
         self.sought.textChanged.connect(lambda _text: self.show_job(bench.job))
         self.timed = QVBoxLayout()
         self._hint = Plain(
-            _("Type into the entry line: sun 90 W 11:54 to 15:42 · pause after 200 min for 12 min · fan stops at 12:30")
+            _("Type into the entry line: sun 90 W 11:54 to 15:42 · pause after 60 min for 12 min at 160 °C")
         )
         self._hint.setWordWrap(True)
         scroll = QScrollArea()

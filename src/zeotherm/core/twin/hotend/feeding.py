@@ -38,9 +38,15 @@ class Feeder(NamedTuple):
     shear_scale: Number
     melt_scale: Number
     drive: Number  # N
+    bears: Number  # N of the strand between drive and bore; infinite where it never gives way before the drive
     retractions: Number  # a minute
     residue_rate: Number  # N a metre and retraction
     soft_free: Number  # m
+
+
+def guided(of: Feeder) -> Feeder:
+    """The same with a strand that never gives way, which no air mends."""
+    return of._replace(bears=np.inf)
 
 
 def feeder(given: Inputs) -> Feeder:
@@ -48,7 +54,8 @@ def feeder(given: Inputs) -> Feeder:
     return Feeder(
         given.softening, given.usual_core, given.feed_flow, given.orifice, MM * given.shape.strand_d,
         MM * given.shape.bore_d, given.skin_share, given.friction_metal, given.friction_tube, given.shear_scale,
-        given.melt_scale, given.drive, given.retractions, given.residue_rate, given.soft_free,
+        given.melt_scale, given.drive, given.buckles if given.may_buckle else np.inf,
+        given.retractions, given.residue_rate, given.soft_free,
     )  # fmt: skip
 
 
@@ -154,7 +161,7 @@ def feeding(of: Feeder, end: ColdEnd, warmer: Array) -> Feeding:
     return Feeding(
         soft_length=share @ end.lengths,
         push=push,
-        room=of.drive * (1.0 - soft_share(grip - of.softening)) - push,
+        room=np.minimum(of.drive * (1.0 - soft_share(grip - of.softening)), of.bears) - push,
         growth=(of.retractions + STANDING) * np.maximum(holds - of.soft_free, 0.0),
     )
 
@@ -163,8 +170,9 @@ def warmer_to_jam(of: Feeder, end: ColdEnd, left: float) -> Array:
     """How much warmer the air may be until the feed stops within what is left to print [K], of the cold end's shape.
 
     left: seconds to print as it stands. The profile is moved with the air, each row as far as it follows it; the feed's
-    room falls with every kelvin. Within -90 and 150 K.
+    room falls with every kelvin. A strand that gives way before the drive is left out. Within -90 and 150 K.
     """
+    of = guided(of)
     low, high = _bracket(of, end)
     parts = np.linspace(0.0, 1.0, PROBES)
     one = other = low

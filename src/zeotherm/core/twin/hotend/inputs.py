@@ -23,6 +23,7 @@ from zeotherm.core.catalogue.shelves import (
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import doubt_of, in_si
 from zeotherm.core.physics.electric import heater_power
+from zeotherm.core.physics.jamming import buckling_load
 from zeotherm.core.twin.power.volts import heater_volts
 
 MM = 1e-3
@@ -113,6 +114,9 @@ class Inputs:
     liner_short: float
     nozzle_gap: float
     drive: float  # N
+    open_path: float  # m of strand that nothing guides between drive and tube or bore
+    stiffness: float  # Pa, of the strand
+    bowed: float  # what a strand off the spool bears, of a straight one
     feed_slack: float
     orifice: float
     feed_flow: float  # that flows, or will again after a pause
@@ -130,6 +134,16 @@ class Inputs:
     mount_softening: float
     service: float
     fan_service: float
+
+    @property
+    def buckles(self) -> float:
+        """Push under which the strand gives way between drive and bore [N]."""
+        return self.bowed * float(buckling_load(self.stiffness, MM * self.shape.strand_d, self.open_path))
+
+    @property
+    def may_buckle(self) -> bool:
+        """Whether that may come before the drive slips."""
+        return self.buckles < MAY_BUCKLE * self.drive
 
     def in_air(self, air: Air) -> Inputs:
         """The same hotend in other air."""
@@ -169,6 +183,12 @@ class Resolved:
     figures: dict[str, tuple[str, Figure | None]]  # limit path -> (input's name, the figure it came from)
     airs: dict[str, Shift] = field(default_factory=dict)
 
+    @property
+    def buckles_width(self) -> float:
+        """95 % half-width of the logarithm of the push under which the strand gives way [-]."""
+        path, stiff = (self.doubts.get(name, 0.0) / getattr(self.inputs, name) for name in ("open_path", "stiffness"))
+        return math.hypot(2.0 * path, stiff, self.doubts.get("bowed", 0.0))
+
     def in_air(self, air: Air, airs: dict[str, Shift]) -> Resolved:
         """The same in computed air, whose doubts take the place of the stated air's."""
         doubts = {name: width for name, width in self.doubts.items() if name not in air.inputs()}
@@ -194,14 +214,16 @@ QUANTITIES: dict[str, tuple[str, float]] = {
     "liner_short": ("hotend.liner_short_mm", MM),
     "nozzle_gap": ("hotend.nozzle_gap_mm", MM),
     "orifice": ("hotend.nozzle_mm", MM),
+    "open_path": ("hotend.open_path_mm", MM),
     "feed_flow": ("printing.flow_mm3_s", 1e-9),
 }
-FEED_FACTORS = frozenset({"shear_scale", "melt_scale", "residue_rate"})
+FEED_FACTORS = frozenset({"shear_scale", "melt_scale", "residue_rate", "bowed"})
 FACTORED = FEED_FACTORS | {"guard_loss"}  # doubts by a factor, noted as its logarithm
 FEEDS = frozenset(  # what the feed alone depends on, not the field
     {"drive", "feed_slack", "orifice", "feed_flow", "skin_share", "friction_metal", "friction_tube", "soft_free",
-     "retraction", *FEED_FACTORS}
+     "retraction", "open_path", "stiffness", *FEED_FACTORS}
 )  # fmt: skip
+MAY_BUCKLE = 2.0  # of the drive's push, below which a strand's buckling is looked at
 USUAL_CORE_K = 7.0  # by which a strand's core stays below its nozzle, as plastics are usually printed
 ASSUMPTIONS: dict[str, tuple[str, float]] = {
     "block_joint": ("block_thread", 1.0),
@@ -228,6 +250,7 @@ ASSUMPTIONS: dict[str, tuple[str, float]] = {
     "melt_scale": ("melt_scale", 1.0),
     "residue_rate": ("residue_rate", 1e3),
     "soft_free": ("soft_free", MM),
+    "bowed": ("strand_bowed", 1.0),
 }
 FILAMENT: dict[str, str] = {
     "density": "density_kg_m3",
@@ -282,6 +305,7 @@ def resolve(
         "loop": (parts.source.loop_w_k, 1.0),
         "neck_length": (fitted.neck_length_mm or _usual_neck(shape), MM),
         "drive": (parts.drive.push_n, 1.0),
+        "stiffness": (parts.filament.stiffness, 1e6),
         "feed_slack": (parts.drive.slack_mm, MM),
         "mount_softening": (parts.mount.softening_c, 1.0),
         "fan_service": (parts.fan.service_c, 1.0),
@@ -335,6 +359,7 @@ def resolve(
         "weakest_service_c": ("service", weakest),
         "fan.service_c": ("fan_service", parts.fan.service_c),
         "heater_available_w": ("heater_power", None),
+        "strand_bears_n": ("buckles", parts.filament.stiffness),
     })  # fmt: skip
 
 

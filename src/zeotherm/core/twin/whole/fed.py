@@ -10,7 +10,7 @@ from typing import NamedTuple
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.core.twin.hotend.feeding import MINUTE, ColdEnd, Feeder, Number, cold_end, feeder, feeding
+from zeotherm.core.twin.hotend.feeding import MINUTE, ColdEnd, Feeder, Number, cold_end, feeder, feeding, guided
 from zeotherm.core.twin.hotend.model import HotendModel
 from zeotherm.core.twin.hotend.readout import bore_wall
 
@@ -80,7 +80,7 @@ class Feed:
 
         Falls with time. Linear between looks 2 K apart; within -70 and 110 K.
         """
-        found = self.over(WARMER)
+        found = self.over(WARMER, guided)
         left = np.minimum.accumulate(found.room - found.rate * found.drawn_up, axis=0)
         after = np.clip((left > 0.0).sum(axis=1), 1, len(WARMER) - 1)
         each = np.arange(len(left))
@@ -115,7 +115,7 @@ class Feed:
             return 0.0
         at = int(np.clip(np.searchsorted(times, time), 0, len(times) - 1))
         piece, look = self._piece_at(at)
-        there = feeding(piece.of, piece.end.at(np.array([look])), self.warmer_to_jam[at : at + 1])
+        there = feeding(guided(piece.of), piece.end.at(np.array([look])), self.warmer_to_jam[at : at + 1])
         room, growth = float(there.room[0]), float(there.growth[0])
         if growth <= 0.0 or room <= 0.0 or not piece.pushes[look]:
             return float(times[at] - times[0])

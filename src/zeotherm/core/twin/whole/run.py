@@ -12,8 +12,8 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.machine.documents import Setup
-from zeotherm.core.machine.hours import PREHEAT_MOST_MIN
+from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.hours import PREHEAT_MOST_MIN, REHEAT_MOST_MIN
 from zeotherm.core.solver import axisymmetric as solver
 from zeotherm.core.solver.stepping import Stage, Step, march, within_step
 from zeotherm.core.twin.hotend.in_time import MOVED, STAGE_TOLERANCE, HotendInTime
@@ -47,6 +47,8 @@ class Phase:
 
     kind: str  # preheat, soak, print, pause, cool
     seconds: float
+    nozzle: float | None = None  # where it is not that of the print [°C]
+    until_hot: bool = False  # ends once the set values are reached
 
 
 @dataclass(frozen=True)
@@ -271,11 +273,13 @@ class _Track:
 def phases(setup: Setup) -> list[Phase]:
     """The job as planned."""
     plan = setup.schedule
-    found = [Phase("preheat", PREHEAT_MOST_MIN * MINUTE), Phase("soak", plan.soak_min * MINUTE)]
+    found = [Phase("preheat", PREHEAT_MOST_MIN * MINUTE, until_hot=True), Phase("soak", plan.soak_min * MINUTE)]
     done = 0.0
     for pause in sorted(plan.pauses.values(), key=lambda one: one.after_min):
         found.append(Phase("print", (pause.after_min - done) * MINUTE))
-        found.append(Phase("pause", pause.minutes * MINUTE))
+        found.append(Phase("pause", pause.minutes * MINUTE, pause.nozzle_c))
+        if pause.nozzle_c is not None:
+            found.append(Phase("pause", REHEAT_MOST_MIN * MINUTE, until_hot=True))
         done = pause.after_min
     found += [Phase("print", (plan.print_min - done) * MINUTE), Phase("cool", plan.cool_min * MINUTE)]
     return [phase for phase in found if phase.seconds > 0.0]
@@ -328,6 +332,7 @@ class _Simulation:
         self.last: Stage | None = None
         self.fan_runs = True
         self._resolved: tuple[Setup, Resolved, Inputs, Around] | None = None
+        self._standby: tuple[Setup, float, Setup] | None = None
 
     def run(self) -> Run:
         """From a machine at the room's temperature to the end of its cool-down."""
@@ -358,10 +363,10 @@ class _Simulation:
             stop = next((event for event in self._known_events if time + 1e-6 < event < planned), planned)
             goes_on = time > start and not early and time not in self._faults
             eased = time if time == start and phase.kind in EASED else -math.inf
-            time, early = self._stretch(phase.kind, time, stop, FIRST_STEP_ON if goes_on else FIRST_STEP, eased)
-            if early and phase.kind == "preheat":
+            time, early = self._stretch(phase, time, stop, FIRST_STEP_ON if goes_on else FIRST_STEP, eased)
+            if early and phase.until_hot:
                 return time
-        if phase.kind == "preheat":
+        if phase.until_hot:
             self.not_reached = True
         return time
 
@@ -382,8 +387,16 @@ class _Simulation:
                 setup = setup.with_fault(fault)
         return setup
 
-    def _stretch(self, kind: str, time: float, stop: float, first: float, eased: float) -> tuple[float, bool]:
-        setup = self._now(time)
+    def _at_standby(self, setup: Setup, nozzle: float | None) -> Setup:
+        """The setup with its nozzle at a standby temperature; the same one each time, so that it resolves once."""
+        if nozzle is None:
+            return setup
+        if self._standby is None or self._standby[:2] != (setup, nozzle):
+            self._standby = (setup, nozzle, patched(setup, {"printing": {"nozzle_c": nozzle}}))
+        return self._standby[2]
+
+    def _stretch(self, phase: Phase, time: float, stop: float, first: float, eased: float) -> tuple[float, bool]:
+        kind, setup = phase.kind, self._at_standby(self._now(time), phase.nozzle)
         system, resolved = self._system(setup, kind, time, eased)
         track = self.track
         begun = system.heat(self.values)
@@ -396,7 +409,7 @@ class _Simulation:
         def ends(step: Step) -> float | None:
             if self.cancelled():
                 raise solver.CancelledError
-            when = self._when_reached(kind, system, step)
+            when = self._when_reached(phase, system, step)
             if when is not None:
                 ended.append(when)
             return when
@@ -413,14 +426,14 @@ class _Simulation:
             self.fan_runs = False
         return now, bool(ended)
 
-    def _when_reached(self, kind: str, system: Coupled, step: Step) -> float | None:
+    def _when_reached(self, phase: Phase, system: Coupled, step: Step) -> float | None:
         """When, within a step, a heat-up is over or a block is cool enough for its fan to stop."""
-        if kind not in ("preheat", "cool"):
+        if not phase.until_hot and phase.kind != "cool":
             return None
         states = (self.track.values[-1], step.middle, step.end.values)
         control = system.model.problem.control
         blocks = [float(np.vdot(control.sensor, system.split(state)[0])) for state in states]
-        if kind == "preheat":
+        if phase.until_hot:
             around = system.network.around
             target, bed = control.target - REACHED, around.bed_target - REACHED
             flat_out = around.bed_power * system.network.load.bed
@@ -429,7 +442,7 @@ class _Simulation:
             if blocks[-1] < target - AT_REST_C or cold_bed:
                 return None
             return step.start + max(_crossing(blocks, target), _crossing(beds, bed)) * step.length
-        if kind == "cool" and self.fan_runs:
+        if self.fan_runs:
             until = self.catalogue.fan_rules[self.setup.schedule.fan_after].until_c
             if blocks[-1] < until <= blocks[0]:
                 return step.start + _crossing(blocks, until) * step.length
