@@ -18,6 +18,7 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.desk import answering, theme
 from zeotherm.desk.application import Mishap
+from zeotherm.shop.errors import ShopError
 
 
 def test_a_bad_import_leaves_the_open_job(qtbot, open_window, tmp_path: Path):
@@ -263,3 +264,46 @@ def test_the_hour_beside_the_moment_that_is_shown_gives_way(qtbot, open_window):
         post = strip.x_of(float(now))
         assert box.left() > post or box.right() < post
         assert 0.0 <= box.left() <= box.right() <= strip.width()
+
+
+def test_a_drag_is_written_when_the_hand_rests(qtbot, open_window):
+    window = open_window()
+    bench, path = window.bench, "fan.voltage_v"
+    written = lambda: bench._workshop.job(bench.key)  # noqa: E731
+    before = bench.job
+    for volts in (20.0, 18.0, 16.0):
+        bench.set_value(path, volts, dragging=True)
+    assert bench.job.setup().fan.voltage_v == 16.0
+    assert written() == before, "nothing is written while it moves"
+    bench.set_value(path, 15.0)
+    assert written() == bench.job, "let go"
+    bench.undo()
+    assert bench.job == before, "one edit"
+    bench.set_value(path, 12.0, dragging=True)
+    qtbot.waitUntil(lambda: written() == bench.job, timeout=20_000)
+    bench.set_value(path, 11.0, dragging=True)
+    bench.set_value(path, 11.0)
+    assert written().setup().fan.voltage_v == 11.0
+    bench.undo()
+    assert bench.job == before, "a drag that rested is still one edit"
+    bench.set_value(path, 9.0, dragging=True)
+    assert bench.enter("guard 40 %")
+    bench.undo()
+    assert bench.job.setup().fan.voltage_v == 9.0, "what was dragged is an edit before the next"
+
+
+def test_a_drag_that_cannot_be_written_goes_back(qtbot, open_window, monkeypatch):
+    window = open_window()
+    bench, said = window.bench, []
+    bench.told.connect(said.append)
+    before = bench.job
+
+    def full(*_given: object, **_more: object) -> None:
+        raise ShopError("The disk is full.")
+
+    monkeypatch.setattr(bench._workshop, "edit", full)
+    bench.set_value("fan.voltage_v", 20.0, dragging=True)
+    bench.set_value("fan.voltage_v", 19.0)
+    assert said == ["The disk is full."]
+    assert bench.job == before
+    settle(qtbot, window)

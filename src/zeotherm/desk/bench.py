@@ -6,6 +6,7 @@ import logging
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
+from typing import NamedTuple
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
@@ -32,6 +33,15 @@ from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
 USUAL_OPTIONS = 5
+WRITES_AFTER_MS = 400  # without a move of the hand that drags
+
+
+class Unwritten(NamedTuple):
+    """A job as it is dragged, before it is written."""
+
+    before: Job  # as it was written last
+    label: str
+    amend: bool
 
 
 class Bench(QObject):
@@ -62,6 +72,11 @@ class Bench(QObject):
         self._ran = KeptRuns()
         self._wish: float | None = None  # the moment that was scrubbed to; None: the worst
         self._drag: str | None = None
+        self._unwritten: Unwritten | None = None
+        self._writing = QTimer(self)
+        self._writing.setSingleShot(True)
+        self._writing.setInterval(WRITES_AFTER_MS)
+        self._writing.timeout.connect(self.write)
         self._unpacked = tempfile.TemporaryDirectory(prefix=own_prefix())  # attached files that were opened
         self._own: Patch = {}
         self._catalogue: tuple[Patch, Catalogue] = ({}, shipped())
@@ -151,6 +166,7 @@ class Bench(QObject):
 
     def close(self) -> None:
         """Stop working and let go of the workshop."""
+        self.write()
         self._solver.close()
         self._reading.stop()
         self._lister.close()
@@ -164,12 +180,18 @@ class Bench(QObject):
         self._solver.patient = yes
 
     def set_value(self, path: str, value: float | str, *, dragging: bool = False) -> None:
-        """Put a value on trial. dragging: more of the same will follow."""
+        """Put a value on trial. dragging: more of the same will follow, and is written when the hand rests."""
         if dragging:
             Hand.moves()
         amend = self._drag == path
         self._drag = path if dragging else None
-        self.edit(lambda job: edits.with_value(job, path, value), declared(Setup)[path].label, amend=amend)
+        label = declared(Setup)[path].label
+        if not (dragging or amend):
+            self.edit(lambda job: edits.with_value(job, path, value), label)
+            return
+        self._drag_to(lambda job: edits.with_value(job, path, value), label, amend)
+        if not dragging:
+            self.write()
 
     def fault(self, key: str) -> bool:
         """Let one of the catalogue's faults come at the moment that is shown."""
@@ -294,6 +316,8 @@ class Bench(QObject):
 
     def open_job(self, key: int) -> None:
         """Put another job on the bench."""
+        if not self.write():
+            return
         try:
             job = self._workshop.job(key)
             self._workshop.set_note("on bench", str(key))
@@ -386,6 +410,7 @@ class Bench(QObject):
 
         `listed` tells them.
         """
+        self.write()
         try:
             self._unread = self._workshop.keys()
         except ShopError as wrong:
@@ -443,7 +468,9 @@ class Bench(QObject):
         return (0 if self._workshop.reading else self._workshop.add(job)), job
 
     def edit(self, change: Callable[[Job], Job], label: str, *, amend: bool = False) -> bool:
-        """One edit of the job; False when it was refused, which `told` says."""
+        """One edit of the job; False when it was refused, which `told` says. amend: in place of the last one."""
+        if not self.write():
+            return False
         try:
             job = change(self._job)
             if job == self._job:
@@ -453,6 +480,33 @@ class Bench(QObject):
             self.told.emit(str(wrong))
             return False
         self._show(job)
+        self._tell_news()
+        return True
+
+    def _drag_to(self, change: Callable[[Job], Job], label: str, amend: bool) -> None:
+        """Show the job as a hand drags it; it is written once the hand rests."""
+        try:
+            job = change(self._job)
+        except edits.RefusedError as wrong:
+            self.told.emit(str(wrong))
+            return
+        if job != self._job:
+            self._unwritten = self._unwritten or Unwritten(self._job, label, amend)
+            self._writing.start()
+            self._show(job)
+
+    def write(self) -> bool:
+        """Write what was dragged; where that fails, say so and go back to what is written. False then."""
+        self._writing.stop()
+        dragged, self._unwritten = self._unwritten, None
+        if dragged is None:
+            return True
+        try:
+            self._workshop.edit(self._key, self._job, dragged.label, amend=dragged.amend)
+        except ShopError as wrong:
+            self.told.emit(str(wrong))
+            self._show(dragged.before)
+            return False
         self._tell_news()
         return True
 
@@ -472,6 +526,8 @@ class Bench(QObject):
 
     def _step(self, move: Callable[[int], str | None], done: str, nothing: str) -> None:
         self._drag = None
+        if not self.write():
+            return
         try:
             label = move(self._key)
             if label is not None:
@@ -482,6 +538,8 @@ class Bench(QObject):
         self.told.emit(nothing if label is None else done.format(label=label))
 
     def _add(self, job: Job) -> None:
+        if not self.write():
+            return
         try:
             key = self._workshop.add(job)
             self._workshop.set_note("on bench", str(key))
@@ -496,8 +554,8 @@ class Bench(QObject):
 
     def _show(self, job: Job) -> None:
         self._job = job
+        self._solve()  # in its own thread, while the views take in the job
         self.job_changed.emit(job)
-        self._solve()
 
     def _solve(self) -> None:
         work = Work(self._job, self.catalogue, self._found, self._ran, self._wish, self._solver.patient)
