@@ -253,6 +253,11 @@ def solved(case: Case, textbook: bool = False) -> Solved:
     return Solved(first, _order(table, facts), float(shares.max()), minutes, checks)
 
 
+def all_told(case: Case) -> list[str]:
+    """Causes, likeliest first, once every question and every check is answered: no order of asking can tell more."""
+    return _order(case.bench.table, Facts(case.answers, case.readings))
+
+
 def _order(table: Table, facts: Facts) -> list[str]:
     shares = table.by_cause(table.posterior(facts))
     return [table.keys[i] for i in np.argsort(-shares)]

@@ -44,6 +44,8 @@ SOON = (*DOUBTED, "content", "content_lag")  # and how soon
 OTHERS_DOUBT_W = 15.0
 EFFICIENCY_DOUBT = 0.05
 RATED_DOUBT = 0.05  # of a heater's watts
+
+NEARLY = 1e-5  # K by which an enclosure with a doubt at its half-width may still move
 Cancelled = Callable[[], bool]
 
 
@@ -145,7 +147,7 @@ def _moved(answer: ChamberAnswer) -> list[float]:
     """What each of the `DOUBTED` at its half-width does to the print's air [K]."""
     solved = answer.solved
     return [
-        solve_chamber(ChamberModel(inputs), solved.around, solved.values).low - solved.low
+        solve_chamber(ChamberModel(inputs), solved.around, solved.values, NEARLY).low - solved.low
         for inputs in doubtful(answer.resolved.inputs, answer.resolved.doubts)
     ]
 
@@ -241,9 +243,9 @@ def places_for(
             heater_fades=0.0, **placed("heater", place),  # type: ignore[arg-type]  # all of them are of numbers
         )  # fmt: skip
         rest = solve_chamber(ChamberModel(inputs), around)
-        others = [solve_chamber(ChamberModel(one), around, rest.values) for one in doubtful(inputs, doubts)]
+        others = [solve_chamber(ChamberModel(one), around, rest.values, NEARLY) for one in doubtful(inputs, doubts)]
         band = math.hypot(*(max(abs(one.low - rest.low), abs(one.high - rest.high)) for one in others))
-        minutes = _minutes(inputs, around, wanted, cancelled)
+        minutes = _minutes(inputs, around, wanted, cancelled) if rest.low >= wanted - NEAR else None
         if minutes is not None:
             tries = (_minutes(one, around, wanted, cancelled) for one in doubtful(inputs, doubts, SOON))
             moved = [one - minutes if one is not None else LONGEST_WAIT / 60.0 - minutes for one in tries]
@@ -256,8 +258,9 @@ def places_for(
 def _minutes(inputs: ChamberInputs, around: Around, wanted: float, cancelled: Cancelled) -> float | None:
     """Until the print is as warm as wanted [min]; None: never."""
     run = run_chamber(
-        ChamberModel(inputs), lambda _time: around, LONGEST_WAIT, enough=wanted - NEAR, cancelled=cancelled
-    )
+        ChamberModel(inputs), lambda _time: around, LONGEST_WAIT, enough=wanted - NEAR,
+        cancelled=cancelled,
+    )  # fmt: skip
     low = run.values[-2:, LOW]
     return float(np.interp(wanted - NEAR, low, run.times[-2:])) / 60.0 if low[-1] >= wanted - NEAR else None
 

@@ -23,6 +23,7 @@ from zeotherm.core.twin.whole.run import Run
 AROUND = (("bed_up", 0.25), ("bed_rad_down", 0.25), ("low", 0.2), ("high", 0.3))  # shares that they may be off by, 95 %
 ROOM_K = 1.0
 NO_AIR = 1e-9  # m³/s
+NEARLY = 1e-5  # K by which an enclosure with a doubt at its half-width may still move
 PLACES = frozenset({"within", "apart"})  # doubts of where in its half something is
 DOMINANT = frozenset(
     {
@@ -56,7 +57,7 @@ def with_case_bands(
         if cancelled():
             raise CancelledError
         try:
-            solved = solve_chamber(ChamberModel(inputs), around, answer.solved.values)
+            solved = solve_chamber(ChamberModel(inputs), around, answer.solved.values, NEARLY)
         except NotSettledError:
             return {}
         after = outcome(None, stations(answer.setup, answer.catalogue, solved), answer.limits)

@@ -240,11 +240,16 @@ def _balanced(
     raise NotSettledError("the enclosure finds no balance: air above and below it swing without end")
 
 
-def solve_chamber(model: ChamberModel, around: Around, start: Array | None = None) -> SolvedChamber:
-    """An enclosure at rest; start: temperatures to begin with. Raises NotSettledError."""
+def solve_chamber(
+    model: ChamberModel, around: Around, start: Array | None = None, settled: float = SETTLED
+) -> SolvedChamber:
+    """An enclosure at rest; start: temperatures to begin with; settled: by what they may still move [K].
+
+    Raises NotSettledError.
+    """
     guess = np.full(model.count, around.room + 5.0) if start is None else start
     nothing = np.zeros(model.count)
-    values, heated, holds, _matrix, _laws = _balanced(model, around, guess, nothing, nothing, on=True, settled=SETTLED)
+    values, heated, holds, _matrix, _laws = _balanced(model, around, guess, nothing, nothing, on=True, settled=settled)
     return SolvedChamber(model, around, values, heated, holds)
 
 
@@ -361,12 +366,14 @@ def run_chamber(
     switched: tuple[float, ...] = (),
     later: tuple[tuple[float, ChamberModel], ...] = (),
     enough: float | None = None,
+    tolerance: float = TOLERANCE,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> ChamberRun:
     """An enclosure from one temperature all over [°C], else its room's, over a time [s].
 
     off: when its heater is switched off, else never; switched: times at which what is around it jumps; later: from when
-    it stands otherwise, as with its door open, of the same walls; enough: air at the print with which it ends [°C].
+    it stands otherwise, as with its door open, of the same walls; enough: air at the print with which it ends [°C];
+    tolerance: what a step may be off [K].
     Raises NotSettledError and CancelledError.
     """
     first = arounds(0.0).room if start is None else start
@@ -394,7 +401,7 @@ def run_chamber(
     )
     now, last = 0.0, None
     for stop in stops:
-        system = ChamberInTime(_standing(model, later, now), arounds, on=off is None or now < off)
+        system = ChamberInTime(_standing(model, later, now), arounds, off is None or now < off, tolerance)
         last = march(
             system, values, now, stop, first=FIRST_STEP, longest=LONGEST_STEP, ends=ends, accepted=track.take, last=None
         )
