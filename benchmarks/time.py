@@ -70,7 +70,7 @@ def _against(what: str, setup, hours: float) -> Iterator[str]:
     first = saturated(setup, 12.4, 6.0, 0.5, 0.1)
     begin = np.full(first.shape[0] * first.shape[1] + len(BODIES), first.network.around.room(first.start_h))
     _spent, best, _calls = theirs(1e-7)
-    mine = next(one for one in (ours(t) for t in (0.4, 0.2, 0.1, 0.05, 0.02)) if _off(one[1], best) < WANTED)
+    mine = next(one for one in (ours(t) for t in (0.4, 0.2, 0.1, 0.05, 0.02, 0.01)) if _off(one[1], best) < WANTED)
     library = next(one for one in (theirs(t) for t in (3e-3, 1e-3, 3e-4, 1e-4, 3e-5)) if _off(one[1], best) < WANTED)
     yield (
         f"{what}: {1e3 * mine[0]:.0f} ms, {mine[2]} steps, off by {_off(mine[1], best):.3f} K; solve_ivp BDF with "

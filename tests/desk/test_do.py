@@ -381,7 +381,7 @@ def test_without_an_answer_of_the_model_a_rough_curve_serves(qtbot, open_window,
         raise NotConvergedError("nothing")
 
     monkeypatch.setattr("zeotherm.desk.workroom.block_cooling", fails)
-    window = open_window(settled=False)
+    window = open_window(settled=False, alone=True)
     window.do.working.clock = clocks.bench()
     window.show_do()
     window.do.plan.checks["fan_cleaning"].click()

@@ -307,3 +307,14 @@ def test_a_drag_that_cannot_be_written_goes_back(qtbot, open_window, monkeypatch
     assert said == ["The disk is full."]
     assert bench.job == before
     settle(qtbot, window)
+
+
+def test_what_windows_share_is_what_one_alone_finds(qtbot, open_window):
+    window = open_window()
+    shared = window.bench.found.worst
+    window.close()
+    alone = open_window(alone=True).bench.found.worst
+    assert shared is not alone
+    assert shared.solved.readout.values == alone.solved.readout.values
+    assert shared.bands.rooms == alone.bands.rooms
+    assert [one.enough for one in shared.strengths] == [one.enough for one in alone.strengths]

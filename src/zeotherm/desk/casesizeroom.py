@@ -50,7 +50,8 @@ class CaseSizeRoom(Room):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._warm: tuple[str, tuple[Warmth, ...]] = ("", ())
+        self._warm: Kept[tuple[Warmth, ...]] = Kept()
+        self._sized: Kept[Sized] = Kept()
         self._others: Kept[tuple[Warmth, ...]] = Kept()  # one, or none where that machine cannot
 
     def show(self, job: Job, catalogue: Catalogue, run: Run, wish: CaseWish, others: tuple[Job, ...] = ()) -> None:
@@ -65,16 +66,20 @@ class CaseSizeRoom(Room):
         answer = first_case(setup, catalogue, job.tolerances, arounds=around_of(setup, catalogue, run))
         found = CaseSizeFound(job, wish, catalogue, answer)
         name = name_of(setup, job.tolerances, catalogue, run)
-        if self._warm[0] != name:
-            warm = warmths(setup, catalogue, run, answer.solved.low, job.tolerances, cancelled)
-            self._warm = (name, tuple(warm))
-        found = replace(found, filaments=self._warm[1])
+        warm = self._warm.get(name)
+        if warm is None:
+            told = warmths(setup, catalogue, run, answer.solved.low, job.tolerances, cancelled)
+            warm = self._warm.keep(name, tuple(told))
+        found = replace(found, filaments=warm)
         emit(found)
         asked = (wish.wanted_c, 60.0 * wish.minutes, wish.coldest_c, wish.spread_k)
-        for sized in sizing(answer, run, *asked, cancelled):
+        size = name_of(setup, job.tolerances, catalogue, run, asked)
+        known = self._sized.get(size)
+        for sized in sizing(answer, run, *asked, cancelled) if known is None else (known,):
             found = replace(found, sized=sized)
             emit(found)
         assert found.sized is not None
+        self._sized.keep(size, found.sized)
         for plastic in sorted(printed_anew(found.sized.parts)):
             for other in others:
                 told = tuple((other.machine, one) for one in self._printed_on(other, plastic, cancelled))
