@@ -68,8 +68,8 @@ class CaseSizeRoom(Room):
         name = name_of(setup, job.tolerances, catalogue, run)
         warm = self._warm.get(name)
         if warm is None:
-            told = warmths(setup, catalogue, run, answer.solved.low, job.tolerances, cancelled)
-            warm = self._warm.keep(name, tuple(told))
+            warms = warmths(setup, catalogue, run, answer.solved.low, job.tolerances, cancelled)
+            warm = self._warm.keep(name, tuple(warms))
         found = replace(found, filaments=warm)
         emit(found)
         asked = (wish.wanted_c, 60.0 * wish.minutes, wish.coldest_c, wish.spread_k)
