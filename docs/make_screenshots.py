@@ -195,6 +195,13 @@ def _do(window: Window, page: str) -> None:
         _read(window, clocks, ((150.0, 226.0),), "console")
         working.leave(_ready(window), "out")
     line = _ready(window)
+    while page == "cool" and not any(gate.kind == "cool" for gate in line.step.gates):  # on to the first wait
+        for index, gate in enumerate(line.step.gates):
+            if gate.kind == "tick":
+                working.tick(line, index)
+        if not working.leave(line, next(one.key for one in line.step.exits if not one.fails)):
+            raise RuntimeError(f"{line.step.key} could not be left")
+        line = _ready(window)
     for index in [index for index, gate in enumerate(line.step.gates) if gate.kind == "tick"][:1]:
         working.tick(line, index)
     cools = ((120.0, 152.0), (180.0, 106.0), (270.0, 64.0))
