@@ -13,7 +13,7 @@ from zeotherm.core.judgement.causes.ranking import Facts, Table
 from zeotherm.core.judgement.causes.worlds import hypotheses
 from zeotherm.shop.job_files import read_job
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.workers import Asked, Machine, Workers, processes
+from zeotherm.shop.workers import BoardTask, Machine, Workers, processes
 
 ANSWERS = {"goes_wrong": ("nothing",), "when": ("soak",), "depends": ("hour",), "plug": ("bulb",), "gear": ("ground",)}
 
@@ -29,7 +29,7 @@ def run() -> Iterator[str]:
     yield f"first ranking of {len(table.keys)} causes in {len(worlds)} worlds: {1e3 * (perf_counter() - start):.0f} ms"
     workers = Workers()
     try:
-        list(workers.columns(Asked(job.found, {}, catalogue, {}), [()] * processes(), lambda: False))  # all are up
+        list(workers.columns(BoardTask(job.found, {}, catalogue, {}), [()] * processes(), lambda: False))  # all are up
         start = perf_counter()
         results = dict(workers.outcomes(Machine(job.found, catalogue, job.tolerances), worlds, lambda: False))
         outcomes = {index: one for index, one in results.items() if isinstance(one, Outcome)}

@@ -14,13 +14,13 @@ from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.board import offered
 from zeotherm.core.judgement.course import plan
 from zeotherm.core.machine.documents import patched
-from zeotherm.core.solver.stepping import Step, march, within_step
+from zeotherm.core.solver.stepping import TimeStep, march, within_step
 from zeotherm.core.twin.hotend.readout import places
 from zeotherm.core.twin.whole.network import BODIES
 from zeotherm.core.twin.whole.run import simulate
 from zeotherm.shop.job_files import read_job
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.workers import Asked, Workers, processes
+from zeotherm.shop.workers import BoardTask, Workers, processes
 
 STATIONS = ("block", "bore", "sink_base", "sink_top")
 WANTED = 0.05  # K
@@ -44,7 +44,7 @@ def _against(what: str, setup, hours: float) -> Iterator[str]:
         kept = [(0.0, begin, begin)]
         start = perf_counter()
 
-        def keep(step: Step) -> None:
+        def keep(step: TimeStep) -> None:
             kept.append((step.start + step.length, step.end.values, step.middle))
 
         for stop_from, stop in _parts(system, times[-1]):
@@ -124,7 +124,7 @@ def _board(setup) -> Iterator[str]:
     variants = dict(list(offered(setup, shipped()).items())[:7])
     workers = Workers()
     try:
-        asked = Asked(setup, variants, shipped(), {})
+        asked = BoardTask(setup, variants, shipped(), {})
         list(workers.columns(asked, [()] * processes(), lambda: False))  # all are up
         start = perf_counter()
         arrived = []

@@ -16,7 +16,7 @@ from zeotherm.core.runs.series import Series
 from zeotherm.shop.run_files import as_csv
 from zeotherm.shop.virtual_bed import BedSetting, bed_day, picture
 from zeotherm.shop.virtual_path import PathSetting, plug_picture, survey
-from zeotherm.shop.virtual_printer import Row, Setting, day, thermal_picture
+from zeotherm.shop.virtual_printer import LogRow, Setting, day, thermal_picture
 
 DEMO = Path(zeotherm.__file__).parent / "demo"
 CHANNELS = {
@@ -57,7 +57,7 @@ def run_text(key: str) -> str:
     return as_csv(series, run, shipped())
 
 
-def _column(rows: list[Row], name: str) -> np.ndarray:
+def _column(rows: list[LogRow], name: str) -> np.ndarray:
     return np.array([getattr(row, name) for row in rows])
 
 

@@ -10,7 +10,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from tests.clocks import Clocks
 
-from zeotherm.core.judgement.procedures.planning import Line
+from zeotherm.core.judgement.procedures.planning import OrderLine
 from zeotherm.desk.application import make_window
 from zeotherm.desk.window import Window
 from zeotherm.shop.run_edits import following
@@ -216,7 +216,7 @@ def _do(window: Window, page: str) -> None:
     QTest.qWait(300)
 
 
-def _ready(window: Window) -> Line:
+def _ready(window: Window) -> OrderLine:
     """The step at hand, its wait computed."""
     for _ in range(1500):
         QTest.qWait(20)

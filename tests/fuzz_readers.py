@@ -30,7 +30,7 @@ from zeotherm.shop.asking import UnsureError
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.own_entries import WORK, read_own
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.series_files import Read, as_run
+from zeotherm.shop.series_files import ReadLog, as_run
 from zeotherm.shop.sound_files import write_sound
 from zeotherm.shop.virtual_printer import fan_sound, thermal_picture
 
@@ -90,7 +90,7 @@ def mutated(data: bytes, rng: random.Random) -> bytes:
 
 def left_out(result: object) -> int:
     """How many rows a log says that it left out."""
-    reads = [one for one in result if isinstance(one, Read)]  # type: ignore[attr-defined]
+    reads = [one for one in result if isinstance(one, ReadLog)]  # type: ignore[attr-defined]
     notes = [note.partition(":") for one in reads for note in one.notes]
     return sum(int(count) for kind, _colon, count in notes if kind in ("skipped", "dropouts"))
 
@@ -98,7 +98,7 @@ def left_out(result: object) -> int:
 def use(name: str, result: object) -> None:
     """What was read must also bear being used."""
     if name in ("log", "dialect"):
-        reads = [one for one in result if isinstance(one, Read)]  # type: ignore[attr-defined]
+        reads = [one for one in result if isinstance(one, ReadLog)]  # type: ignore[attr-defined]
         runs = {str(index): as_run(one, "log.csv") for index, one in enumerate(reads[:3])}
         assembled(Measured(runs=runs), {key: reads[int(key)].series for key in runs}, shipped())
     elif name == "sound":

@@ -27,7 +27,7 @@ from zeotherm.shop import edits
 from zeotherm.shop.places import demo_jobs
 from zeotherm.shop.run_edits import with_run
 from zeotherm.shop.series_files import as_run, read_series
-from zeotherm.shop.workers import Asked, Workers
+from zeotherm.shop.workers import BoardTask, Workers
 from zeotherm.shop.workshop import Workshop, open_or_make
 
 TURNS = 290  # of a number that an edit keeps, before it begins again
@@ -100,7 +100,7 @@ def solve_boards() -> None:
     short = patched(Setup(), {"schedule": {"print_min": 5.0, "cool_min": 0.0}})
     variants = {"low": Variant(label="Low", change={"fan": {"voltage_v": 12.0}})}
     while True:
-        dict(workers.columns(Asked(short, variants, shipped(), {}), [(), ("low",)], lambda: False))
+        dict(workers.columns(BoardTask(short, variants, shipped(), {}), [(), ("low",)], lambda: False))
 
 
 def work(what: str, path: Path, edits_wanted: float) -> None:

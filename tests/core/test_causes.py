@@ -17,7 +17,7 @@ from zeotherm.core.judgement.causes.ohms import cold_ohms, told_by
 from zeotherm.core.judgement.causes.outcomes import GRID, Outcome, outcome
 from zeotherm.core.judgement.causes.ranking import Facts, Table
 from zeotherm.core.judgement.causes.worlds import AS_FOUND, departures, hypotheses, sound_machine
-from zeotherm.core.judgement.risk import Risk, Way
+from zeotherm.core.judgement.risk import FailureWay, Risk
 from zeotherm.core.machine.documents import Reading, Setup, patched
 from zeotherm.core.machine.intake import Ohms
 from zeotherm.core.machine.patches import patch_at
@@ -231,7 +231,7 @@ def test_what_causes_do_is_told_by_the_model():
 
 
 def test_a_way_to_fail_rises_through_its_quantiles():
-    way = Way(100.0, 1000.0, 5000.0, "feed")
+    way = FailureWay(100.0, 1000.0, 5000.0, "feed")
     assert [round(way.by(time), 2) for time in (10.0, 100.0, 1000.0, 5000.0, 1e6)] == [0.0, 0.1, 0.5, 0.9, 1.0]
 
 

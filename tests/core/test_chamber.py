@@ -25,14 +25,14 @@ from zeotherm.core.judgement.chamber.sizing import cut_out, gone_wrong, heater_f
 from zeotherm.core.judgement.chamber.sure import full_case, with_case_bands
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.twin.chamber.inputs import resolve_chamber, with_chamber_number
-from zeotherm.core.twin.chamber.model import FRAME_LOW, LOW, Around, ChamberModel
+from zeotherm.core.twin.chamber.model import FRAME_LOW, LOW, ChamberModel, EnclosureAround
 from zeotherm.core.twin.chamber.solved import SolvedChamber, run_chamber, solve_chamber
 from zeotherm.core.twin.whole.network import AIR, ROOF
-from zeotherm.core.twin.whole.run import Run, simulate
+from zeotherm.core.twin.whole.run import History, simulate
 
 CATALOGUE = shipped()
 CLOSED = [key for key, case in CATALOGUE.cases.items() if case.walls is not None]
-PRINTING = Around(20.0, 90.0, 0.5, 0.25, 0.4, 0.2, 0.22, 20.0, 10.0)
+PRINTING = EnclosureAround(20.0, 90.0, 0.5, 0.25, 0.4, 0.2, 0.22, 20.0, 10.0)
 
 
 def setup_of(kind: str = "bench_locker", **case: float | str) -> Setup:
@@ -44,7 +44,7 @@ def setup_of(kind: str = "bench_locker", **case: float | str) -> Setup:
                              "surroundings": {"air_from": "case"}})  # fmt: skip
 
 
-def solved(around: Around = PRINTING, kind: str = "bench_locker", **case: float | str) -> SolvedChamber:
+def solved(around: EnclosureAround = PRINTING, kind: str = "bench_locker", **case: float | str) -> SolvedChamber:
     return solve_chamber(ChamberModel(resolve_chamber(setup_of(kind, **case), CATALOGUE).inputs), around)
 
 
@@ -395,7 +395,7 @@ def test_what_comes_of_a_fault():
     assert {one.key for one in gone_wrong(first_case(setup_of(), CATALOGUE))} == {"door"}
 
 
-def _off(run: Run) -> float:
+def _off(run: History) -> float:
     return next(one.start for one in run.stretches if one.kind == "cool")
 
 

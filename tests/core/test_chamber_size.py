@@ -33,11 +33,11 @@ from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.twin.chamber.inputs import resolve_chamber
 from zeotherm.core.twin.chamber.model import CAP_K, ChamberModel
 from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
-from zeotherm.core.twin.whole.run import Run, simulate
+from zeotherm.core.twin.whole.run import History, simulate
 
 
 @pytest.fixture(scope="module")
-def gannet() -> tuple[Setup, Run]:
+def gannet() -> tuple[Setup, History]:
     from zeotherm.shop.job_files import read_job
     from zeotherm.shop.places import demo_jobs
 

@@ -10,8 +10,16 @@ import pytest
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.course import plan
 from zeotherm.core.judgement.guard.heat import LAST_PLASTIC, bed_cap, body_caps, caps, has_liner, target, window
-from zeotherm.core.judgement.guard.wires import FUSE_LOAD, Around, carried, fuse_beside, least_mm2, sizes, thick_enough
-from zeotherm.core.judgement.power.nets import Feed, check, proposed
+from zeotherm.core.judgement.guard.wires import (
+    FUSE_LOAD,
+    WireSite,
+    carried,
+    fuse_beside,
+    least_mm2,
+    sizes,
+    thick_enough,
+)
+from zeotherm.core.judgement.power.nets import WiringDemand, check, proposed
 from zeotherm.core.judgement.power.voltage import mismatches
 from zeotherm.core.judgement.procedures.planning import NoWayError, Order, fits, initial, order
 from zeotherm.core.judgement.procedures.proving import most_drawn, prime_line
@@ -119,14 +127,14 @@ def wires_hold(seed: int, count: int) -> None:
     chance = random.Random(seed)
     for _load in range(count):
         around = [
-            Around(chance.choice(list(CATALOGUE.wire_insulations.values())),
+            WireSite(chance.choice(list(CATALOGUE.wire_insulations.values())),
                    chance.choice(list(CATALOGUE.wire_metals.values())),
                    chance.choice([2.0, 4.0, 6.0, 12.0]), chance.uniform(5.0, 65.0))
             for _wire in range(2)
         ]  # fmt: skip
         kind = chance.choice(["module", "mains"])
         amps = chance.uniform(0.5, 8.0 if kind == "mains" else 20.0)
-        feed = Feed(*around, amps, 2.0 * amps, chance.uniform(1.0, 1.5) * amps, 24.0, 230.0)
+        feed = WiringDemand(*around, amps, 2.0 * amps, chance.uniform(1.0, 1.5) * amps, 24.0, 230.0)
         duty, fuse = chance.choice(["mains", "bed", "feed", "heater", "tap"]), fuse_beside(amps, math.inf)
         size = thick_enough(duty, amps, fuse, around[0], CATALOGUE)
         if size is not None:

@@ -9,14 +9,14 @@ import pytest
 from pydantic import ValidationError
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.guard.wires import Around, carried
-from zeotherm.core.judgement.power.nets import RIGHT, Feed, Nets, check, end_points, proposed
+from zeotherm.core.judgement.guard.wires import WireSite, carried
+from zeotherm.core.judgement.power.nets import RIGHT, Nets, WiringDemand, check, end_points, proposed
 from zeotherm.core.machine.wiring import Link, Wiring
 
 CATALOGUE = shipped()
 AMPS = {"module": 12.0, "mains": 3.0}
-AROUND = Around(CATALOGUE.wire_insulations["silicone"], CATALOGUE.wire_metals["copper"], 2.0, 35.0)
-FEEDS = {kind: Feed(AROUND, AROUND, amps, 25.0, 15.0, 24.0, 230.0) for kind, amps in AMPS.items()}
+AROUND = WireSite(CATALOGUE.wire_insulations["silicone"], CATALOGUE.wire_metals["copper"], 2.0, 35.0)
+FEEDS = {kind: WiringDemand(AROUND, AROUND, amps, 25.0, 15.0, 24.0, 230.0) for kind, amps in AMPS.items()}
 BACK = "inlet_switch.neutral_out"
 LIVE = {"wall.line", "wall.neutral", "bed.a", "bed.b", "supply.line", "supply.neutral"}
 LOOKED_UP = {"leakage_protected": True, "selector": "230"}

@@ -10,12 +10,12 @@ from hypothesis import strategies as st
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.measured import Measured, Run
 from zeotherm.core.runs import figures
-from zeotherm.core.runs.alignment import Way, automatic, by_level, by_likeness
+from zeotherm.core.runs.alignment import AlignedBy, automatic, by_level, by_likeness
 from zeotherm.core.runs.assembly import assembled
 from zeotherm.core.runs.conditions import Match
 from zeotherm.core.runs.estimates import Estimate, change, over_runs, share_saved, student
+from zeotherm.core.runs.figures import AlignedRun as OnClock
 from zeotherm.core.runs.figures import Doubt
-from zeotherm.core.runs.figures import Measured as OnClock
 from zeotherm.core.runs.phases import phases
 from zeotherm.core.runs.series import Series, Trace, merged, without_dropouts
 from zeotherm.core.runs.settling import settle
@@ -162,7 +162,7 @@ def test_runs_of_other_samplings_line_up_on_their_bend(shift):
     runs = {"a": heating(on=400.0, step=5.0, noise=0.2), "b": other}
     bare = {key: Series(one.time, {"bed": one.values["bed"]}, None) for key, one in runs.items()}
     first, second = automatic(list(bare.values()))
-    assert first.way is Way.SWITCHED_ON
+    assert first.way is AlignedBy.SWITCHED_ON
     assert second.zero - first.zero == pytest.approx(shift, abs=5.0)
 
 
@@ -182,7 +182,7 @@ def test_likeness_is_not_fooled_by_a_quicker_machine():
 
 def test_a_level_needs_a_way_up():
     assert by_level(heating(start=40.0), "bed", 30.0) is None
-    assert by_level(heating(), "bed", 30.0).way is Way.LEVEL
+    assert by_level(heating(), "bed", 30.0).way is AlignedBy.LEVEL
 
 
 def test_gaps_unequal_lengths_and_stops_are_taken():
@@ -202,7 +202,7 @@ def test_moments_set_by_hand_win():
     notes = {key: Run(label=key, rows=one.rows, time_s=[0.0], values={}) for key, one in runs.items()}
     notes["b"] = notes["b"].model_copy(update={"zero_s": 200.0})
     found = assembled(Measured(runs=notes), runs, CATALOGUE)
-    assert found.origins["b"].way is Way.GIVEN
+    assert found.origins["b"].way is AlignedBy.GIVEN
     assert found.origins["b"].zero == 200.0
 
 

@@ -10,7 +10,7 @@ from zeotherm.core.catalogue.procedures import Gate, Step
 from zeotherm.core.judgement.procedures.gates import Aids, Why, gates, missing_records
 from zeotherm.core.judgement.procedures.holding import Said, forecast, held, weigh
 from zeotherm.core.judgement.procedures.waits import (
-    Curve,
+    CoolingCurve,
     body,
     cooling,
     loose_body,
@@ -30,8 +30,8 @@ CATALOGUE = shipped()
 STAMP = "2026-03-02T10:00:00"
 TAU, ROOM, HOT = 300.0, 20.0, 200.0
 TIMES = np.linspace(0.0, 3000.0, 601)
-COOLS = Curve(TIMES, ROOM + (HOT - ROOM) * np.exp(-TIMES / TAU), 0.25)
-WARMS = Curve(TIMES, HOT - (HOT - ROOM) * np.exp(-TIMES / TAU), 0.25)
+COOLS = CoolingCurve(TIMES, ROOM + (HOT - ROOM) * np.exp(-TIMES / TAU), 0.25)
+WARMS = CoolingCurve(TIMES, HOT - (HOT - ROOM) * np.exp(-TIMES / TAU), 0.25)
 LIMIT = 48.0
 MET = TAU * np.log((HOT - ROOM) / (LIMIT - ROOM))  # s, at the model's own rate
 

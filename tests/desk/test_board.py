@@ -9,10 +9,10 @@ from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.board import column, offered
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
-from zeotherm.desk.boardview import Solved, board
+from zeotherm.desk.boardview import SolvedBoard, board
 from zeotherm.desk.widgets.board import Board
 from zeotherm.shop.edits import with_chosen, with_variant
-from zeotherm.shop.workers import Asked, Workers
+from zeotherm.shop.workers import BoardTask, Workers
 
 
 @pytest.fixture(scope="module")
@@ -28,11 +28,11 @@ def solved(demo):
 
 def test_what_is_not_solved_yet_is_pending(solved):
     job, columns = solved
-    view = board(Solved(job, {(): columns[()]}, {}, None, False))
+    view = board(SolvedBoard(job, {(): columns[()]}, {}, None, False))
     assert [one.pending for one in view.columns] == [False, True, True, True]
     assert view.verdict.headline == "Looking for the cheapest set"
     assert view.chosen is None
-    nothing = board(Solved(job, {}, {}, None, False))
+    nothing = board(SolvedBoard(job, {}, {}, None, False))
     assert nothing.limits == ()
     assert nothing.verdict.state is State.UNKNOWN
 
@@ -40,7 +40,7 @@ def test_what_is_not_solved_yet_is_pending(solved):
 def test_the_suggested_set_stands_at_the_right(solved):
     job, columns = solved
     both = columns[("clean_guard", "duct")]
-    view = board(Solved(job, columns, {}, both, True))
+    view = board(SolvedBoard(job, columns, {}, both, True))
     assert view.chosen_head == "Suggested set"
     assert view.chosen.title == "B + C"
     assert view.verdict.headline == "£9 and 35 minutes: clean the fan guard + fan duct from outside"
@@ -55,7 +55,7 @@ def test_a_set_taken_that_is_not_enough_says_what_is_left(solved):
     job, columns = solved
     taken = with_chosen(job, ["silicone_sleeve"])
     sleeve = column(job.found, job.variants, ("silicone_sleeve",), shipped(), {})
-    view = board(Solved(taken, {**columns, sleeve.keys: sleeve}, {}, columns[("clean_guard", "duct")], True))
+    view = board(SolvedBoard(taken, {**columns, sleeve.keys: sleeve}, {}, columns[("clean_guard", "duct")], True))
     assert view.chosen_head == "Set taken"
     assert view.verdict.state.bad
     assert view.verdict.reason.startswith("Not enough: ")
@@ -65,7 +65,7 @@ def test_a_set_taken_that_is_not_enough_says_what_is_left(solved):
 
 def test_no_set_and_a_failed_column_are_said(solved):
     job, columns = solved
-    view = board(Solved(job, {(): columns[()]}, {("duct",): "No answer for these values."}, None, True))
+    view = board(SolvedBoard(job, {(): columns[()]}, {("duct",): "No answer for these values."}, None, True))
     assert view.verdict.headline == "No set on the board meets every limit"
     duct = next(one for one in view.columns if one.key == "duct")
     assert not duct.pending
@@ -74,7 +74,7 @@ def test_no_set_and_a_failed_column_are_said(solved):
 
 def test_cells_carry_their_state_and_side(solved):
     job, columns = solved
-    view = board(Solved(job, columns, {}, None, True))
+    view = board(SolvedBoard(job, columns, {}, None, True))
     found, _clean, duct, _sleeve = view.columns
     worst = [label for label, _unit in view.limits].index("Feed")
     assert found.cells[worst].state is State.SHORT
@@ -91,7 +91,7 @@ def test_the_board_uses_the_width_there_is(qtbot, solved, width):
     widget = Board()
     qtbot.addWidget(widget)
     widget.set_room(width, width < 900)
-    widget.show_view(board(Solved(job, columns, {}, columns[("clean_guard", "duct")], True)))
+    widget.show_view(board(SolvedBoard(job, columns, {}, columns[("clean_guard", "duct")], True)))
     widget.resize(widget.sizeHint())
     assert widget.sizeHint().width() <= width
     assert not widget.grab().isNull()
@@ -113,7 +113,7 @@ def test_workers_solve_beside_each_other_and_can_be_called_off(solved):
     job, columns = solved
     workers = Workers()
     try:
-        asked = Asked(job.found, job.variants, shipped(), {})
+        asked = BoardTask(job.found, job.variants, shipped(), {})
         found = dict(workers.columns(asked, [("clean_guard",), ("duct",)], lambda: False))
         for keys, one in found.items():
             assert one.margins["feed"].room == pytest.approx(columns[keys].margins["feed"].room, abs=1e-9)

@@ -23,12 +23,13 @@ from zeotherm.shop.asking import UnsureError
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import read_job
 from zeotherm.shop.part_programs import read_part_program
-from zeotherm.shop.picture_files import Scale, read_picture
+from zeotherm.shop.picture_files import PictureScale, read_picture
 from zeotherm.shop.series_files import read_parts
 from zeotherm.shop.sound_files import read_sound
 
 READERS: dict[str, Callable[[Path], object]] = {
-    "log": lambda path: read_parts(path, shipped()), "picture": lambda path: read_picture(path, Scale(low=0, high=99)),
+    "log": lambda path: read_parts(path, shipped()),
+    "picture": lambda path: read_picture(path, PictureScale(low=0, high=99)),
     "sound": read_sound, "program": read_part_program, "job": read_job, "kind": kind_of,
 }  # fmt: skip
 FUZZED = settings(max_examples=120, deadline=2000, suppress_health_check=[HealthCheck.function_scoped_fixture])

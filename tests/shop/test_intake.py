@@ -11,7 +11,7 @@ from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import dumps, loads, unknown_answers
 from zeotherm.shop.own_entries import CAUSES, begin_own, read_own
 from zeotherm.shop.workshop import Workshop
-from zeotherm.wording.entry import Fact, Measured, Unclear, understand
+from zeotherm.wording.entry import ColdOhms, FactAnswer, Unclear, understand
 
 
 def told(job: Job) -> dict[str, list[str]]:
@@ -41,14 +41,14 @@ def test_what_is_never_asked_is_refused():
 @pytest.mark.parametrize(
     ("line", "meant"),
     [
-        ("jams", Fact("goes_wrong", "nothing", "What goes wrong: nothing comes out")),
-        ("fan weak", Fact("fan_sound", "weak", "Sink fan sounds: weak")),
-        ("fan turns", Fact("fan_turns", "turns", "Does the sink fan turn: turns")),
-        ("afternoon", Fact("depends", "hour", "Comes only with: some hour of day")),
-        ("forget when", Fact("when", None, "When: not known")),
-        ("heater 14.2 ohm", Measured("heater", 14.2, "heater, cold: 14.2 Ω")),
-        ("sensor 104k ohm", Measured("sensor", 104e3, "sensor, cold: 104 kΩ")),
-        ("bed 1,9 Ω", Measured("bed", 1.9, "bed, cold: 1.9 Ω")),
+        ("jams", FactAnswer("goes_wrong", "nothing", "What goes wrong: nothing comes out")),
+        ("fan weak", FactAnswer("fan_sound", "weak", "Sink fan sounds: weak")),
+        ("fan turns", FactAnswer("fan_turns", "turns", "Does the sink fan turn: turns")),
+        ("afternoon", FactAnswer("depends", "hour", "Comes only with: some hour of day")),
+        ("forget when", FactAnswer("when", None, "When: not known")),
+        ("heater 14.2 ohm", ColdOhms("heater", 14.2, "heater, cold: 14.2 Ω")),
+        ("sensor 104k ohm", ColdOhms("sensor", 104e3, "sensor, cold: 104 kΩ")),
+        ("bed 1,9 Ω", ColdOhms("bed", 1.9, "bed, cold: 1.9 Ω")),
     ],
 )
 def test_facts_go_through_the_entry_line(line, meant):

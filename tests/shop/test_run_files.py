@@ -21,7 +21,7 @@ from zeotherm.shop.arrivals import Arrival, kind_of
 from zeotherm.shop.edits import RefusedError
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.part_programs import read_part_program
-from zeotherm.shop.picture_files import NoScaleError, Scale, as_document, as_picture, find_bar, read_picture
+from zeotherm.shop.picture_files import NoScaleError, PictureScale, as_document, as_picture, find_bar, read_picture
 from zeotherm.shop.series_files import as_run, read_series
 from zeotherm.shop.sound_files import read_sound, write_sound
 from zeotherm.shop.virtual_printer import fan_sound, thermal_picture
@@ -199,7 +199,7 @@ def test_a_false_colour_picture_is_read_by_its_own_bar(tmp_path):
         read_picture(path)
     left, top, right, bottom = find_bar(pixels.astype(float))
     assert (left, top, right, bottom) == pytest.approx((334, 10, 346, 230), abs=1)
-    found = read_picture(path, Scale(low=15.0, high=70.0)).apparent[:, :320]
+    found = read_picture(path, PictureScale(low=15.0, high=70.0)).apparent[:, :320]
     known = np.isfinite(found)
     assert known.mean() > 0.98
     assert np.abs(found - field)[known].max() < 0.8
@@ -210,7 +210,7 @@ def test_colours_beyond_the_bar_are_left_out_and_counted(tmp_path):
     pixels = false_colour(field, 15.0, 50.0)
     pixels[100:110, 100:140] = (0, 255, 0)  # a mark that the camera drew
     Image.fromarray(pixels).save(tmp_path / "camera.png")
-    found = read_picture(tmp_path / "camera.png", Scale(low=15.0, high=50.0))
+    found = read_picture(tmp_path / "camera.png", PictureScale(low=15.0, high=50.0))
     assert found.over_range > 1000
     assert found.unreadable >= 400
     assert np.isnan(found.apparent[105, 120])
@@ -221,7 +221,7 @@ def test_a_picture_that_its_bar_does_not_explain_is_refused(tmp_path):
     pixels[:, :250] = (90, 200, 90)
     Image.fromarray(pixels).save(tmp_path / "photo.png")
     with pytest.raises(NoScaleError, match="not on its bar"):
-        read_picture(tmp_path / "photo.png", Scale(low=15.0, high=70.0))
+        read_picture(tmp_path / "photo.png", PictureScale(low=15.0, high=70.0))
 
 
 def test_16_bit_pictures_with_a_typed_or_a_stated_scale(tmp_path):
@@ -231,7 +231,7 @@ def test_16_bit_pictures_with_a_typed_or_a_stated_scale(tmp_path):
     Image.fromarray(counts).save(tmp_path / "camera.tif")
     with pytest.raises(NoScaleError, match="gain and offset"):
         read_picture(tmp_path / "camera.tif")
-    found = read_picture(tmp_path / "camera.tif", Scale(gain=0.01, offset=-273.15))
+    found = read_picture(tmp_path / "camera.tif", PictureScale(gain=0.01, offset=-273.15))
     assert found.apparent[20, 20] == pytest.approx(field[20, 20], abs=0.01)
     assert found.over_range == 1
     about = PngImagePlugin.PngInfo()

@@ -18,7 +18,7 @@ from zeotherm.core.judgement.causes.worlds import AS_FOUND, hypotheses
 from zeotherm.core.machine.documents import Setup, Variant, patched
 from zeotherm.core.machine.patches import ClashError
 from zeotherm.core.solver.axisymmetric import CancelledError, conducting
-from zeotherm.shop.workers import Asked, Machine, Workers
+from zeotherm.shop.workers import BoardTask, Machine, Workers
 
 SHORT = patched(Setup(), {"schedule": {"print_min": 30.0, "cool_min": 0.0}})
 
@@ -37,7 +37,7 @@ def test_a_board_leaves_the_causes_under_way_alone(workers):
     first, one = next(results)
     assert first == AS_FOUND
     assert isinstance(one, Outcome)
-    board = dict(workers.columns(Asked(SHORT, {}, shipped(), {}), [()], lambda: False))
+    board = dict(workers.columns(BoardTask(SHORT, {}, shipped(), {}), [()], lambda: False))
     assert isinstance(board[()], Column)
     rest = dict(results)
     assert [worlds[index].cause for index in rest] == ["fan_dead"]
@@ -56,7 +56,7 @@ def test_cancelled_worlds_stop(workers):
 
 
 def test_a_column_comes_back_as_it_was_judged_without_what_only_that_needed(workers):
-    back = dict(workers.columns(Asked(SHORT, {}, shipped(), {}), [()], lambda: False))[()]
+    back = dict(workers.columns(BoardTask(SHORT, {}, shipped(), {}), [()], lambda: False))[()]
     here = column(SHORT, {}, (), shipped())
     assert back.sure == here.sure
     assert back.margins == here.margins
@@ -72,14 +72,16 @@ def test_a_column_that_does_not_fit_says_so_and_the_next_is_solved(workers):
         Variant(label=label, change={"fan": {"voltage_v": volts}}) for label, volts in (("High", 24.0), ("Low", 9.0))
     )
     variants = {"odd": odd, "high": high, "low": low}
-    found = dict(workers.columns(Asked(SHORT, variants, shipped(), {}), [("odd",), ("high", "low"), ()], lambda: False))
+    found = dict(
+        workers.columns(BoardTask(SHORT, variants, shipped(), {}), [("odd",), ("high", "low"), ()], lambda: False)
+    )
     assert "does not fit" in str(found[("odd",)])
     assert isinstance(found[("high", "low")], ClashError)
     assert isinstance(found[()], Column)
 
 
 def test_a_column_travels_without_what_its_reader_can_make(workers):
-    solved = dict(workers.columns(Asked(SHORT, {}, shipped(), {}), [()], lambda: False))[()]
+    solved = dict(workers.columns(BoardTask(SHORT, {}, shipped(), {}), [()], lambda: False))[()]
     system = solved.course.run.printing.system
     body = system.model.problem.body
     assert set(vars(body)) == {"z", "z_faces", "active", "radial", "axial"}
@@ -90,7 +92,7 @@ def test_a_column_travels_without_what_its_reader_can_make(workers):
 def test_a_process_that_died_is_replaced():
     workers = Workers()
     try:
-        asked = Asked(SHORT, {}, shipped(), {})
+        asked = BoardTask(SHORT, {}, shipped(), {})
         assert isinstance(dict(workers.columns(asked, [()], lambda: False))[()], Column)
         for process in list(workers._pool._processes.values()):
             process.kill()
@@ -112,7 +114,7 @@ def test_a_process_that_dies_at_its_work_costs_no_column():
 
     try:
         variants = {"low": Variant(label="Low", change={"fan": {"voltage_v": 12.0}})}
-        found = dict(workers.columns(Asked(SHORT, variants, shipped(), {}), [(), ("low",)], kill_once))
+        found = dict(workers.columns(BoardTask(SHORT, variants, shipped(), {}), [(), ("low",)], kill_once))
         assert killed
         assert all(isinstance(one, Column) for one in found.values())
         assert len(found) == 2

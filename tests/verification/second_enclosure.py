@@ -18,7 +18,7 @@ from scipy.optimize import brentq
 
 from tests.verification.second_hotend import GRAVITY, KELVIN, SIGMA, air_at
 from zeotherm.core.twin.chamber.inputs import ChamberInputs, HeatedFrom
-from zeotherm.core.twin.chamber.model import Around
+from zeotherm.core.twin.chamber.model import EnclosureAround
 
 Array = npt.NDArray[np.float64]
 LAYERS = 8
@@ -35,7 +35,7 @@ WALKED = 1.0e-2  # m/s by a kelvin, at which layers turn over
 class Enclosure:
     """Layers of air, inner and outer faces of the walls, frame."""
 
-    def __init__(self, given: ChamberInputs, around: Around) -> None:
+    def __init__(self, given: ChamberInputs, around: EnclosureAround) -> None:
         self.given, self.around = given, around
         self.area = np.array([wall.area for wall in given.walls])
         self.through = self.area / (given.wall_factor * np.array([wall.resistance for wall in given.walls]))

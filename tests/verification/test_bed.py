@@ -15,7 +15,7 @@ from skfem.models.poisson import laplace, mass
 
 from tests.verification.plates import eliminated, solid
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.bed.fit import Measured, fit_bed
+from zeotherm.core.judgement.bed.fit import LoggedWarmUp, fit_bed
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.physics import convection
 from zeotherm.core.physics.air import air
@@ -316,7 +316,7 @@ def test_the_fit_repairs_what_was_not_known(record, name):
                           "room": {"mean_c": setting.room}}), CATALOGUE)  # fmt: skip
     late, early = (time > 2400.0) & (time < 3600.0), (time > 60.0) & (time < 240.0)
     on = time >= 0.0
-    measured = Measured(
+    measured = LoggedWarmUp(
         time[on], bed[on], setting.room, setting.room, float(watts[late].mean()), float(watts[early].mean())
     )
     fit = fit_bed(resolved, measured)
@@ -336,7 +336,7 @@ def test_a_log_without_a_warm_up_cannot_be_fitted():
     resolved = resolve_bed(patched(Setup(), {"bed": {"part": "wide_bed"}}), CATALOGUE)
     times = np.linspace(0.0, 600.0, 50)
     with pytest.raises(ValueError, match="no warm-up"):
-        fit_bed(resolved, Measured(times, np.full(50, 21.0), 21.0, 21.0))
+        fit_bed(resolved, LoggedWarmUp(times, np.full(50, 21.0), 21.0, 21.0))
 
 
 def test_ready_comes_after_the_sensor_where_the_face_lags():

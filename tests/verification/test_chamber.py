@@ -27,8 +27,8 @@ from zeotherm.core.twin.chamber.model import (
     FRAME_LOW,
     HIGH,
     LOW,
-    Around,
     ChamberModel,
+    EnclosureAround,
     Heated,
     Laws,
     Moved,
@@ -73,7 +73,7 @@ class Straight(ChamberModel):
 def test_walls_are_their_layers_in_a_row(record):
     """Air to room through six composite walls: exactly the sum over 1/(1/h + Σ t/k + 1/h) and the leak."""
     model = Straight(resolve_chamber(setup_of(lining="foam"), CATALOGUE).inputs)
-    found = solve_chamber(model, Around(20.0, low=40.0, high=40.0))
+    found = solve_chamber(model, EnclosureAround(20.0, low=40.0, high=40.0))
     whole = sum(wall.area / (1 / model.INNER + wall.resistance + 1 / model.OUTER) for wall in model.inputs.walls)
     by_hand = 20.0 + 80.0 / (whole + model.LEAK)
     off = abs(found.low - by_hand)
@@ -86,7 +86,7 @@ def test_equilibrium_and_time_constant_of_the_straight_case(record):
     inputs = resolve_chamber(setup_of(), CATALOGUE).inputs
     light = replace(inputs, walls=tuple(replace(wall, capacity=1e-6) for wall in inputs.walls))
     model = Straight(light)
-    around = Around(20.0, low=30.0, high=30.0)
+    around = EnclosureAround(20.0, low=30.0, high=30.0)
     loss = sum(wall.area / (1 / 5.0 + wall.resistance + 1 / 9.0) for wall in light.walls) + model.LEAK
     tau = float(model.heat[[LOW, HIGH, FRAME_LOW, FRAME_HIGH]].sum()) / loss
     off = time_constant(model, around) / tau - 1.0
@@ -118,7 +118,7 @@ def test_two_airs_exchange_as_two_capacities_do(record):
                         Moved(0.0, 0.0, 0.0, 0.0, 0.0, 1.0))  # fmt: skip
 
     model = Two(replace(inputs, walls=()))
-    heat, around = float(model.heat[0]), Around(20.0, high=50.0)
+    heat, around = float(model.heat[0]), EnclosureAround(20.0, high=50.0)
     tau, tau_mean = heat / 6.5, heat / 0.5
     run = run_chamber(model, lambda _time: around, 3.0 * tau)
     worst = 0.0
@@ -137,7 +137,9 @@ def test_energy_closes(record, kind):
     model = model_of(kind)
     still = solve_chamber(model, PRINTING)
     off = abs(sum(still.lost.values()) - still.given) / still.given
-    run = run_chamber(model, lambda time: PRINTING if time < 14400.0 else Around(20.0), 21600.0, switched=(14400.0,))
+    run = run_chamber(
+        model, lambda time: PRINTING if time < 14400.0 else EnclosureAround(20.0), 21600.0, switched=(14400.0,)
+    )
     record(f"Case's energy, {kind}", "enters less leaves", f"{off:.0e} at rest, {run.closure:.0e} over 6 h", "1e-6")
     assert off < 1e-6
     assert run.closure < 1e-6
@@ -291,9 +293,11 @@ def test_the_machines_hours_end_where_the_enclosure_rests(record, demo, machine,
 def test_a_self_regulating_elements_fixed_point(record):
     """Straight walls and an element that fades: its watts by hand."""
     model = Straight(resolve_chamber(setup_of(heater_w=300.0, heater_fades_c=90.0, target_c=150.0), CATALOGUE).inputs)
-    found = solve_chamber(model, Around(20.0))
+    found = solve_chamber(model, EnclosureAround(20.0))
     slope = 300.0 / 70.0
-    low_alone = solve_chamber(replace(model, inputs=replace(model.inputs, heater=1.0, heater_fades=0.0)), Around(20.0))
+    low_alone = solve_chamber(
+        replace(model, inputs=replace(model.inputs, heater=1.0, heater_fades=0.0)), EnclosureAround(20.0)
+    )
     by_watt = low_alone.low - 20.0
     by_hand = slope * 70.0 / (1.0 + slope * by_watt)
     off = abs(found.power / by_hand - 1.0)

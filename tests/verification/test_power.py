@@ -26,7 +26,7 @@ from zeotherm.core.twin.power import model as power_model
 from zeotherm.core.twin.power import supply
 from zeotherm.core.twin.power.in_time import PathMoment, run_path
 from zeotherm.core.twin.power.inputs import CONTACTS, WIRES, WireIn, resolve_path
-from zeotherm.core.twin.power.model import Amps, Duty, Line, PathAir, PathModel, solve_path
+from zeotherm.core.twin.power.model import Amps, Duty, PathAir, PathModel, WireCells, solve_path
 from zeotherm.core.twin.whole.run import simulate
 
 AIR = PathAir(*[25.0] * 7)
@@ -72,7 +72,7 @@ def test_a_long_wire_carries_what_the_published_table_says(record):
     worst = 0.0
     for mm2, amps in table.items():
         wire = WireIn(1e-6 * mm2, 1.0, 1.7241e-8, 0.00393, 395.0, 3.45e6, 1e-3 * thick[mm2], 0.17, 2.0, 70.0)
-        away = float(Line(wire, 1.0, 101325.0).per_metre(np.array([70.0]), 30.0)[0])
+        away = float(WireCells(wire, 1.0, 101325.0).per_metre(np.array([70.0]), 30.0)[0])
         own = carried_current(away, wire.resistivity / wire.area, 40.0, wire.per_k, 30.0)
         worst = max(worst, abs(own / amps - 1.0))
     record("Current that a wire carries", "published table, four sizes", f"{100 * worst:.1f} %", "8 %")

@@ -15,11 +15,11 @@ from zeotherm.core.judgement.board import TOLERANCE, offered
 from zeotherm.core.judgement.course import course_of, plan
 from zeotherm.core.judgement.limits import held
 from zeotherm.core.judgement.over_time import over_time
-from zeotherm.core.judgement.probe import Probe, room
+from zeotherm.core.judgement.probe import WhatIf, room
 from zeotherm.core.judgement.strengths import strengths
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import patch_at
-from zeotherm.core.solver.stepping import Step, march, within_step
+from zeotherm.core.solver.stepping import TimeStep, march, within_step
 from zeotherm.core.twin.hotend.readout import places
 from zeotherm.core.twin.hotend.solved import solve_hotend
 from zeotherm.core.twin.whole.around import resolve_around, with_number
@@ -28,8 +28,8 @@ from zeotherm.core.twin.whole.replay import Scene, replay
 from zeotherm.core.twin.whole.run import simulate
 
 
-def fixed_steps(system: Linear, start: np.ndarray, stop: float, step: float) -> tuple[np.ndarray, list[Step]]:
-    taken: list[Step] = []
+def fixed_steps(system: Linear, start: np.ndarray, stop: float, step: float) -> tuple[np.ndarray, list[TimeStep]]:
+    taken: list[TimeStep] = []
     end = march(system, start, 0.0, stop, first=step, settle=1e-6, longest=step, accepted=taken.append)
     return end.values, taken
 
@@ -90,7 +90,7 @@ def test_steps_close_their_own_balance():
     """Heat taken up over a run is the weighted sum of its flows, to rounding."""
     system = Linear(np.array([40.0, 900.0]), np.array([[1.5, -1.2], [-1.2, 1.8]]), lambda t: np.array([9.0, t / 100]))
     system.wanted = 0.05
-    taken: list[Step] = []
+    taken: list[TimeStep] = []
     end = march(system, np.array([20.0, 20.0]), 0.0, 2000.0, accepted=taken.append)
     gained = float((system.heat(end.values) - system.heat(np.array([20.0, 20.0]))).sum())
     assert sum(float(step.joules[0]) for step in taken) == pytest.approx(gained, rel=1e-12)
@@ -380,7 +380,7 @@ def test_strengths_are_those_of_the_step_made(record):
             continue
         machines += 1
         printed = [
-            one for one in strengths(Probe(setup, shipped(), solved), worst, []) if one.path != "surroundings.air_from"
+            one for one in strengths(WhatIf(setup, shipped(), solved), worst, []) if one.path != "surroundings.air_from"
         ]
         fine = solve_hotend(setup, shipped())
         true = {}

@@ -12,7 +12,7 @@ from zeotherm.core.machine.measured import Measured, Run
 from zeotherm.core.runs.assembly import assembled
 from zeotherm.core.runs.comparison import Comparison
 from zeotherm.core.runs.series import Series
-from zeotherm.shop.virtual_printer import Row, Setting, day
+from zeotherm.shop.virtual_printer import LogRow, Setting, day
 
 BASE = Setting(print_min=34.0, cool_min=3.0, idle_min=2.0, logged_s=5.0, start_h=9.0)
 CHANGES = (
@@ -25,7 +25,7 @@ CHANNELS = {
 }  # fmt: skip
 
 
-def as_series(rows: list[Row]) -> Series:
+def as_series(rows: list[LogRow]) -> Series:
     """What a logger would have written of them."""
     time = np.array([row.clock_h for row in rows]) * 3600.0
     values = {channel: np.array([getattr(row, name) for row in rows]) for name, channel in CHANNELS.items()}

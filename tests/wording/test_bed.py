@@ -10,21 +10,21 @@ import pytest
 from tests.core.test_bed import CATALOGUE, setup_of
 from zeotherm.core.judgement.bed.answer import first_bed, with_course
 from zeotherm.core.judgement.bed.rivals import Rival
-from zeotherm.core.judgement.bed.sizing import Feed, Sized, Staged
+from zeotherm.core.judgement.bed.sizing import BedFeed, SizedInsulation, StagedPreheat
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import patched
 from zeotherm.core.twin.bed.controlled import Controlled, Controller
 from zeotherm.wording import bed
 
 
-def sized(**change: float | None) -> Sized:
+def sized(**change: float | None) -> SizedInsulation:
     given = {
         "material": "felt", "thickness": 0.010, "watts": 110.0, "saved_watts": 42.0, "band": 7.0, "ready": 480.0,
         "saved_s": 23.0,
         "saved_joules": 0.9e6, "saved_money": 1.63, "cost": 3.1, "payback_months": 1.9, "warm_side": 75.0,
         "limit": 200.0, "doubt": 15.0, "spare": 0.010,
     }  # fmt: skip
-    return Sized(**(given | change))
+    return SizedInsulation(**(given | change))
 
 
 @pytest.mark.parametrize(
@@ -49,15 +49,17 @@ def test_when_it_pays(months, told):
 
 
 def test_a_preheat_in_words():
-    assert "no staging needed" in bed.staged(Staged(True, 300.0, 400.0, 500.0, 500.0, 300.0))
-    told = bed.staged(Staged(False, 420.0, 350.0, 600.0, 660.0, 280.0, 55.0))
+    assert "no staging needed" in bed.staged(StagedPreheat(True, 300.0, 400.0, 500.0, 500.0, 300.0))
+    told = bed.staged(StagedPreheat(False, 420.0, 350.0, 600.0, 660.0, 280.0, 55.0))
     assert "ready in 10 min 00 s ±55 s" in told
     assert "1 min 00 s longer" in told
-    assert "not enough left" in bed.staged(Staged(False, 420.0, 60.0, 900.0, None, 0.0))
-    assert "±" not in bed.staged(Staged(False, 420.0, 350.0, 600.0, 660.0, 280.0, None))
-    assert "takes nothing from the supply" in bed.staged(Staged(True, 70.0, 120.0, 500.0, 500.0, 700.0, 55.0, True))
-    assert "more than the 60 W" in bed.staged(Staged(False, 70.0, 60.0, 500.0, 500.0, 700.0, 55.0, True))
-    assert "Even the bed alone" in bed.staged(Staged(False, 420.0, 30.0, None, None, 0.0))
+    assert "not enough left" in bed.staged(StagedPreheat(False, 420.0, 60.0, 900.0, None, 0.0))
+    assert "±" not in bed.staged(StagedPreheat(False, 420.0, 350.0, 600.0, 660.0, 280.0, None))
+    assert "takes nothing from the supply" in bed.staged(
+        StagedPreheat(True, 70.0, 120.0, 500.0, 500.0, 700.0, 55.0, True)
+    )
+    assert "more than the 60 W" in bed.staged(StagedPreheat(False, 70.0, 60.0, 500.0, 500.0, 700.0, 55.0, True))
+    assert "Even the bed alone" in bed.staged(StagedPreheat(False, 420.0, 30.0, None, None, 0.0))
 
 
 def test_a_bed_under_its_controller_in_words():
@@ -90,8 +92,8 @@ def test_how_a_filament_holds_on_a_sheet(sheet, filament, told):
 
 
 def test_two_ways_to_feed_a_bed():
-    assert "nothing from the printer's supply" in bed.feed(Feed(True, 230.0, 450.0, 1.96, 450.0, 0.0, 0.5))
-    assert "18.8 A" in bed.feed(Feed(False, 24.0, 450.0, 18.75, 511.0, 450.0, 0.5))
+    assert "nothing from the printer's supply" in bed.feed(BedFeed(True, 230.0, 450.0, 1.96, 450.0, 0.0, 0.5))
+    assert "18.8 A" in bed.feed(BedFeed(False, 24.0, 450.0, 18.75, 511.0, 450.0, 0.5))
 
 
 def test_surprises_say_which_way_it_went():

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Setup
-from zeotherm.wording.entry import Change, Read, SetValue, Unclear, complete, understand
+from zeotherm.wording.entry import PinnedReading, SetupChange, SetValue, Unclear, complete, understand
 from zeotherm.wording.units import NotANumberError, convert, read_number
 
 
@@ -63,7 +63,7 @@ def test_values_are_understood(line, path, value):
 )
 def test_readings_are_understood(line, station, value):
     found = meant(line)
-    assert isinstance(found, Read), found
+    assert isinstance(found, PinnedReading), found
     assert found.station == station
     assert found.value == (None if value is None else pytest.approx(value, abs=1e-3))
 
@@ -180,15 +180,15 @@ def test_hours_that_cannot_be_are_unclear(line, told):
 def test_what_has_a_time_is_forgotten_by_its_name(demo):
     setup = demo("Curlew").setup()
     meant = understand("forget sun on the case", setup, shipped())
-    assert isinstance(meant, Change)
+    assert isinstance(meant, SetupChange)
     assert meant.patch == {"heats": {"sun": None}}
 
 
 def test_power_is_read_where_it_is_measured():
     plug, drop = meant("bed plug 94.1"), meant("plug drop 240 mV")
-    assert isinstance(plug, Read)
+    assert isinstance(plug, PinnedReading)
     assert plug.station == "power_plug"
-    assert isinstance(drop, Read)
+    assert isinstance(drop, PinnedReading)
     assert (drop.station, drop.value, drop.tolerance) == ("power_plug_drop", pytest.approx(0.24), 0.002)
     off = meant("bed lead 52 AWG")
     assert isinstance(off, Unclear)

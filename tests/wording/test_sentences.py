@@ -9,7 +9,7 @@ import pytest
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.ask import first_answer, full_answer
 from zeotherm.core.judgement.bands import Band
-from zeotherm.core.judgement.guard.heat import Cap, Target, Window
+from zeotherm.core.judgement.guard.heat import Cap, PrintWindow, Target
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import patch_at
@@ -87,10 +87,10 @@ def test_rows_are_spoken_whole(demo):
 
 def test_a_window_of_temperatures_is_told_as_what_can_be_done():
     bead = Cap("Bead", 201.0, "data sheet range")
-    assert window(Window(185.0, 204.0, None, 185.0, 204.0), 200.0) == "185 to 204 at this flow (estimate)"
-    assert "mend the cold end first" in window(Window(185.0, 148.0, None, 142.0, 148.0), 200.0)
-    assert "none does both" in window(Window(210.0, 190.0, None, 210.0, 190.0), 200.0)
-    assert window(Window(185.0, 201.0, bead, 185.0, 230.0), 200.0).endswith("; the bead ends it")
+    assert window(PrintWindow(185.0, 204.0, None, 185.0, 204.0), 200.0) == "185 to 204 at this flow (estimate)"
+    assert "mend the cold end first" in window(PrintWindow(185.0, 148.0, None, 142.0, 148.0), 200.0)
+    assert "none does both" in window(PrintWindow(210.0, 190.0, None, 210.0, 190.0), 200.0)
+    assert window(PrintWindow(185.0, 201.0, bead, 185.0, 230.0), 200.0).endswith("; the bead ends it")
 
 
 @pytest.mark.parametrize(("value", "how"), [(200.0, "; the weakest part, bead"), (190.0, "; held down by the bead")])

@@ -13,10 +13,10 @@ from zeotherm.cli.group import JOB, Finite, ToldError, catalogue_of, course_of, 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.chamber.answer import ChamberAnswer
     from zeotherm.core.machine.documents import Job
-    from zeotherm.core.twin.whole.run import Run
+    from zeotherm.core.twin.whole.run import History
 
 
-def _case_of(job: Job, name: str) -> tuple[ChamberAnswer, Run]:
+def _case_of(job: Job, name: str) -> tuple[ChamberAnswer, History]:
     """A job's enclosure in its machine's run; or one sentence of why not."""
     from zeotherm.core.catalogue.lookup import DoesNotFitError
     from zeotherm.core.judgement.chamber.answer import around_of, encloses, first_case

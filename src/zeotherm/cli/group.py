@@ -51,7 +51,7 @@ class ToldError(click.ClickException):
         click.echo(f"zeotherm: {self.message}", err=True, file=file)
 
 
-class Told(click.Group):
+class ToldGroup(click.Group):
     """Commands whose errors are told in one sentence, ours too: the log keeps what a developer needs."""
 
     def invoke(self, ctx: click.Context) -> Any:
@@ -74,7 +74,7 @@ class Told(click.Group):
             ) from None
 
 
-@click.group(cls=Told, invoke_without_command=True)
+@click.group(cls=ToldGroup, invoke_without_command=True)
 @click.version_option(__version__, prog_name="zeotherm")
 @click.pass_context
 def main(context: click.Context) -> None:

@@ -91,14 +91,14 @@ def compare(job_file: Path, as_json: bool, offered: bool) -> None:
     """Solve a job's options side by side, and look for the cheapest set that meets every limit."""
     from zeotherm.core.judgement.board import offered as remedies
     from zeotherm.shop.results import board_as_data
-    from zeotherm.shop.workers import Asked, Workers
+    from zeotherm.shop.workers import BoardTask, Workers
 
     job = job_of(job_file)
     catalogue = catalogue_of(job)
     variants = remedies(job.found, catalogue) if offered else job.variants
     if not variants:
         raise ToldError(f"{job_file.name} has no options on its board. Add some, or call with --offered.")
-    asked = Asked(job.found, variants, catalogue, job.tolerances)
+    asked = BoardTask(job.found, variants, catalogue, job.tolerances)
     workers = Workers()
     try:
         wanted: list[tuple[str, ...]] = [(), *((key,) for key in variants)]

@@ -134,12 +134,12 @@ def picture(
 ) -> None:  # fmt: skip
     """Read thermal pictures: mean, extremes, how far the edge lies below the centre, and what changed between two."""
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.picture_files import Scale, read_picture
+    from zeotherm.shop.picture_files import PictureScale, read_picture
     from zeotherm.wording.pictures import of_pictures
 
     low_high, gained = _numbers(scale, 2, "--scale"), _numbers(gain, 2, "--gain")
     box = _numbers(bar, 4, "--bar")
-    how = Scale(
+    how = PictureScale(
         gain=gained[0] if gained else None, offset=gained[1] if gained else 0.0,
         low=low_high[0] if low_high else None, high=low_high[1] if low_high else None,
         bar=(int(box[0]), int(box[1]), int(box[2]), int(box[3])) if box else None,

@@ -15,10 +15,10 @@ from zeotherm.core.machine.measured import Run
 from zeotherm.core.runs.warm_up import warm_up_of
 from zeotherm.core.twin.bed.model import SolvedBed
 from zeotherm.core.twin.bed.readout import EVEN, BedReadout, place
-from zeotherm.core.twin.bed.shape import Grid
+from zeotherm.core.twin.bed.shape import PlateGrid
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.desk.plateroom import BedFound
-from zeotherm.desk.timeview import Curve, StripView, Tick, laid_run
+from zeotherm.desk.timeview import StationCurve, StripView, Tick, laid_run
 from zeotherm.desk.viewmodels import LadderView, part_ladder
 from zeotherm.shop.series_files import as_series
 from zeotherm.wording import bed as words
@@ -232,7 +232,7 @@ def _profile(solved: SolvedBed) -> tuple[Array, Array]:
 
 
 @lru_cache(maxsize=16)
-def _diagonal(on: Grid, x: float, y: float) -> Array:
+def _diagonal(on: PlateGrid, x: float, y: float) -> Array:
     """Weights of a grid's cells along its diagonal, (points, cells)."""
     return np.array([on.weights(way * x, way * y).ravel() for way in np.linspace(-1.0, 1.0, POINTS)])
 
@@ -249,14 +249,14 @@ def bed_strip(found: BedFound, *, whole: bool) -> StripView | None:
         end = min(end, max(WARM_UP_SHOWN * max(known), LEAST_SHOWN))
     kept = course.times <= end
     curves = tuple(
-        Curve(STATIONS[key].label, token, dashed, *_until(course.times, course.series[key], kept, end))
+        StationCurve(STATIONS[key].label, token, dashed, *_until(course.times, course.series[key], kept, end))
         for key, token, dashed in CURVES
     )
     if answer.controlled is not None:
         under = answer.controlled
         kept = under.times <= end
         reads = _until(under.times, under.reads, kept, min(end, float(under.times[-1])))
-        curves = (*curves, Curve(_("Controlled"), "accent", False, *reads))
+        curves = (*curves, StationCurve(_("Controlled"), "accent", False, *reads))
     ticks = [Tick(inputs.wanted, _("wanted {time}").format(time=words.minutes(inputs.wanted)), False)]
     if course.sensor_warm is not None:
         ticks.append(Tick(course.sensor_warm, _("sensor {time}").format(time=words.minutes(course.sensor_warm)), False))
@@ -304,7 +304,7 @@ def _until(times: Array, values: Array, kept: npt.NDArray[np.bool_], end: float)
     return np.append(times[kept], end), np.append(values[kept], last)
 
 
-def _dots(job: Job, end: float) -> tuple[Curve, ...]:
+def _dots(job: Job, end: float) -> tuple[StationCurve, ...]:
     """The bed's column of the run that lies over the model, from when its heater came on."""
     run: Run | None = laid_run(job)
     if run is None or "bed" not in run.values:
@@ -314,4 +314,4 @@ def _dots(job: Job, end: float) -> tuple[Curve, ...]:
     except ValueError:
         return ()
     kept = seen.times <= end
-    return (Curve(_("bed, measured"), "meas", False, seen.times[kept], seen.bed[kept]),)
+    return (StationCurve(_("bed, measured"), "meas", False, seen.times[kept], seen.bed[kept]),)

@@ -14,10 +14,10 @@ from zeotherm.core.judgement.course import Course
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.patches import ClashError
 from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.desk.boardview import Keys, Solved
-from zeotherm.desk.room import Room, name_of
+from zeotherm.desk.boardview import Keys, SolvedBoard
+from zeotherm.desk.room import AnswerRoom, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit
-from zeotherm.shop.workers import Asked, Workers
+from zeotherm.shop.workers import BoardTask, Workers
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
@@ -30,10 +30,10 @@ class _AtHand:
 
     asked: tuple[object, ...]
     told: bool
-    known: Solved | None = None
+    known: SolvedBoard | None = None
 
 
-class BoardRoom(Room):
+class BoardRoom(AnswerRoom):
     """Emits the board as it grows, as `Solved`; what was solved before is not solved again."""
 
     def __init__(self, workers: Workers, parent: QObject | None = None) -> None:
@@ -69,7 +69,7 @@ class BoardRoom(Room):
         at_hand = self._at_hand = _AtHand(_asked(job, catalogue), told)
 
         def work(emit: Emit, cancelled: Cancelled) -> None:
-            def hear(known: Solved) -> None:
+            def hear(known: SolvedBoard) -> None:
                 at_hand.known = known
                 if at_hand.told:
                     emit(known)
@@ -79,7 +79,7 @@ class BoardRoom(Room):
         self._scheduler.submit(work)
 
     def _work(self, job: Job, catalogue: Catalogue, course: Course | None, emit: Emit, cancelled: Cancelled) -> None:
-        asked = Asked(job.found, job.variants, catalogue, job.tolerances)
+        asked = BoardTask(job.found, job.variants, catalogue, job.tolerances)
         chosen = tuple(key for key in job.variants if key in job.chosen)
         wanted: list[Keys] = [(), *((key,) for key in job.variants)]
         wanted += [chosen] if len(chosen) > 1 else []
@@ -89,7 +89,7 @@ class BoardRoom(Room):
         failed: dict[Keys, str] = {}
 
         def tell(cheapest: Column | None = None, searched: bool = False) -> None:
-            emit(Solved(job, dict(columns), dict(failed), cheapest, searched))
+            emit(SolvedBoard(job, dict(columns), dict(failed), cheapest, searched))
 
         tell()
         if () not in columns and course is not None and course.setup == job.found:

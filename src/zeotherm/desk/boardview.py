@@ -64,7 +64,7 @@ class BoardView:
 
 
 @dataclass(frozen=True)
-class Solved:
+class SolvedBoard:
     """What is known of a board: columns by their keys, the cheapest set, and whether the search for it is over."""
 
     job: Job
@@ -79,7 +79,7 @@ FIGURES = (
 )  # fmt: skip
 
 
-def board(solved: Solved) -> BoardView:
+def board(solved: SolvedBoard) -> BoardView:
     """The board as it stands."""
     job = solved.job
     base = solved.columns.get(())
@@ -106,13 +106,13 @@ def board(solved: Solved) -> BoardView:
     )
 
 
-def shown_column(solved: Solved) -> Column | None:
+def shown_column(solved: SolvedBoard) -> Column | None:
     """The set taken, or the suggested one, or the machine as found; none until it is solved."""
     keys = _chosen_keys(solved)
     return solved.columns.get(keys) or (solved.cheapest if keys else solved.columns.get(()))
 
 
-def _foot(solved: Solved) -> str:
+def _foot(solved: SolvedBoard) -> str:
     column = shown_column(solved)
     if column is None:
         return ""
@@ -120,7 +120,7 @@ def _foot(solved: Solved) -> str:
     return f"{which}: {begun(times.outlook(column.course, column.answer))}"
 
 
-def _chosen_keys(solved: Solved) -> Keys:
+def _chosen_keys(solved: SolvedBoard) -> Keys:
     if solved.job.chosen:
         return tuple(key for key in solved.job.variants if key in solved.job.chosen)
     return solved.cheapest.keys if solved.cheapest is not None else ()
@@ -130,7 +130,7 @@ def _unit(margin: Margin) -> str:
     return numbers.difference_unit(STATIONS[margin.station].unit)
 
 
-def _limits(solved: Solved) -> list[Margin]:
+def _limits(solved: SolvedBoard) -> list[Margin]:
     """The limits that any column comes near to, worst as found first."""
     base = solved.columns.get(())
     if base is None:
@@ -140,7 +140,7 @@ def _limits(solved: Solved) -> list[Margin]:
     return every[:SHOWN_LIMITS]
 
 
-def _column(solved: Solved, keys: Keys, shown: list[Margin], title: str, letter: str, taken: bool) -> ColumnView:
+def _column(solved: SolvedBoard, keys: Keys, shown: list[Margin], title: str, letter: str, taken: bool) -> ColumnView:
     key = keys[0] if len(keys) == 1 else ""
     column = solved.columns.get(keys)
     if column is None and solved.cheapest is not None and solved.cheapest.keys == keys:
@@ -206,7 +206,7 @@ def _names(job: Job, keys: Keys) -> str:
     return " + ".join(begun(job.variants[key].label) for key in keys if key in job.variants)
 
 
-def _verdict(solved: Solved, base: Column | None) -> Verdict:
+def _verdict(solved: SolvedBoard, base: Column | None) -> Verdict:
     job = solved.job
     if base is None:
         return Verdict(_("The machine as found is being run"), _("Columns appear as they are solved."), State.UNKNOWN)
@@ -232,7 +232,7 @@ def _verdict(solved: Solved, base: Column | None) -> Verdict:
     )
 
 
-def _notes(solved: Solved, base: Column | None) -> tuple[tuple[str, str, State], ...]:
+def _notes(solved: SolvedBoard, base: Column | None) -> tuple[tuple[str, str, State], ...]:
     """What is given up, what else would do, what makes it worse."""
     job = solved.job
     if base is None:

@@ -24,9 +24,9 @@ from zeotherm.core.runs.series import Series
 from zeotherm.core.runs.warm_up import case_of
 from zeotherm.core.twin.chamber.inputs import resolve_chamber
 from zeotherm.core.twin.chamber.solved import SolvedChamber
-from zeotherm.core.twin.whole.run import Run, simulate
+from zeotherm.core.twin.whole.run import History, simulate
 from zeotherm.desk.fitroom import FitRoom
-from zeotherm.desk.room import Kept, Room, Scrubbed, name_of
+from zeotherm.desk.room import AnswerRoom, Kept, Scrubbed, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit, rest
 
 
@@ -60,7 +60,7 @@ class CaseFound(Scrubbed):
         return stations(self.answer.setup, self.answer.catalogue, self.shown)
 
 
-class CaseRoom(Room):
+class CaseRoom(AnswerRoom):
     """Emits the enclosure as it is known, as `CaseFound`; what was solved before is not solved again."""
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -68,11 +68,11 @@ class CaseRoom(Room):
         self._known: Kept[CaseFound] = Kept()
         self._last: ChamberAnswer | None = None
 
-    def show(self, job: Job, catalogue: Catalogue, run: Run | None) -> None:
+    def show(self, job: Job, catalogue: Catalogue, run: History | None) -> None:
         """Solve the enclosure of a job; run: its machine's, where that is known."""
         self.submit(lambda emit, cancelled: self._work(job, catalogue, run, emit, cancelled))
 
-    def _work(self, job: Job, catalogue: Catalogue, run: Run | None, emit: Emit, cancelled: Cancelled) -> None:
+    def _work(self, job: Job, catalogue: Catalogue, run: History | None, emit: Emit, cancelled: Cancelled) -> None:
         setup = job.setup()
         name = name_of(setup, job.found if job.trial else None, job.tolerances, catalogue, run)
         known = self._known.get(name)

@@ -9,11 +9,11 @@ from PyQt6.QtCore import QObject
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.judgement.chamber.answer import ChamberAnswer, around_of, first_case
 from zeotherm.core.judgement.chamber.protecting import printed_anew
-from zeotherm.core.judgement.chamber.sized import Sized, sizing
+from zeotherm.core.judgement.chamber.sized import SizedEnclosure, sizing
 from zeotherm.core.judgement.chamber.warmth import Warmth, on_machine, warmths
 from zeotherm.core.machine.documents import Job
-from zeotherm.core.twin.whole.run import Run
-from zeotherm.desk.room import Kept, Room, name_of
+from zeotherm.core.twin.whole.run import History
+from zeotherm.desk.room import AnswerRoom, Kept, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit
 
 
@@ -35,7 +35,7 @@ class CaseSizeFound:
     wish: CaseWish
     catalogue: Catalogue
     answer: ChamberAnswer
-    sized: Sized | None = None
+    sized: SizedEnclosure | None = None
     filaments: tuple[Warmth, ...] = ()
     elsewhere: tuple[tuple[str, Warmth], ...] = ()  # plastics to print anew on the shop's other machines
 
@@ -45,21 +45,21 @@ class CaseSizeFound:
         return self.sized is not None and self.sized.done
 
 
-class CaseSizeRoom(Room):
+class CaseSizeRoom(AnswerRoom):
     """Emits `CaseSizeFound` as it grows."""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._warm: Kept[tuple[Warmth, ...]] = Kept()
-        self._sized: Kept[Sized] = Kept()
+        self._sized: Kept[SizedEnclosure] = Kept()
         self._others: Kept[tuple[Warmth, ...]] = Kept()  # one, or none where that machine cannot
 
-    def show(self, job: Job, catalogue: Catalogue, run: Run, wish: CaseWish, others: tuple[Job, ...] = ()) -> None:
+    def show(self, job: Job, catalogue: Catalogue, run: History, wish: CaseWish, others: tuple[Job, ...] = ()) -> None:
         """Size the enclosure of a job whose machine ran so; others: the shop's other machines, that may print parts."""
         self.submit(lambda emit, cancelled: self._work(job, catalogue, run, wish, others, emit, cancelled))
 
     def _work(
-        self, job: Job, catalogue: Catalogue, run: Run, wish: CaseWish, others: tuple[Job, ...], emit: Emit,
+        self, job: Job, catalogue: Catalogue, run: History, wish: CaseWish, others: tuple[Job, ...], emit: Emit,
         cancelled: Cancelled,
     ) -> None:  # fmt: skip
         setup = job.setup()

@@ -10,7 +10,7 @@ from zeotherm.core.judgement.chamber.answer import ChamberAnswer
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.patches import value_at
 from zeotherm.desk.caseroom import CaseFound
-from zeotherm.desk.timeview import Curve, StripView, Tick
+from zeotherm.desk.timeview import StationCurve, StripView, Tick
 from zeotherm.desk.viewmodels import LadderView, part_ladder
 from zeotherm.wording import chamber as words
 from zeotherm.wording import numbers
@@ -174,7 +174,7 @@ def case_strip(found: CaseFound) -> StripView | None:
     return StripView(
         sentence=outlook(answer),
         state=answer.worst.state,
-        curves=tuple(Curve(label, token, dashed, times, np.array(series[key]))
+        curves=tuple(StationCurve(label, token, dashed, times, np.array(series[key]))
                      for key, label, token, dashed in CURVES),
         ribbon=None,
         was=(),

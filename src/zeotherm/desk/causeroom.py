@@ -13,7 +13,7 @@ from zeotherm.core.judgement.causes.outcomes import Outcome
 from zeotherm.core.judgement.causes.ranking import Facts, Ranking, Table
 from zeotherm.core.judgement.causes.worlds import Hypothesis, hypotheses
 from zeotherm.core.machine.documents import Job
-from zeotherm.desk.room import Kept, Room, name_of
+from zeotherm.desk.room import AnswerRoom, Kept, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit
 from zeotherm.shop.workers import Machine, Workers
 
@@ -60,7 +60,7 @@ class Known:
         )
 
 
-class CauseRoom(Room):
+class CauseRoom(AnswerRoom):
     """Emits the `Diagnosis` as it grows; a machine that was run before is not run again."""
 
     def __init__(self, workers: Workers, parent: QObject | None = None) -> None:

@@ -50,7 +50,7 @@ class ChipGroup:
 
 
 @dataclass(frozen=True, slots=True)
-class Sign:
+class ShownEvidence:
     """One piece of evidence: 1 for, -1 against, 0 not known."""
 
     way: int
@@ -65,7 +65,7 @@ class CauseRow:
     label: str
     share: str
     bar: float
-    signs: tuple[Sign, ...]
+    signs: tuple[ShownEvidence, ...]
     spoken: str
     tip: str
     first: bool
@@ -230,10 +230,10 @@ def _row(one: Ranked, diagnosis: Diagnosis, first: bool) -> CauseRow:
     catalogue = diagnosis.catalogue
     kept = [item for item in one.evidence if words.speaks(item)]
     most = SHOWN_EVIDENCE if first else SHOWN_EVIDENCE - 1
-    signs = [Sign(words.speaks(item), words.evidence(item, catalogue)) for item in kept[:most]]
+    signs = [ShownEvidence(words.speaks(item), words.evidence(item, catalogue)) for item in kept[:most]]
     about = catalogue.causes[one.key]
     if not signs and about.refuted_by:
-        signs.append(Sign(0, _("refuted where {what}").format(what=about.refuted_by)))
+        signs.append(ShownEvidence(0, _("refuted where {what}").format(what=about.refuted_by)))
     label, share = words.cause(one.key, catalogue), words.share(one.probability)
     spoken = ", ".join([label, share, *(f"{WAYS[sign.way]} {sign.text}" for sign in signs)])
     every = [f"{WAYS[words.speaks(item)]} {words.evidence(item, catalogue)}" for item in one.evidence]

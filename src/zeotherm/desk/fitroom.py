@@ -10,7 +10,7 @@ from zeotherm.core.judgement.estimate import Fit
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.runs.series import Series
 from zeotherm.core.solver.plate import NotSettledError
-from zeotherm.desk.room import Room
+from zeotherm.desk.room import AnswerRoom
 from zeotherm.desk.scheduler import Cancelled
 
 
@@ -24,7 +24,7 @@ class FitFound:
     trouble: str = ""
 
 
-class FitRoom(Room):
+class FitRoom(AnswerRoom):
     """Emits `FitFound`."""
 
     def show(self, job: Job, catalogue: Catalogue, series: Series) -> None:

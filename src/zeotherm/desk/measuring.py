@@ -27,8 +27,8 @@ from zeotherm.shop.edits import as_fact, with_patch
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import write_text
 from zeotherm.shop.part_programs import read_part_program
-from zeotherm.shop.picture_files import NoScaleError, Scale, as_document, read_picture
-from zeotherm.shop.series_files import Column, Read, as_run, as_series, layout_key, read_parts
+from zeotherm.shop.picture_files import NoScaleError, PictureScale, as_document, read_picture
+from zeotherm.shop.series_files import FileColumn, ReadLog, as_run, as_series, layout_key, read_parts
 from zeotherm.shop.sound_files import as_heard, read_sound
 from zeotherm.wording import runs as words
 from zeotherm.wording.language import _
@@ -65,7 +65,7 @@ class Measuring(QObject):
         self._rows: dict[str | None, Series] = {}
         self._lock = threading.Lock()
         self._waiting: deque[tuple[Path, Callable[[Cancelled, Emit], Callable[[], None]]]] = deque()
-        self.last: tuple[Path, tuple[Column, ...]] | None = None  # the log that was read last, and its columns
+        self.last: tuple[Path, tuple[FileColumn, ...]] | None = None  # the log that was read last, and its columns
 
     @property
     def busy(self) -> bool:
@@ -117,7 +117,7 @@ class Measuring(QObject):
 
         def work(_cancelled: Cancelled, _progress: Emit) -> Callable[[], None]:
             series = make(load())
-            made, content = as_run(Read(series, ()), runs[key].source), run_files.packed(series)
+            made, content = as_run(ReadLog(series, ()), runs[key].source), run_files.packed(series)
             rows = {"time_s": made.time_s, "values": made.values, "rows": made.rows, "start_h": made.start_h}
             return lambda: self._take_remade(key, without, {**rows, **changes}, content, label)
 
@@ -185,7 +185,7 @@ class Measuring(QObject):
 
         self._read(path, work)
 
-    def _take_log(self, path: Path, parts: list[Read], made: list[tuple[Run, bytes]], instead: bool) -> None:
+    def _take_log(self, path: Path, parts: list[ReadLog], made: list[tuple[Run, bytes]], instead: bool) -> None:
         bench = self._bench
         self.last = (path, parts[0].columns)
 
@@ -211,7 +211,7 @@ class Measuring(QObject):
 
     def _ask(self, path: Path, wrong: UnsureError) -> None:
         """Nothing is taken in; the columns can be chosen, also once the question was left."""
-        columns = tuple(one for one in wrong.columns if isinstance(one, Column))
+        columns = tuple(one for one in wrong.columns if isinstance(one, FileColumn))
         self.last = (path, columns)
         self._bench.told.emit(str(wrong))
         self.unsure.emit(path, wrong)
@@ -233,7 +233,7 @@ class Measuring(QObject):
             return {}
         return found if isinstance(found, dict) else {}
 
-    def import_picture(self, path: Path, scale: Scale | None = None) -> None:
+    def import_picture(self, path: Path, scale: PictureScale | None = None) -> None:
         """Read a thermal picture; `scale_wanted` asks for what its values mean where the file does not say."""
 
         def work(cancelled: Cancelled, _progress: Emit) -> Callable[[], None]:

@@ -29,9 +29,9 @@ from zeotherm.core.runs.warm_up import warm_up_of
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.twin.bed.inputs import resolve_bed
 from zeotherm.core.twin.bed.readout import BedReadout
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import History
 from zeotherm.desk.fitroom import FitRoom
-from zeotherm.desk.room import Kept, Room, name_of
+from zeotherm.desk.room import AnswerRoom, Kept, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit, rest
 
 OF_ALL = ("bed_ready", "bed_clearance")  # stations of the whole course, the same at every moment of it
@@ -76,7 +76,7 @@ class BedFound:
         return replace(self, time=time, readout=moment(self.answer, time))
 
 
-class PlateRoom(Room):
+class PlateRoom(AnswerRoom):
     """Emits the bed as it is known, as `BedFound`; what was solved before is not solved again."""
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -86,12 +86,12 @@ class PlateRoom(Room):
         self._rough: BedAnswer | None = None
         self._found_so: tuple[str, BedAnswer | None] = ("", None)  # the machine as found, by what went in
 
-    def show(self, job: Job, catalogue: Catalogue, run: Run | None, *, in_full: bool) -> None:
+    def show(self, job: Job, catalogue: Catalogue, run: History | None, *, in_full: bool) -> None:
         """Solve the bed of a job; run: its machine's, where that is known; in_full: with bands and strengths."""
         self.submit(lambda emit, cancelled: self._work(job, catalogue, run, in_full, emit, cancelled))
 
     def _work(
-        self, job: Job, catalogue: Catalogue, run: Run | None, in_full: bool, emit: Emit, cancelled: Cancelled
+        self, job: Job, catalogue: Catalogue, run: History | None, in_full: bool, emit: Emit, cancelled: Cancelled
     ) -> None:
         setup = job.setup()
         name = name_of(setup, job.found if job.trial else None, job.tolerances, catalogue, run)
@@ -133,7 +133,7 @@ class PlateRoom(Room):
             emit(found)
             emit(self._keep(name, replace(found, answer=full_bed(known_by_now, airs, cancelled))))
 
-    def _as_found(self, job: Job, catalogue: Catalogue, run: Run | None) -> BedAnswer | None:
+    def _as_found(self, job: Job, catalogue: Catalogue, run: History | None) -> BedAnswer | None:
         name = name_of(job.found, job.tolerances, catalogue, run)
         if name != self._found_so[0]:
             there, airs = heated(job.found, catalogue), bed_airs(run)
@@ -158,7 +158,7 @@ class BedFitRoom(FitRoom):
                 "film": ("corrections.bed_film", 1.0)}  # fmt: skip
 
 
-def bed_airs(run: Run | None) -> Airs | None:
+def bed_airs(run: History | None) -> Airs | None:
     """What the bed stands in along a run of its machine; None where that is not known."""
     return airs_of(run) if run is not None else None
 

@@ -16,13 +16,13 @@ from zeotherm.core.judgement.power.answer import (
     with_power_course,
     worst_duty,
 )
-from zeotherm.core.judgement.power.readings import Told, from_drop, from_warmth
+from zeotherm.core.judgement.power.readings import ContactReading, from_drop, from_warmth
 from zeotherm.core.judgement.power.sure import full_power
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.twin.power.inputs import CONTACTS, described
 from zeotherm.core.twin.power.model import Duty, SolvedPath
-from zeotherm.core.twin.whole.run import Run
-from zeotherm.desk.room import Kept, Room, Scrubbed, name_of
+from zeotherm.core.twin.whole.run import History
+from zeotherm.desk.room import AnswerRoom, Kept, Scrubbed, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit, rest
 from zeotherm.shop.picture_files import spots_of
 from zeotherm.wording.power import PARTS
@@ -37,7 +37,7 @@ class PowerFound(Scrubbed):
     job: Job
     answer: PowerAnswer | None  # None: it is not described
     as_found: PowerAnswer | None = None  # while something is on trial
-    told: tuple[tuple[str, Told], ...] = ()  # what readings tell of contacts
+    told: tuple[tuple[str, ContactReading], ...] = ()  # what readings tell of contacts
     refused: tuple[str, ...] = ()  # and why others tell nothing
     lasting: Lasting | None = None  # the joint that comes to its limit first as it ages, once bands are known
     time: float | None = None  # of the moment that is shown [s]; None: at rest, at its worst current
@@ -60,7 +60,7 @@ class PowerFound(Scrubbed):
         return stations(shown, self.answer.full, shown.air, self.answer.setup.room.mean_c)
 
 
-class PowerRoom(Room):
+class PowerRoom(AnswerRoom):
     """Emits the power path as it is known, as `PowerFound`; what was solved before is not solved again."""
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -69,11 +69,11 @@ class PowerRoom(Room):
         self._found: Kept[PowerAnswer] = Kept(2)
         self._last: PowerAnswer | None = None
 
-    def show(self, job: Job, catalogue: Catalogue, run: Run | None) -> None:
+    def show(self, job: Job, catalogue: Catalogue, run: History | None) -> None:
         """Solve the power path of a job; run: its machine's, where that is known."""
         self.submit(lambda emit, cancelled: self._work(job, catalogue, run, emit, cancelled))
 
-    def _work(self, job: Job, catalogue: Catalogue, run: Run | None, emit: Emit, cancelled: Cancelled) -> None:
+    def _work(self, job: Job, catalogue: Catalogue, run: History | None, emit: Emit, cancelled: Cancelled) -> None:
         setup = job.setup()
         told = {key: reading.model_dump() for key, reading in job.readings.items() if key.startswith("power_")}
         seen = dict(job.measured.pictures)
@@ -103,7 +103,7 @@ class PowerRoom(Room):
         found = replace(found, answer=full_power(found.answer, cancelled), lasting=lasting(found.answer))
         emit(self._known.keep(name, found))
 
-    def _before(self, job: Job, catalogue: Catalogue, run: Run | None, duty: Duty | None) -> PowerAnswer:
+    def _before(self, job: Job, catalogue: Catalogue, run: History | None, duty: Duty | None) -> PowerAnswer:
         """The path as it was found, in the run's air; solved once while levers move."""
         name = name_of(job.found, job.tolerances, catalogue, run)
         known = self._found.get(name)
@@ -118,7 +118,7 @@ def _with_readings(found: PowerFound) -> PowerFound:
     """What the readings tell of the contacts of the machine as it was found."""
     answer = found.as_found or found.answer
     assert answer is not None
-    told: list[tuple[str, Told]] = []
+    told: list[tuple[str, ContactReading]] = []
     refused: list[str] = []
     for name in CONTACTS:
         reading = found.job.readings.get(f"power_{name}")

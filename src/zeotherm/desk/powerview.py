@@ -14,7 +14,7 @@ from zeotherm.core.twin.power.inputs import WIRES, PathInputs
 from zeotherm.core.twin.power.model import FEED, HOTEND, PARTS
 from zeotherm.core.twin.power.supply import BEYOND_K
 from zeotherm.desk.powerroom import PowerFound
-from zeotherm.desk.timeview import Curve, StripView, Tick
+from zeotherm.desk.timeview import StationCurve, StripView, Tick
 from zeotherm.desk.viewmodels import LadderView, part_ladder
 from zeotherm.wording import margins as rooms
 from zeotherm.wording import numbers
@@ -239,7 +239,7 @@ def _watts_strip(found: PowerFound, answer: PowerAnswer, run: PathRun) -> StripV
     )
     return _strip(
         found, answer, words.loads(answer, loads, run.times), load.state if load is not None else State.UNKNOWN,
-        tuple(Curve(label, token, dashed, run.times, values) for values, label, token, dashed in curves),
+        tuple(StationCurve(label, token, dashed, run.times, values) for values, label, token, dashed in curves),
         gives, _("supply gives at least"), ticks, "W",
         lambda time: numbers.with_unit(float(np.interp(time, run.times, loads.mean)), "W", 0),
     )  # fmt: skip
@@ -257,14 +257,14 @@ def _warmth_strip(found: PowerFound, answer: PowerAnswer, run: PathRun) -> Strip
         ticks.append(Tick(run.burnt_at, _("runs away"), True))
     return _strip(
         found, answer, outlook(answer), answer.worst.state,
-        tuple(Curve(label, token, dashed, run.times, run.series(key)) for key, label, token, dashed in CURVES),
+        tuple(StationCurve(label, token, dashed, run.times, run.series(key)) for key, label, token, dashed in CURVES),
         limit.limit if limit is not None else 0.0, _("plug stands"), tuple(ticks), "°C",
         lambda _time: numbers.with_unit(found.values["power_plug"], "°C"),
     )  # fmt: skip
 
 
 def _strip(
-    found: PowerFound, answer: PowerAnswer, sentence: str, state: State, curves: tuple[Curve, ...], limit: float,
+    found: PowerFound, answer: PowerAnswer, sentence: str, state: State, curves: tuple[StationCurve, ...], limit: float,
     limit_text: str, ticks: tuple[Tick, ...], unit: str, spoken: Callable[[float], str],
 ) -> StripView:  # fmt: skip
     """The strip over a path's job, of either kind."""

@@ -7,8 +7,8 @@ from collections.abc import Callable
 from PyQt6.QtCore import QObject
 
 from zeotherm.core.judgement.answer import Answer
-from zeotherm.core.twin.whole.run import Run
-from zeotherm.desk.room import Kept, Room, name_of
+from zeotherm.core.twin.whole.run import History
+from zeotherm.desk.room import AnswerRoom, Kept, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit
 from zeotherm.shop.other_parts import OtherPart, other_parts
 
@@ -16,17 +16,17 @@ Others = tuple[OtherPart, ...]
 Then = Callable[[Others], None]
 
 
-class ReportRoom(Room):
+class ReportRoom(AnswerRoom):
     """Tells the other parts of a machine to whoever asked, at once where they are known."""
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._known: Kept[Others] = Kept()
-        self._waiting: dict[str, tuple[Answer, Run | None, list[Then]]] = {}
+        self._waiting: dict[str, tuple[Answer, History | None, list[Then]]] = {}
         self.changed.connect(self._tell)
         self.failed.connect(lambda _wrong: self._waiting.clear())
 
-    def ask(self, answer: Answer, run: Run | None, then: Then) -> None:
+    def ask(self, answer: Answer, run: History | None, then: Then) -> None:
         """Tell `then` the other parts of an answer's machine, in what they stand in late in the run."""
         name = name_of(answer.setup, answer.catalogue, run)
         known = self._known.get(name)

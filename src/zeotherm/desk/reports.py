@@ -55,7 +55,7 @@ def page(found: Found, others: Sequence[OtherPart], written: str, change: Change
     others: the machine beside its hotend; written: the date as shown; change: as found, and with the set taken.
     """
     shown = at_worst(found)
-    sheet = report.Sheet(
+    sheet = report.ReportSheet(
         shown.job, shown.judged, shown.as_found or shown.judged, shown.course, shown.course_found, shown.time, change,
         others,
     )  # fmt: skip

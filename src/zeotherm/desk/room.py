@@ -12,7 +12,7 @@ from pydantic import BaseModel
 from PyQt6.QtCore import QObject, pyqtSignal
 
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import History
 from zeotherm.desk.scheduler import Scheduler, Work
 
 T = TypeVar("T")
@@ -44,7 +44,7 @@ def name_of(*asked: object) -> str:
 def _plain(one: object) -> object:
     if isinstance(one, Catalogue):
         return one.digest
-    if isinstance(one, Run):
+    if isinstance(one, History):
         return [one.setup.model_dump(mode="json"), one.catalogue.digest]
     if isinstance(one, BaseModel):
         return one.model_dump(mode="json")
@@ -81,7 +81,7 @@ class Kept(Generic[T]):
         return answer
 
 
-class Room(QObject):
+class AnswerRoom(QObject):
     """What every room can do; each adds a `show` that submits its work."""
 
     changed = pyqtSignal(object)  # what is known by now

@@ -12,11 +12,11 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.judgement.course import Course
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.runs.assembly import Assembled
-from zeotherm.core.runs.comparison import Comparison, Row
+from zeotherm.core.runs.comparison import ComparedFigure, Comparison
 from zeotherm.core.runs.conditions import Match
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.desk.answering import Found
-from zeotherm.desk.runroom import Held
+from zeotherm.desk.runroom import HeldRuns
 from zeotherm.wording import numbers
 from zeotherm.wording import runs as words
 from zeotherm.wording.language import _
@@ -29,7 +29,7 @@ MOST_SHOWN = 2  # channels in one panel
 
 
 @dataclass(frozen=True)
-class Curve:
+class RunCurve:
     """One channel of one run, on the common clock."""
 
     number: int  # of its kind of run, from one
@@ -39,13 +39,13 @@ class Curve:
 
 
 @dataclass(frozen=True)
-class Panel:
+class RunPanel:
     """One channel over all runs."""
 
     channel: str
     label: str
     unit: str
-    curves: tuple[Curve, ...]
+    curves: tuple[RunCurve, ...]
     ends: tuple[float, ...]  # the levels that are compared, first and last kind of run
     change: str  # '−11.0 K'
     band: str  # '± 1.0 K'
@@ -90,7 +90,7 @@ class RunsView:
     verdict: Verdict
     brief: str
     legend: tuple[tuple[int, str, str], ...]  # number, token, label of each kind of run
-    panels: dict[str, Panel]
+    panels: dict[str, RunPanel]
     usual: tuple[str, ...]  # channels that are drawn unless others are chosen
     figures: tuple[FigureRow, ...]
     conditions: tuple[ConditionRow, ...]
@@ -103,7 +103,7 @@ class RunsView:
     at: float
 
 
-def runs_view(held: Held, found: Found | None) -> RunsView:
+def runs_view(held: HeldRuns, found: Found | None) -> RunsView:
     """Everything that the view shows of a job's runs."""
     job, catalogue = held.job, held.catalogue
     measured = job.measured
@@ -143,7 +143,7 @@ def _heard(job: Job) -> tuple[str, ...]:
     return tuple(f"{one.source}: {words.heard(one)}" for one in job.measured.heard)
 
 
-def _is_averaged(held: Held, key: str) -> bool:
+def _is_averaged(held: HeldRuns, key: str) -> bool:
     assert held.found is not None
     return held.found.runs[key].series.rows < held.job.measured.runs[key].rows
 
@@ -155,7 +155,7 @@ def _legend(comparison: Comparison, index: int) -> str:
     )  # fmt: skip
 
 
-def _panels(found: Assembled, catalogue: Catalogue, answered: Found | None) -> dict[str, Panel]:
+def _panels(found: Assembled, catalogue: Catalogue, answered: Found | None) -> dict[str, RunPanel]:
     """A panel for each channel of any run, in the catalogue's order."""
     comparison = found.comparison
     known = {key for run in found.runs.values() for key in run.series.values}
@@ -170,21 +170,26 @@ def _panels(found: Assembled, catalogue: Catalogue, answered: Found | None) -> d
 
 
 def _panel(
-    key: str, found: Assembled, catalogue: Catalogue, row: Row | None, course: Course | None, answered: Found | None
-) -> Panel:
+    key: str,
+    found: Assembled,
+    catalogue: Catalogue,
+    row: ComparedFigure | None,
+    course: Course | None,
+    answered: Found | None,
+) -> RunPanel:
     curves = []
     for index, group in enumerate(found.comparison.groups):
         for run in group.runs:
             trace = run.series.trace(key)
             if trace is not None:
-                curves.append(Curve(index + 1, TOKENS[index % len(TOKENS)], trace.time, trace.values))
+                curves.append(RunCurve(index + 1, TOKENS[index % len(TOKENS)], trace.time, trace.values))
     unit = catalogue.kinds[catalogue.channels[key].kind].unit
     change = row.change if row is not None else None
     size, half, shown = words.size_and_half(change, row, "") if row is not None and change else ("", "", "")
     means = [mean for mean in row.means if mean is not None] if row is not None else []
     limit = _limit(key, answered)
     model = (course.run.times, course.series[key]) if course is not None and key in course.series else None
-    return Panel(
+    return RunPanel(
         channel=key, label=words.channel(key, catalogue), unit=unit, curves=tuple(curves),
         ends=(means[0].estimate.value, means[-1].estimate.value) if change is not None and len(means) > 1 else (),
         change=f"{size} {shown}".strip(), band=f"± {half} {shown}".strip() if half else "",
@@ -210,7 +215,7 @@ def _limit(key: str, answered: Found | None) -> tuple[float, str] | None:
     return None
 
 
-def _usual(comparison: Comparison, panels: dict[str, Panel]) -> tuple[str, ...]:
+def _usual(comparison: Comparison, panels: dict[str, RunPanel]) -> tuple[str, ...]:
     """The channels whose levels changed most surely, else the ones that matter most often."""
     changed = [row.channel for row in comparison.rows if row.kind == "steady" and row.change and row.change.real]
     order = [*changed, *(key for key in USUAL if key in panels), *panels]

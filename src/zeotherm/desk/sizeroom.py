@@ -11,12 +11,21 @@ from PyQt6.QtCore import QObject
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.judgement.bed.answer import BedAnswer
 from zeotherm.core.judgement.bed.cutting import CutList, cut_list
-from zeotherm.core.judgement.bed.sizing import Costs, Curve, Feed, Sized, Sizer, Staged, expansion, feeds
+from zeotherm.core.judgement.bed.sizing import (
+    BedFeed,
+    Costs,
+    SizedInsulation,
+    Sizer,
+    StagedPreheat,
+    ThicknessCurve,
+    expansion,
+    feeds,
+)
 from zeotherm.core.judgement.bed.sure import asked_of
 from zeotherm.core.machine.documents import Job, patched
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import History
 from zeotherm.desk.plateroom import bed_airs
-from zeotherm.desk.room import Room, name_of
+from zeotherm.desk.room import AnswerRoom, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit
 
 Kind = TypeVar("Kind")
@@ -43,31 +52,31 @@ class SizeFound:
     job: Job
     wish: Wish
     catalogue: Catalogue
-    rows: tuple[Sized, ...] = ()  # each material at its best allowed size, or as it is blocked
-    curve: Curve | None = None
+    rows: tuple[SizedInsulation, ...] = ()  # each material at its best allowed size, or as it is blocked
+    curve: ThicknessCurve | None = None
     cut: CutList | None = None
     heater_w: float | None = None  # for the time wished
     heater_band_w: float = 0.0  # 95 % half-width
     reachable_c: float | None = None
     reachable_band_k: float = 0.0
-    staged: Staged | None = None
-    feeds: tuple[Feed, ...] = ()
+    staged: StagedPreheat | None = None
+    feeds: tuple[BedFeed, ...] = ()
     grows_mm: float = 0.0  # of the stack from the coldest room to its set value
     done: bool = False
 
     @property
-    def shown(self) -> Sized | None:
+    def shown(self) -> SizedInsulation | None:
         """The row of the material whose curve is shown."""
         return next((one for one in self.rows if one.material == self.wish.material), None)
 
 
-def best_of(rows: tuple[Sized, ...]) -> str:
+def best_of(rows: tuple[SizedInsulation, ...]) -> str:
     """The allowed material that saves most; else the first."""
     allowed = [one for one in rows if one.allowed]
     return max(allowed, key=lambda one: one.saved_watts).material if allowed else rows[0].material if rows else ""
 
 
-class SizeRoom(Room):
+class SizeRoom(AnswerRoom):
     """Emits `SizeFound` as it grows; what was sized of the same bed before is not sized again."""
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -75,7 +84,7 @@ class SizeRoom(Room):
         self._known: dict[tuple[object, ...], object] = {}
         self._of = ""
 
-    def show(self, job: Job, catalogue: Catalogue, answer: BedAnswer, run: Run | None, wish: Wish) -> None:
+    def show(self, job: Job, catalogue: Catalogue, answer: BedAnswer, run: History | None, wish: Wish) -> None:
         """Size the bed of a job; run: its machine's, where that is known."""
         self.submit(lambda emit, cancelled: self._work(job, catalogue, answer, run, wish, emit, cancelled))
 
@@ -86,7 +95,7 @@ class SizeRoom(Room):
         return cast(Kind, self._known[name])
 
     def _work(
-        self, job: Job, catalogue: Catalogue, answer: BedAnswer, run: Run | None, wish: Wish, emit: Emit,
+        self, job: Job, catalogue: Catalogue, answer: BedAnswer, run: History | None, wish: Wish, emit: Emit,
         cancelled: Cancelled,
     ) -> None:  # fmt: skip
         setup = job.setup()
@@ -132,7 +141,7 @@ class SizeRoom(Room):
         emit(found)
 
 
-def _row(sizer: Sizer, material: str) -> Sized:
+def _row(sizer: Sizer, material: str) -> SizedInsulation:
     """The thickest size that may be fitted; else the thinnest that is sold, with why not."""
     sizes = sizer.catalogue.insulations[material].sizes_mm
     return sizer.best(material) or sizer.sized(material, 1e-3 * (min(sizes) if sizes else LEAST_MM))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.core.judgement.bed.sizing import HOT_PAD, SPARE, Sized
+from zeotherm.core.judgement.bed.sizing import HOT_PAD, SPARE, SizedInsulation
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk.sizeroom import SizeFound
 from zeotherm.wording import bed as words
@@ -68,7 +68,7 @@ def sizing_view(found: SizeFound) -> SizingView:
     return SizingView(rows, _curve(found), found.wish.material, _insulation(found), _heater(found), _supply(found))
 
 
-def _row(one: Sized, found: SizeFound, currency: str) -> SizeRow:
+def _row(one: SizedInsulation, found: SizeFound, currency: str) -> SizeRow:
     label = found.catalogue.insulations[one.material].label
     told = words.sized(one, label, currency)
     state = State.OVER if one.too_hot else State.SHORT if one.too_thick else State.CLEAR

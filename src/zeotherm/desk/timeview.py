@@ -31,7 +31,7 @@ ALARMS = ("passed", "not_reached", "fault")
 
 
 @dataclass(frozen=True, slots=True)
-class Curve:
+class StationCurve:
     """One station over the job."""
 
     label: str
@@ -75,10 +75,10 @@ class StripView:
 
     sentence: str
     state: State
-    curves: tuple[Curve, ...]
+    curves: tuple[StationCurve, ...]
     ribbon: Ribbon | None  # about the first curve, once it is known
-    was: tuple[Curve, ...]  # as found, while something is on trial
-    dots: tuple[Curve, ...]  # measured
+    was: tuple[StationCurve, ...]  # as found, while something is on trial
+    dots: tuple[StationCurve, ...]  # measured
     limit: float
     limit_text: str
     ticks: tuple[Tick, ...]
@@ -173,9 +173,11 @@ def _filling(course: Course) -> Filling | None:
     return Filling(_("Residue"), course.run.feed.stated.times, shares)
 
 
-def _curves(course: Course) -> tuple[Curve, ...]:
+def _curves(course: Course) -> tuple[StationCurve, ...]:
     times = course.run.times
-    return tuple(Curve(STATIONS[key].label, token, dashed, times, course.series[key]) for key, token, dashed in CURVES)
+    return tuple(
+        StationCurve(STATIONS[key].label, token, dashed, times, course.series[key]) for key, token, dashed in CURVES
+    )
 
 
 def _ribbon(found: Found, course: Course) -> Ribbon | None:
@@ -185,7 +187,7 @@ def _ribbon(found: Found, course: Course) -> Ribbon | None:
     return Ribbon(token, *found.sure.span(course, key))
 
 
-def _dots(found: Found) -> tuple[Curve, ...]:
+def _dots(found: Found) -> tuple[StationCurve, ...]:
     """Readings with a time, and the log, of the stations that are drawn."""
     course, run = found.course, laid_run(found.job)
     assert course is not None
@@ -193,12 +195,12 @@ def _dots(found: Found) -> tuple[Curve, ...]:
     if run is not None:
         series = as_series(run)
         times = on_run(series, course)
-        made += [Curve(STATIONS[key].label, "meas", False, times, series.values[key])
+        made += [StationCurve(STATIONS[key].label, "meas", False, times, series.values[key])
                  for key, _token, _dashed in CURVES if key in series.values]  # fmt: skip
     for key, reading in found.job.readings.items():
         if reading.clock_h is not None and key in course.series:
             time = (reading.clock_h - course.run.clock(0.0)) * 3600.0
-            made.append(Curve(STATIONS[key].label, "meas", False, np.array([time]), np.array([reading.value])))
+            made.append(StationCurve(STATIONS[key].label, "meas", False, np.array([time]), np.array([reading.value])))
     return tuple(made)
 
 

@@ -18,7 +18,7 @@ from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, Quantity, declared
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.desk.answering import Found, OtherJob
-from zeotherm.desk.boardview import Solved
+from zeotherm.desk.boardview import SolvedBoard
 from zeotherm.shop.report import model_at
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers
@@ -130,7 +130,7 @@ def ladder(found: Found) -> LadderView:
     )
 
 
-def ladder_of_set(solved: Solved) -> LadderView | None:
+def ladder_of_set(solved: SolvedBoard) -> LadderView | None:
     """The ladder of the set that is taken or suggested, at its worst moment; open dots are as found then."""
     base = solved.columns.get(())
     if base is None:
@@ -168,7 +168,7 @@ def _title(found: Found) -> str:
     )
 
 
-def marker(key: str, value: float, answer: Judged, job: Job, was: float | None) -> Marker:
+def marker(key: str, value: float, answer: ShownJudgement, job: Job, was: float | None) -> Marker:
     """One station of an answer on the ladder; was: its value as found."""
     margin = next((item for item in answer.margins if item.station == key), None)
     label = STATIONS[key].label
@@ -186,7 +186,7 @@ def marker(key: str, value: float, answer: Judged, job: Job, was: float | None) 
 
 
 def part_ladder(
-    at_rest: str, answer: Judged, job: Job, time: float | None, values: Mapping[str, float],
+    at_rest: str, answer: ShownJudgement, job: Job, time: float | None, values: Mapping[str, float],
     was: Mapping[str, float], keys: tuple[str, ...],
 ) -> LadderView:  # fmt: skip
     """The ladder of one part: its places by their keys, with what they were as found.
@@ -204,7 +204,7 @@ def part_ladder(
     return LadderView(f"{when}, {which}", markers, None, counts)
 
 
-class Judged(Protocol):
+class ShownJudgement(Protocol):
     """An answer of any part: its margins, worst first, and what its levers gain."""
 
     @property
@@ -217,7 +217,7 @@ class Judged(Protocol):
     def strengths(self) -> list[Strength]: ...
 
 
-def margin_rows(answer: Judged) -> tuple[MarginRow, ...]:
+def margin_rows(answer: ShownJudgement) -> tuple[MarginRow, ...]:
     """The margins, worst first; none of what is not there."""
     return tuple(_margin_row(margin) for margin in answer.margins if margin.room is not None)
 
@@ -246,7 +246,9 @@ def _margin_row(margin: Margin) -> MarginRow:
     )
 
 
-def lever_rows(job: Job, catalogue: Catalogue, judged: Judged | None, part: str = "hotend") -> tuple[LeverRow, ...]:
+def lever_rows(
+    job: Job, catalogue: Catalogue, judged: ShownJudgement | None, part: str = "hotend"
+) -> tuple[LeverRow, ...]:
     """The levers of a part as they stand, strongest first once their strengths are known."""
     setup = job.setup()
     known = {one.path: one for one in judged.strengths} if judged else {}
@@ -266,7 +268,7 @@ def _lever(
     catalogue: Catalogue,
     strength: Strength | None,
     most: float,
-    judged: Judged | None,
+    judged: ShownJudgement | None,
 ) -> LeverRow:
     item = declared(Setup)[path]
     value, was = value_at(setup, path), value_at(found, path)

@@ -35,11 +35,11 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.boardview import Solved, board
+from zeotherm.desk.boardview import SolvedBoard, board
 from zeotherm.desk.menu import make_menu
 from zeotherm.desk.papers import Papers
 from zeotherm.desk.reportroom import ReportRoom
-from zeotherm.desk.room import Room
+from zeotherm.desk.room import AnswerRoom
 from zeotherm.desk.views.choose import ChooseView
 from zeotherm.desk.views.describe import Describe
 from zeotherm.desk.views.do import DoPage
@@ -51,7 +51,7 @@ from zeotherm.desk.views.machine import MachineDialog
 from zeotherm.desk.views.measure import MeasurePage
 from zeotherm.desk.views.report import ReportView
 from zeotherm.desk.widgets.labels import show_tip
-from zeotherm.desk.widgets.rows import Row
+from zeotherm.desk.widgets.rows import FocusRow
 from zeotherm.desk.widgets.spine import Spine
 from zeotherm.shop.arrivals import Arrival, kind_of
 from zeotherm.shop.workers import Workers
@@ -272,7 +272,7 @@ class Window(QMainWindow):
     def _show_answer(self, found: Found) -> None:
         self.spine.explain.show_answer(short(found.judged), verdict(found.judged).state)
 
-    def _show_board(self, solved: Solved) -> None:
+    def _show_board(self, solved: SolvedBoard) -> None:
         told = board(solved).verdict
         self.spine.choose.show_answer(told.headline, told.state)
         self.report.follow()
@@ -323,13 +323,13 @@ class Window(QMainWindow):
         if (
             self.stack.currentWidget() is self.intake
             and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
-            and not isinstance(widget, Row | QAbstractButton)
+            and not isinstance(widget, FocusRow | QAbstractButton)
         ):
             return self.intake.ask_next()
         if (
             self.stack.currentWidget() is self.do
             and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
-            and not isinstance(widget, Row | QAbstractButton | QComboBox)
+            and not isinstance(widget, FocusRow | QAbstractButton | QComboBox)
         ):
             self.do.go_on()
             return True
@@ -351,7 +351,7 @@ class Window(QMainWindow):
 
     def _escape(self) -> bool:
         shown = self.stack.currentWidget()
-        rooms: list[tuple[QWidget, Room]] = [(view, view.room) for view in (self.choose, self.intake, self.do)]
+        rooms: list[tuple[QWidget, AnswerRoom]] = [(view, view.room) for view in (self.choose, self.intake, self.do)]
         rooms += [(self.choose, room) for room in self.choose.size_rooms]
         working = [room for view, room in rooms if view is shown and room.busy]
         if shown is self.emergency:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.power.nets import Fault, points_of
+from zeotherm.core.judgement.power.nets import BrokenRule, points_of
 from zeotherm.core.machine.wiring import Wiring
 
 # Where each part stands, as shares of the sheet: middle across, middle down.
@@ -49,7 +49,7 @@ class WiringView:
     spoken: str
 
 
-def wiring_view(wiring: Wiring, faults: list[Fault], catalogue: Catalogue, spoken: str) -> WiringView:
+def wiring_view(wiring: Wiring, faults: list[BrokenRule], catalogue: Catalogue, spoken: str) -> WiringView:
     """A way of wiring as it is drawn."""
     places = PLACES[wiring.kind]
     wrong = frozenset(end for one in faults for end in one.ends)

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.judgement.procedures.gates import Aids, GateState, gates
-from zeotherm.core.judgement.procedures.planning import Line, Order
+from zeotherm.core.judgement.procedures.planning import Order, OrderLine
 from zeotherm.core.judgement.procedures.proving import Proof, in_order, proof, suggested
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.doing import OpenStep
@@ -93,12 +93,12 @@ class Working(QObject):
         front = (found.as_found or found.answer).solved.readout.front if found is not None else None
         return front * 1e3 if front is not None else None
 
-    def opened(self, line: Line) -> OpenStep:
+    def opened(self, line: OrderLine) -> OpenStep:
         """The step at hand as it stands; untouched where nothing was done with it yet."""
         held = self._bench.job.doing.open
         return held if held is not None and held.step == line.key else OpenStep(step=line.key, begun=NEVER)
 
-    def now_s(self, line: Line) -> float | None:
+    def now_s(self, line: OrderLine) -> float | None:
         """Seconds since the heat of the step at hand went off, or on; None where the clock was set back since."""
         at = self.opened(line)
         if at.held_from is None:
@@ -106,7 +106,7 @@ class Working(QObject):
         since = self.clock.since(at.held_from)
         return None if since is None else since + at.before_s
 
-    def aids(self, line: Line) -> Aids | None:
+    def aids(self, line: OrderLine) -> Aids | None:
         """What the model says of the step at hand; None until it is computed for just this step and machine."""
         order, ready = self.order, self.ready
         if order is None or ready is None:
@@ -114,7 +114,7 @@ class Working(QObject):
         now = aids_name(self._bench.job, line, order.state, self._bench.catalogue)
         return ready.aids if ready.name == now else None
 
-    def gates(self, line: Line) -> list[GateState]:
+    def gates(self, line: OrderLine) -> list[GateState]:
         """The gates of the step at hand."""
         aids = self.aids(line) or Aids()
         cap = line.target.cap.value if line.target is not None and line.target.cap is not None else None
@@ -166,7 +166,7 @@ class Working(QObject):
 
     # the step at hand
 
-    def tick(self, line: Line, index: int) -> bool:
+    def tick(self, line: OrderLine, index: int) -> bool:
         """Confirm a gate, or take it back; the first confirmed begins the wait of a step that has one."""
 
         def changed(job: Job) -> Job:
@@ -178,7 +178,7 @@ class Working(QObject):
 
         return self._step(line, changed, line.step.gates[index].text)
 
-    def begin(self, line: Line, text: str) -> bool:
+    def begin(self, line: OrderLine, text: str) -> bool:
         """Begin the wait of a step; text: for how many minutes the heat was off already."""
         try:
             minutes = units.number_in(text, "min") if text.strip() else 0.0
@@ -187,7 +187,7 @@ class Working(QObject):
             return False
         return self._step(line, lambda job: work_edits.held_from(job, self.clock.stamp(), minutes * 60.0), _("wait"))
 
-    def read(self, line: Line, text: str, way: Any) -> bool:
+    def read(self, line: OrderLine, text: str, way: Any) -> bool:
         """Log a temperature that was read by hand."""
         try:
             value = units.number_in(text, "°C")
@@ -196,7 +196,7 @@ class Working(QObject):
             return False
         return self._log(line, value, way, None)
 
-    def _log(self, line: Line, value: float, way: Any, doubt: float | None, *, amend: bool = False) -> bool:
+    def _log(self, line: OrderLine, value: float, way: Any, doubt: float | None, *, amend: bool = False) -> bool:
         def changed(job: Job) -> Job:
             opened = job.doing.open
             if opened is None or opened.held_from is None:
@@ -214,15 +214,15 @@ class Working(QObject):
             raise RefusedError(_("The computer's clock stands before the last entry. Begin the wait anew."))
         return since + opened.before_s
 
-    def note(self, line: Line, key: str, text: str) -> bool:
+    def note(self, line: OrderLine, key: str, text: str) -> bool:
         """Note a value as typed."""
         return self._step(line, lambda job: work_edits.noted(job, line.step, key, text, self._bench.catalogue), key)
 
-    def photograph(self, line: Line, key: str, path: Path) -> bool:
+    def photograph(self, line: OrderLine, key: str, path: Path) -> bool:
         """Keep a photograph with the step."""
         return self._step(line, lambda job: work_edits.with_photo(job, key, self._bench.take_in(path)), _("photograph"))
 
-    def leave(self, line: Line, exit_key: str) -> bool:
+    def leave(self, line: OrderLine, exit_key: str) -> bool:
         """Be done with the step at hand, by one of its exits."""
         states, asked = self.gates(line), self.proof
         stamp, catalogue = self.clock.stamp(), self._bench.catalogue
@@ -231,7 +231,7 @@ class Working(QObject):
             line, lambda job: work_edits.left(job, line, exit_key, stamp, states, catalogue, asked), label
         )
 
-    def _step(self, line: Line, change: Callable[[Job], Job], label: str, *, amend: bool = False) -> bool:
+    def _step(self, line: OrderLine, change: Callable[[Job], Job], label: str, *, amend: bool = False) -> bool:
         stamp = self.clock.stamp()
         return self._do(lambda job: change(work_edits.begun(job, line, stamp)), label, amend=amend)
 
@@ -285,7 +285,7 @@ class Working(QObject):
         if since is not None and since > LOST_S:
             self.probe_changed.emit(_("No reading for {seconds:.0f} s: measure by hand").format(seconds=since))
 
-    def _keep(self, line: Line, value: float) -> None:
+    def _keep(self, line: OrderLine, value: float) -> None:
         """Keep a reading every so often: the first as an edit of its own, more of the same in its place."""
         last = self._kept
         since = self.clock.since(last[0]) if last is not None else None

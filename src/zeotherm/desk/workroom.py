@@ -12,7 +12,7 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.procedures import Step
 from zeotherm.core.judgement.procedures.gates import Aids
-from zeotherm.core.judgement.procedures.planning import Line
+from zeotherm.core.judgement.procedures.planning import OrderLine
 from zeotherm.core.judgement.procedures.waits import (
     cooling,
     handling,
@@ -26,7 +26,7 @@ from zeotherm.core.judgement.procedures.waits import (
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.solver.stepping import TooSmallError
-from zeotherm.desk.room import Kept, Room, name_of
+from zeotherm.desk.room import AnswerRoom, Kept, name_of
 from zeotherm.desk.scheduler import Cancelled, Emit
 from zeotherm.shop.own_waits import block_cooling, own_pace
 
@@ -39,7 +39,7 @@ ROUGH_SOAK_S = 180.0
 class Wanted:
     """What a step's aids depend on."""
 
-    line: Line
+    line: OrderLine
     start_c: float  # of what cools, before the step
     loose: str  # the body that a gun or a flame warmed last; nothing: the block was heated
     fan: bool  # whether the sink fan runs while it cools
@@ -64,7 +64,7 @@ class Ready:
     aids: Aids
 
 
-def wanted(job: Job, line: Line, state: Mapping[str, str], catalogue: Catalogue) -> Wanted:
+def wanted(job: Job, line: OrderLine, state: Mapping[str, str], catalogue: Catalogue) -> Wanted:
     """What is to be computed for a step: the block was last heated to the target of a step behind, or to print."""
     heats = [one for one in job.doing.done if one.heat_c is not None]
     start = heats[-1].heat_c if heats else None
@@ -82,7 +82,7 @@ def _step_of(key: str, catalogue: Catalogue) -> Step | None:
     return next((step for step in steps if step.key == name), None)
 
 
-def aids_name(job: Job, line: Line, state: Mapping[str, str], catalogue: Catalogue) -> str:
+def aids_name(job: Job, line: OrderLine, state: Mapping[str, str], catalogue: Catalogue) -> str:
     """What the aids of a step depend on, as text: aids of another machine, or of the step before, never serve."""
     want = wanted(job, line, state, catalogue)
     target = line.target.value if line.target is not None else None
@@ -91,7 +91,7 @@ def aids_name(job: Job, line: Line, state: Mapping[str, str], catalogue: Catalog
     return name_of(step, runs, catalogue, job.found, line.step)
 
 
-class WorkRoom(Room):
+class WorkRoom(AnswerRoom):
     """Emits `Ready`; what was computed before for the same machine is not computed again."""
 
     def __init__(self, parent: QObject | None = None) -> None:
@@ -99,7 +99,7 @@ class WorkRoom(Room):
         self._known: Kept[Ready] = Kept(24)
         self._under_way = ""
 
-    def show(self, job: Job, line: Line, state: Mapping[str, str], catalogue: Catalogue) -> None:
+    def show(self, job: Job, line: OrderLine, state: Mapping[str, str], catalogue: Catalogue) -> None:
         """Compute the aids of the step at hand."""
         name = aids_name(job, line, state, catalogue)
         known = self._known.get(name)

@@ -14,7 +14,7 @@ from zeotherm.core.judgement.guard.heat import window
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.procedures.gates import Aids, GateState, Why, stops_exit
 from zeotherm.core.judgement.procedures.holding import Forecast, forecast
-from zeotherm.core.judgement.procedures.planning import Line, Order, choices_of, settled, tools
+from zeotherm.core.judgement.procedures.planning import Order, OrderLine, choices_of, settled, tools
 from zeotherm.core.judgement.procedures.proving import (
     Proof,
     liner_gap,
@@ -189,7 +189,7 @@ def _by_sign(cautions: list[Caution]) -> tuple[tuple[str, str], ...]:
     return tuple((sign, " ".join(one.text for one in cautions if one.sign == sign)) for sign in signs)
 
 
-def _exit(one: Exit, line: Line, closed: list[GateState], live: bool) -> tuple[str, str, bool, str]:
+def _exit(one: Exit, line: OrderLine, closed: list[GateState], live: bool) -> tuple[str, str, bool, str]:
     stops = [state for state in closed if stops_exit(state, one, line)]
     return one.key, one.label, live and not stops, work.held(stops[0]) if stops else ""
 
@@ -202,7 +202,7 @@ def _gate(state: GateState) -> str:
     return state.gate.text if state.open else _("Held {text}").format(text=state.gate.text)
 
 
-def _wait(line: Line, aids: Aids, catalogue: Catalogue) -> str:
+def _wait(line: OrderLine, aids: Aids, catalogue: Catalogue) -> str:
     told = [_("The model has no answer for this machine: the curve is a rough one.")] if aids.rough else []
     if line.step.source and line.target is not None:
         told.append(work.reach(line.target.value, aids.reach, catalogue))

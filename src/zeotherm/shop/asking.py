@@ -10,7 +10,7 @@ SHOWN_ROWS = 6
 
 
 @dataclass(frozen=True, slots=True)
-class Question:
+class FileQuestion:
     """One thing that can be read in more ways."""
 
     key: str  # dates, clock, minutes, unit, numbers, columns
@@ -22,7 +22,7 @@ class UnsureError(ShopError):
     """A file that can be read in more ways, or whose columns are not known; nothing of it is taken in."""
 
     def __init__(
-        self, text: str, questions: tuple[Question, ...] = (), columns: tuple[object, ...] = (),
+        self, text: str, questions: tuple[FileQuestion, ...] = (), columns: tuple[object, ...] = (),
         rows: tuple[str, ...] = (),
     ) -> None:  # fmt: skip
         super().__init__(text)
@@ -31,7 +31,7 @@ class UnsureError(ShopError):
         self.rows = rows  # the first, as they stand in the file
 
 
-def unsure(name: str, where: str, question: Question) -> UnsureError:
+def unsure(name: str, where: str, question: FileQuestion) -> UnsureError:
     """A question about a place of a file, with its options in words."""
     ways = "; or ".join(f"{meaning} ({question.key}={answer})" for answer, meaning in question.options)
     return UnsureError(f"{name}, {where}: {question.asked} {ways}.", (question,))

@@ -8,7 +8,7 @@ import numpy as np
 
 from zeotherm.core.judgement.bed.answer import BedAnswer
 from zeotherm.core.judgement.bed.rivals import Rival
-from zeotherm.core.judgement.bed.sizing import Sized
+from zeotherm.core.judgement.bed.sizing import SizedInsulation
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.twin.bed.controlled import Controlled
 from zeotherm.shop.results import margin_as_data
@@ -67,7 +67,7 @@ def _controlled_as_data(course: Controlled) -> dict[str, Any]:
     }
 
 
-def sizes_as_data(rows: list[Sized]) -> list[dict[str, Any]]:
+def sizes_as_data(rows: list[SizedInsulation]) -> list[dict[str, Any]]:
     """Insulations at one size each."""
     return [
         {

@@ -6,7 +6,7 @@ from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.chamber.answer import ChamberAnswer
-from zeotherm.core.judgement.chamber.sized import Sized
+from zeotherm.core.judgement.chamber.sized import SizedEnclosure
 from zeotherm.core.judgement.chamber.sizing import Size, Tried
 from zeotherm.core.judgement.chamber.warmth import Warmth
 from zeotherm.core.machine.documents import Job
@@ -38,7 +38,7 @@ def case_as_data(job: Job, answer: ChamberAnswer, found: list[Tried]) -> dict[st
     }  # fmt: skip
 
 
-def sizes_as_data(found: Sized, catalogue: Catalogue) -> dict[str, Any]:
+def sizes_as_data(found: SizedEnclosure, catalogue: Catalogue) -> dict[str, Any]:
     """Sizes of an enclosure as plain data."""
     heater, cut, parts = found.heater, found.cut, found.parts
     return {

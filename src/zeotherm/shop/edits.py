@@ -20,7 +20,16 @@ from zeotherm.core.machine.patches import ClashError, Patch, difference, merged,
 from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.core.machine.wiring import Wiring
 from zeotherm.shop.job_files import check_parts, explain
-from zeotherm.wording.entry import Change, Fact, Measured, Read, SetValue, Unclear, fault_at, understand
+from zeotherm.wording.entry import (
+    ColdOhms,
+    FactAnswer,
+    PinnedReading,
+    SetupChange,
+    SetValue,
+    Unclear,
+    fault_at,
+    understand,
+)
 from zeotherm.wording.language import _
 
 LABEL = 60  # characters of an option's name
@@ -129,13 +138,13 @@ def apply_line(
     meant = understand(line, job.setup(), known)
     if isinstance(meant, Unclear):
         raise RefusedError(meant.text)
-    if isinstance(meant, Read):
+    if isinstance(meant, PinnedReading):
         return with_reading(job, meant.station, meant.value, meant.tolerance, clock_h), meant.text
-    if isinstance(meant, Change):
+    if isinstance(meant, SetupChange):
         return with_patch(job, meant.patch), meant.text
-    if isinstance(meant, Fact):
+    if isinstance(meant, FactAnswer):
         return with_answer(job, meant.asked, meant.option, known), meant.text
-    if isinstance(meant, Measured):
+    if isinstance(meant, ColdOhms):
         return with_ohms(job, meant.what, meant.ohms), meant.text
     return with_value(job, meant.path, meant.value), meant.text
 
@@ -155,7 +164,7 @@ def as_fact(job: Job, change: Callable[[Job], Job]) -> Job:
 def with_fault(job: Job, key: str, minute: float) -> Job:
     """The job with one of the catalogue's faults on trial, so many minutes after switching on. Raises RefusedError."""
     meant = fault_at(key, minute, job.setup(), shipped().with_own(job.catalogue))
-    if not isinstance(meant, Change):
+    if not isinstance(meant, SetupChange):
         raise RefusedError(meant.text)
     return with_patch(job, meant.patch)
 
@@ -253,7 +262,7 @@ def trial_as_variant(job: Job) -> Job:
 def line_as_variant(job: Job, line: str) -> Job:
     """An option made of what an entry line says. Raises RefusedError."""
     meant = understand(line, job.found, shipped().with_own(job.catalogue))
-    if not isinstance(meant, SetValue | Change):
+    if not isinstance(meant, SetValue | SetupChange):
         raise RefusedError(meant.text if isinstance(meant, Unclear) else _("A reading is no option."))
     changed = apply_line(job.model_copy(update={"trial": {}}), line)[0]
     if not changed.trial:

@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from zeotherm.shop.asking import Question, unsure
+from zeotherm.shop.asking import FileQuestion, unsure
 
 MISSING = {"", "-", "--", "---", "nan", "n/a", "n.a.", "na", "#n/a", "null", "none", "err", "error", "open", "ol", "oL",
            "unavailable", "unknown", "fault", "*", "?", "nil"}  # fmt: skip
@@ -99,12 +99,12 @@ def _look_at(
     # three digits behind a single point, and no larger whole number beside it: a decimal point, as it mostly is
 
 
-def _question(asked: str, cell: str) -> Question:
+def _question(asked: str, cell: str) -> FileQuestion:
     digits = re.sub(r"[.,]", "", cell)
     at = max(cell.rfind("."), cell.rfind(","))
     parted = f"{cell[:at]}.{cell[at + 1 :]}".replace(",", "") if at > 0 else cell
     mark = cell[at] if at > 0 else "."
     other = "," if mark == "." else "."
-    return Question(
+    return FileQuestion(
         "numbers", asked, ((mark, f"the mark parts decimals, {parted}"), (other, f"it groups thousands, {digits}"))
     )

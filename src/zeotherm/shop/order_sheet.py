@@ -6,7 +6,7 @@ from typing import Any
 
 from zeotherm import __version__
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.procedures.planning import Line, choices_of, tools
+from zeotherm.core.judgement.procedures.planning import OrderLine, choices_of, tools
 from zeotherm.core.judgement.procedures.proving import Proof
 from zeotherm.core.machine.documents import Job
 from zeotherm.shop.report import template
@@ -37,7 +37,7 @@ def html(job: Job, catalogue: Catalogue, asked: Proof, printed: str) -> str:
     )
 
 
-def _steps(lines: list[Line], catalogue: Catalogue) -> list[dict[str, Any]]:
+def _steps(lines: list[OrderLine], catalogue: Catalogue) -> list[dict[str, Any]]:
     found: list[dict[str, Any]] = []
     before = ""
     for number, line in enumerate(lines, 1):

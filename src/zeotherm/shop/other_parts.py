@@ -16,7 +16,7 @@ from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.core.twin.bed.model import FEW
 from zeotherm.core.twin.power.inputs import described
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import History
 from zeotherm.wording import bed, chamber, power
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
@@ -31,7 +31,7 @@ class OtherPart:
     values: Mapping[str, float] = field(default_factory=dict)
 
 
-def other_parts(setup: Setup, catalogue: Catalogue, run: Run | None) -> list[OtherPart]:
+def other_parts(setup: Setup, catalogue: Catalogue, run: History | None) -> list[OtherPart]:
     """The parts that the machine has, in what they stand in; one that finds no rest says so."""
 
     def of_bed() -> tuple[Verdict, Mapping[str, float]]:

@@ -46,7 +46,7 @@ Box = tuple[int, int, int, int]
 
 
 @dataclass(frozen=True, slots=True)
-class Scale:
+class PictureScale:
     """What a picture's values mean: °C = counts x gain + offset, or the ends of a colour bar, or nothing stated."""
 
     gain: float | None = None
@@ -61,9 +61,9 @@ class NoScaleError(ShopError):
     """A picture whose values mean nothing without a scale."""
 
 
-def read_picture(path: Path, scale: Scale | None = None, cancelled: Cancelled = never) -> ThermalPicture:
+def read_picture(path: Path, scale: PictureScale | None = None, cancelled: Cancelled = never) -> ThermalPicture:
     """A thermal picture from a file. Raises ShopError, and NoScaleError where a scale is to be typed."""
-    scale = scale or Scale()
+    scale = scale or PictureScale()
     name = path.name or str(path)
     data = content_of(path, LARGEST, cancelled)
     kind = next((kind for start, kind in IMAGES.items() if data.startswith(start)), None)
@@ -214,7 +214,7 @@ def _opened(data: bytes, name: str) -> Image.Image:
     return picture
 
 
-def _from_image(picture: Image.Image, name: str, scale: Scale) -> ThermalPicture:
+def _from_image(picture: Image.Image, name: str, scale: PictureScale) -> ThermalPicture:
     if picture.mode == "F":
         return _sound(np.array(picture, dtype=np.float64), 0, 0, name)
     if picture.mode.startswith("I"):
@@ -231,7 +231,7 @@ def _from_image(picture: Image.Image, name: str, scale: Scale) -> ThermalPicture
     return _from_colours(np.array(picture.convert("RGB"), dtype=np.float64), name, scale)
 
 
-def _from_counts(picture: Image.Image, name: str, scale: Scale) -> ThermalPicture:
+def _from_counts(picture: Image.Image, name: str, scale: PictureScale) -> ThermalPicture:
     counts = np.array(picture, dtype=np.float64)
     gain, offset = scale.gain, scale.offset
     if gain is None and scale.low is not None and scale.high is not None:
@@ -258,7 +258,7 @@ def _stated_scale(picture: Image.Image) -> tuple[float | None, float]:
     return None, 0.0
 
 
-def _from_colours(pixels: Array, name: str, scale: Scale) -> ThermalPicture:
+def _from_colours(pixels: Array, name: str, scale: PictureScale) -> ThermalPicture:
     from scipy.spatial import cKDTree
 
     assert scale.low is not None

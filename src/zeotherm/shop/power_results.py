@@ -6,8 +6,8 @@ from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.power.answer import PowerAnswer
-from zeotherm.core.judgement.power.nets import Fault
-from zeotherm.core.judgement.power.readings import Told
+from zeotherm.core.judgement.power.nets import BrokenRule
+from zeotherm.core.judgement.power.readings import ContactReading
 from zeotherm.core.judgement.power.sizing import PowerSizes
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.wiring import Wiring
@@ -79,13 +79,13 @@ def sizes_as_data(found: PowerSizes, catalogue: Catalogue) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def told_as_data(one: Told) -> dict[str, float]:
+def told_as_data(one: ContactReading) -> dict[str, float]:
     """A contact by a reading, as plain data."""
     return {"milliohm": one.milliohm, "down": one.down, "up": one.up, "w": one.watts, "a": one.amps,
             "sound_milliohm": one.good}  # fmt: skip
 
 
-def wiring_as_data(wiring: Wiring, faults: list[Fault], catalogue: Catalogue) -> dict[str, Any]:
+def wiring_as_data(wiring: Wiring, faults: list[BrokenRule], catalogue: Catalogue) -> dict[str, Any]:
     """A way of wiring and its faults as plain data."""
     return {
         "wiring": wiring.model_dump(),

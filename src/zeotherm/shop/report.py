@@ -44,7 +44,7 @@ KEY_FACTS = (
 
 
 @dataclass(frozen=True, slots=True)
-class Fact:
+class SetupLine:
     """One line of the setup: as found, and on trial where that differs."""
 
     label: str
@@ -52,7 +52,7 @@ class Fact:
     trial: str
 
 
-def facts(job: Job, answer: Answer, as_found: Answer | None = None) -> list[Fact]:
+def facts(job: Job, answer: Answer, as_found: Answer | None = None) -> list[SetupLine]:
     """The facts a reader asks for first, and every one that a trial changed."""
     tried = job.setup()
     changed = [path for path in declared(Setup) if value_at(job.found, path) != value_at(tried, path)]
@@ -61,10 +61,12 @@ def facts(job: Job, answer: Answer, as_found: Answer | None = None) -> list[Fact
         if path == FAN_AIR and not _stated(tried, answer):
             before, now = (as_found or answer).solved.air.fan, answer.solved.air.fan
             trial = numbers.with_unit(now, "°C") if as_found is not None and abs(now - before) > 0.05 else ""
-            lines.append(Fact(declared(Setup)[path].label, f"{numbers.with_unit(before, '°C')}, {COMPUTED}", trial))
+            lines.append(
+                SetupLine(declared(Setup)[path].label, f"{numbers.with_unit(before, '°C')}, {COMPUTED}", trial)
+            )
             continue
         found, trial = _shown(job.found, path, answer), _shown(tried, path, answer)
-        lines.append(Fact(declared(Setup)[path].label, found, trial if path in changed else ""))
+        lines.append(SetupLine(declared(Setup)[path].label, found, trial if path in changed else ""))
     return lines
 
 
@@ -80,7 +82,7 @@ def _shown(setup: Setup, path: str, answer: Answer) -> str:
 
 
 @dataclass(frozen=True)
-class Sheet:
+class ReportSheet:
     """What the report tells: job, worst moment, the machine as found then, the whole job, and the set taken."""
 
     job: Job
@@ -93,7 +95,7 @@ class Sheet:
     others: Sequence[OtherPart]  # the machine beside its hotend
 
 
-def html(sheet: Sheet, picture: bytes, written: str) -> str:
+def html(sheet: ReportSheet, picture: bytes, written: str) -> str:
     """The report as one HTML page; picture: PNG of the section; written: the date as shown."""
     job, answer, course = sheet.job, sheet.answer, sheet.course
     beside = {key: value for one in sheet.others for key, value in one.values.items()}
@@ -162,7 +164,7 @@ def _change(job: Job, before: Column, after: Column) -> dict[str, Any]:
     }
 
 
-def _log(sheet: Sheet) -> str:
+def _log(sheet: ReportSheet) -> str:
     """How the job's log stands to the machine as found."""
     course = sheet.course_found or (sheet.course if not sheet.job.trial else None)
     run = sheet.job.measured.runs.get(sheet.job.measured.laid or "")
@@ -193,7 +195,7 @@ def model_at(key: str, reading: Reading, values: Mapping[str, float | None], cou
     return values.get(key)
 
 
-def _reading(sheet: Sheet, key: str, beside: Mapping[str, float]) -> dict[str, str]:
+def _reading(sheet: ReportSheet, key: str, beside: Mapping[str, float]) -> dict[str, str]:
     """A reading beside the model; beside: what the model has of bed, case and power path, by station."""
     reading, station = sheet.job.readings[key], STATIONS[key]
     course = sheet.course_found or (sheet.course if not sheet.job.trial else None)

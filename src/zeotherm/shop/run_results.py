@@ -7,7 +7,7 @@ from typing import Any
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.machine.measured import Measured
 from zeotherm.core.runs.assembly import Assembled
-from zeotherm.core.runs.comparison import Row
+from zeotherm.core.runs.comparison import ComparedFigure
 from zeotherm.wording import runs as words
 
 CURRENCY = "£"
@@ -34,7 +34,7 @@ def comparison_as_data(found: Assembled, measured: Measured, catalogue: Catalogu
     }  # fmt: skip
 
 
-def _figure(row: Row, catalogue: Catalogue) -> dict[str, Any]:
+def _figure(row: ComparedFigure, catalogue: Catalogue) -> dict[str, Any]:
     change = row.change
     return {
         "kind": row.kind, "channel": row.channel, "other": row.other or None, "unit": row.unit,

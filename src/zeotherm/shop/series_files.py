@@ -16,13 +16,13 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.machine.measured import LOG_ROWS, Run, RunDoubt
 from zeotherm.core.runs.figures import with_power
 from zeotherm.core.runs.series import Series, bucketed, without_dropouts
-from zeotherm.shop.asking import SHOWN_ROWS, Question, UnsureError
+from zeotherm.shop.asking import SHOWN_ROWS, FileQuestion, UnsureError
 from zeotherm.shop.console_files import is_console, read_console
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import explain
 from zeotherm.shop.reading import Cancelled, never, text_of
 from zeotherm.shop.run_files import is_run_json, own_header, read_run_json
-from zeotherm.shop.tables import Progress, Table, columns_of, table_of, unwatched, with_style
+from zeotherm.shop.tables import Progress, TextTable, columns_of, table_of, unwatched, with_style
 from zeotherm.shop.times import UNITS as TIME_UNITS
 from zeotherm.shop.times import Cells, Times, is_date, is_time, times_in
 
@@ -39,7 +39,7 @@ NOTHING, DATE = "", "date"  # roles of a column that is left out, and of one tha
 
 
 @dataclass(frozen=True)
-class Column:
+class FileColumn:
     """A column of a file, what it was taken for, and by what."""
 
     title: str
@@ -49,12 +49,12 @@ class Column:
 
 
 @dataclass(frozen=True)
-class Read:
+class ReadLog:
     """A log as it was read: the series, what of it was not understood, and what was made of the rest."""
 
     series: Series
     ignored: tuple[str, ...]  # columns that were left out
-    columns: tuple[Column, ...] = ()
+    columns: tuple[FileColumn, ...] = ()
     notes: tuple[str, ...] = ()  # codes of what was assumed or left out, see `zeotherm.wording.runs`
     part: int = 0  # of a log that began again; nought: it did not
     label: str = ""  # that the file states
@@ -66,7 +66,7 @@ class Read:
 def read_series(
     path: Path, catalogue: Catalogue, cancelled: Cancelled = never, *, roles: Mapping[str, str] | None = None,
     answers: Mapping[str, str] | None = None, progress: Progress = unwatched,
-) -> Read:  # fmt: skip
+) -> ReadLog:  # fmt: skip
     """The longest part of a log, see `read_parts`."""
     parts = read_parts(path, catalogue, cancelled, roles=roles, answers=answers, progress=progress)
     return max(parts, key=lambda one: one.series.rows)
@@ -76,7 +76,7 @@ def read_parts(
     path: Path, catalogue: Catalogue, cancelled: Cancelled = never, *, roles: Mapping[str, str] | None = None,
     answers: Mapping[str, str] | None = None, layouts: Mapping[str, Mapping[str, str]] | None = None,
     progress: Progress = unwatched,
-) -> list[Read]:  # fmt: skip
+) -> list[ReadLog]:  # fmt: skip
     """A log from a text file, in parts where its clock began again.
 
     roles: channels by title, over what is found; layouts: the same, remembered for files of the same titles; answers:
@@ -87,10 +87,10 @@ def read_parts(
     text = text_of(path, LARGEST, cancelled)
     if is_run_json(text):
         own = read_run_json(text, name, catalogue)
-        return [Read(own.series, (), notes=own.notes, label=own.label, conditions=own.conditions, doubts=own.doubts)]
+        return [ReadLog(own.series, (), notes=own.notes, label=own.label, conditions=own.conditions, doubts=own.doubts)]
     if is_console(text):
         console = read_console(text, name, cancelled)
-        return [_finished(one, name) for one in _parts(Read(console.series, (), (), console.notes))]
+        return [_finished(one, name) for one in _parts(ReadLog(console.series, (), (), console.notes))]
     told = dict(answers or {})
     table = table_of(text, name)
     try:
@@ -108,11 +108,11 @@ def read_parts(
     return [_finished(one, name) for one in _parts(read)]
 
 
-def layout(table: Table, catalogue: Catalogue, roles: Mapping[str, str] | None) -> tuple[Column, ...]:
+def layout(table: TextTable, catalogue: Catalogue, roles: Mapping[str, str] | None) -> tuple[FileColumn, ...]:
     """Each column's role: as chosen, else by its name, its unit, its values; no role twice."""
     known = {_folded(name): role for role, entry in catalogue.channels.items() for name in (*entry.names, role)}
     by_unit = {unit: kind.channel for kind in catalogue.kinds.values() if kind.channel for unit in kind.units}
-    found: list[Column] = []
+    found: list[FileColumn] = []
     for title in table.titles:
         word, unit = _parted(title)
         role, by = _by_name(word, title, known), "name"
@@ -126,12 +126,12 @@ def layout(table: Table, catalogue: Catalogue, roles: Mapping[str, str] | None) 
                 )
         taken = role != NOTHING and any(column.role == role for column in found)
         doubled = taken and by == "name" and role != "time" and _could_be_either(role, word, found)
-        found.append(Column(title, NOTHING, unit, "doubled" if doubled else "") if taken or role == NOTHING else
-                     Column(title, role, unit, by))  # fmt: skip
+        found.append(FileColumn(title, NOTHING, unit, "doubled" if doubled else "") if taken or role == NOTHING else
+                     FileColumn(title, role, unit, by))  # fmt: skip
     return tuple(_by_values(table, _with_date(table, found)))
 
 
-def _could_be_either(role: str, word: str, found: Sequence[Column]) -> bool:
+def _could_be_either(role: str, word: str, found: Sequence[FileColumn]) -> bool:
     """Whether a second column of a role could as well be it: both have one name, or neither has the channel's own."""
     first = next(column for column in found if column.role == role)
     called = _parted(first.title)[0]
@@ -164,7 +164,7 @@ def _parted(title: str) -> tuple[str, str]:
     return _folded(word), degrees.group(1)[0].lower() if degrees else unit.lower().replace("°", "")
 
 
-def _with_date(table: Table, columns: list[Column]) -> list[Column]:
+def _with_date(table: TextTable, columns: list[FileColumn]) -> list[FileColumn]:
     """A column of dates beside one of times of day: both together are the time."""
     dated = next((n for n, one in enumerate(columns) if one.by != "chosen" and one.role in (NOTHING, "time") and
                   is_date(_first(table, n))), None)  # fmt: skip
@@ -180,7 +180,7 @@ def _with_date(table: Table, columns: list[Column]) -> list[Column]:
     return found
 
 
-def _first(table: Table, index: int) -> str:
+def _first(table: TextTable, index: int) -> str:
     """The first cell of a column that is not empty."""
     for row in range(min(len(table.lines), 50)):
         if cell := table.cells(row)[index].strip().strip('"').strip():
@@ -188,7 +188,7 @@ def _first(table: Table, index: int) -> str:
     return ""
 
 
-def _by_values(table: Table, columns: list[Column]) -> list[Column]:
+def _by_values(table: TextTable, columns: list[FileColumn]) -> list[FileColumn]:
     """What neither name nor unit told: a rising first column is the time, a very hot one the hotend."""
     if table.named and any(column.role == "time" for column in columns):
         return columns
@@ -207,7 +207,7 @@ def _by_values(table: Table, columns: list[Column]) -> list[Column]:
     return columns
 
 
-def _role_of_values(table: Table, index: int, taken: set[str], *, first: bool) -> str:
+def _role_of_values(table: TextTable, index: int, taken: set[str], *, first: bool) -> str:
     try:
         timed = is_time(_first(table, index))
         values = (
@@ -236,9 +236,9 @@ def _role_of_values(table: Table, index: int, taken: set[str], *, first: bool) -
 
 
 def _from_table(
-    table: Table, columns: tuple[Column, ...], catalogue: Catalogue, answers: Mapping[str, str], cancelled: Cancelled,
-    progress: Progress,
-) -> Read:  # fmt: skip
+    table: TextTable, columns: tuple[FileColumn, ...], catalogue: Catalogue, answers: Mapping[str, str],
+    cancelled: Cancelled, progress: Progress,
+) -> ReadLog:  # fmt: skip
     clock = next((index for index, column in enumerate(columns) if column.role == "time"), None)
     if clock is None:
         titles = f"{', '.join(table.titles[:8])}{', ...' if len(table.titles) > 8 else ''}"
@@ -266,21 +266,26 @@ def _from_table(
     notes = [*table.notes, *times.notes, *([f"skipped:{table.skipped}"] if table.skipped else [])]
     if about.own:
         notes = list(about.notes)
-    return Read(Series(times.seconds, values, start), ignored, columns, tuple(notes), label=about.label,
+    return ReadLog(Series(times.seconds, values, start), ignored, columns, tuple(notes), label=about.label,
                 conditions=about.conditions, doubts=about.doubts, own=about.own)  # fmt: skip
 
 
 def _unknown(text: str) -> UnsureError:
     """Columns that are not known: a person chooses what each is."""
-    return UnsureError(text, (Question("columns", "what each column is", ()),))
+    return UnsureError(text, (FileQuestion("columns", "what each column is", ()),))
 
 
-def _cells_of(table: Table, index: int, unit: str) -> Cells:
+def _cells_of(table: TextTable, index: int, unit: str) -> Cells:
     return Cells(table.name, table.titles[index], table.column(index), table.number, unit)
 
 
 def _times(
-    table: Table, clock: int, dates: int | None, column: Column, answers: Mapping[str, str], cancelled: Cancelled
+    table: TextTable,
+    clock: int,
+    dates: int | None,
+    column: FileColumn,
+    answers: Mapping[str, str],
+    cancelled: Cancelled,
 ) -> Times:
     """Seconds of every row: of the time column, with its dates where they stand in a column of their own.
 
@@ -303,7 +308,7 @@ def _times(
 LONGEST_COUNT = 9e8  # beyond which a count may be seconds since 1970
 
 
-def _in_unit(table: Table, column: Column, values: Array, catalogue: Catalogue) -> Array:
+def _in_unit(table: TextTable, column: FileColumn, values: Array, catalogue: Catalogue) -> Array:
     """A column in the unit of its kind; raises ShopError for a unit or a value that cannot be."""
     kind = catalogue.kinds[catalogue.channels[column.role].kind]
     name = f"{table.name}, {column.title}"
@@ -327,7 +332,7 @@ def _in_unit(table: Table, column: Column, values: Array, catalogue: Catalogue) 
     return found
 
 
-def _parts(read: Read) -> list[Read]:
+def _parts(read: ReadLog) -> list[ReadLog]:
     """Cut where the clock began again; lines that are only out of order are put in order. Times from nought."""
     time = read.series.time
     cuts = [int(at) + 1 for at in np.flatnonzero(np.diff(time) < -RESTART_S)]
@@ -348,7 +353,7 @@ def _parts(read: Read) -> list[Read]:
     return parts
 
 
-def _finished(read: Read, name: str) -> Read:
+def _finished(read: ReadLog, name: str) -> ReadLog:
     """Drop-outs left out, power worked out; of a run of our own both were done before it was written."""
     if not any(np.isfinite(column).any() for column in read.series.values.values()):
         raise ShopError(f"{name} has columns that are known, but not one value in them.")
@@ -360,7 +365,7 @@ def _finished(read: Read, name: str) -> Read:
     return replace(read, series=series, notes=tuple(notes))
 
 
-def as_run(read: Read, name: str) -> Run:
+def as_run(read: ReadLog, name: str) -> Run:
     """What a job keeps of a log, its full rows left out."""
     kept = bucketed(read.series, LOG_ROWS)
     values = {
@@ -394,6 +399,6 @@ def as_series(run: Run) -> Series:
     return Series(np.array(run.time_s), values, run.start_h)
 
 
-def layout_key(columns: Sequence[Column]) -> str:
+def layout_key(columns: Sequence[FileColumn]) -> str:
     """A key for the layout of a file: its titles."""
     return "\x1f".join(column.title for column in columns)

@@ -46,7 +46,7 @@ def unwatched(_share: float) -> None:
 
 
 @dataclass(frozen=True)
-class Table:
+class TextTable:
     """Lines parted into cells by one mark."""
 
     name: str  # of the file, for messages
@@ -81,18 +81,18 @@ class Table:
                              for row in range(min(rows, len(self.lines)))])  # fmt: skip
 
 
-def table_of(text: str, name: str) -> Table:
+def table_of(text: str, name: str) -> TextTable:
     """Part a text into a table; raises ShopError with what to do. How it writes numbers is found by `with_style`."""
     found = _json_table(text, name) if text.lstrip()[:1] in ("{", "[") else _text_table(text, name)
     return _widened(_with_units(_without_doubles(found)))
 
 
-def with_style(table: Table, answers: Mapping[str, str]) -> Table:
+def with_style(table: TextTable, answers: Mapping[str, str]) -> TextTable:
     """The table with its way of writing numbers. Raises UnsureError where they can be read in two ways."""
     return replace(table, style=_style(table, answers))
 
 
-def _style(table: Table, answers: Mapping[str, str]) -> Style:
+def _style(table: TextTable, answers: Mapping[str, str]) -> Style:
     if table.separator == "," and not any("." in line for line in table.lines[:LOOKED]):
         return Style()
     count = len(table.lines)
@@ -104,7 +104,7 @@ def _style(table: Table, answers: Mapping[str, str]) -> Style:
     return style_of(columns, table.name, answers)
 
 
-def _text_table(text: str, name: str) -> Table:
+def _text_table(text: str, name: str) -> TextTable:
     raw = text.splitlines()
     kept = [index for index, line in enumerate(raw[:HEAD_LINES]) if _counts(line)]
     if not kept:
@@ -130,7 +130,7 @@ def _text_table(text: str, name: str) -> Table:
 def _from_lines(
     name: str, raw: list[str], numbers: list[int] | None, kept: list[int], named: bool, separator: str,
     comments: tuple[str, ...],
-) -> Table:  # fmt: skip
+) -> TextTable:  # fmt: skip
     """The table that begins at a line; kept: lines that count, as far as they were looked at."""
     begin = kept[0]
     titles = tuple(cell.strip().strip('"').strip() for cell in raw[begin].split(separator))
@@ -142,7 +142,7 @@ def _from_lines(
     if numbers is None and once and _is_even(raw[first:], separator, marks):
         if first >= len(raw):
             raise ShopError(f"{name} has a header but no rows.")
-        return Table(name, titles, named, separator, raw[first:], None, first + 1, comments, even=True)
+        return TextTable(name, titles, named, separator, raw[first:], None, first + 1, comments, even=True)
     rows = [index for index in range(first, len(raw)) if _counts(raw[index])]
     skipped = [index for index in rows if (named and raw[index] == raw[begin]) or
                (separator not in raw[index] and marks > 0 and not is_value(raw[index]))]  # fmt: skip
@@ -152,7 +152,7 @@ def _from_lines(
         raise ShopError(f"{name} has a header but no rows.")
     lines = [raw[index] for index in rows]
     at = [numbers[index] if numbers is not None else index + 1 for index in rows]
-    return Table(name, titles, named, separator, lines, at, at[0], comments, skipped=len(skipped))
+    return TextTable(name, titles, named, separator, lines, at, at[0], comments, skipped=len(skipped))
 
 
 def _counts(line: str) -> bool:
@@ -228,7 +228,7 @@ def _unquoted(text: str, separator: str) -> tuple[list[str], list[int]]:
     return lines, numbers
 
 
-def _json_table(text: str, name: str) -> Table:
+def _json_table(text: str, name: str) -> TextTable:
     """Lines of JSON, or one list of objects, as a table: a column for every key, inner keys behind their outer ones."""
     objects: list[dict[str, object]] = []
     numbers: list[int] = []
@@ -258,7 +258,7 @@ def _json_table(text: str, name: str) -> Table:
     if len(titles) > MOST_COLUMNS:
         raise ShopError(f"{name} has {len(titles):,} columns; up to {MOST_COLUMNS} are read. Export fewer.")
     lines = [INNER.join(one.get(title, "") for title in titles) for one in flat]
-    return Table(name, titles, True, INNER, lines, numbers[: len(lines)], numbers[0], (), skipped=skipped)
+    return TextTable(name, titles, True, INNER, lines, numbers[: len(lines)], numbers[0], (), skipped=skipped)
 
 
 def _flat(one: Mapping[str, object], before: str = "") -> dict[str, str]:
@@ -274,7 +274,7 @@ def _flat(one: Mapping[str, object], before: str = "") -> dict[str, str]:
     return found
 
 
-def _without_doubles(table: Table) -> Table:
+def _without_doubles(table: TextTable) -> TextTable:
     """Two columns of one name are told apart by a number."""
     seen: Counter[str] = Counter()
     titles = []
@@ -284,7 +284,7 @@ def _without_doubles(table: Table) -> Table:
     return replace(table, titles=tuple(titles)) if tuple(titles) != table.titles else table
 
 
-def _with_units(table: Table) -> Table:
+def _with_units(table: TextTable) -> TextTable:
     """A line of units below the header goes into it."""
     if not table.named or len(table.lines) < 2:
         return table
@@ -302,7 +302,7 @@ def _with_units(table: Table) -> Table:
     return replace(table, titles=titles, lines=table.lines[1:], numbers=numbers, first=table.first + 1)
 
 
-def _widened(table: Table) -> Table:
+def _widened(table: TextTable) -> TextTable:
     """One row a reading (what, value, when) as a table with a column for each thing that was read.
 
     Readings of one moment stand in one row; a channel that has none then is empty there.
@@ -337,12 +337,12 @@ def _widened(table: Table) -> Table:
                    notes=(*table.notes, "one_reading_a_row"))  # fmt: skip
 
 
-def _clean(table: Table, row: int, column: int) -> str:
+def _clean(table: TextTable, row: int, column: int) -> str:
     return _cells(table, row)[column].strip().strip('"').strip()
 
 
 def columns_of(
-    table: Table, wanted: Sequence[int], cancelled: Cancelled = never, progress: Progress = unwatched
+    table: TextTable, wanted: Sequence[int], cancelled: Cancelled = never, progress: Progress = unwatched
 ) -> list[Array]:
     """Columns as numbers, nan where a cell is missing. Raises ShopError that names line and column, or CancelledError.
 
@@ -364,7 +364,7 @@ def number(text: str) -> float | None:
     return Style("," if cleaned.count(",") == 1 and "." not in cleaned else ".").number(cleaned)
 
 
-def _cells(table: Table, row: int) -> list[str]:
+def _cells(table: TextTable, row: int) -> list[str]:
     count = len(table.titles)
     cells = table.lines[row].split(table.separator)
     if len(cells) > count and any(cell.strip() for cell in cells[count:]):
@@ -373,7 +373,7 @@ def _cells(table: Table, row: int) -> list[str]:
     return (cells + [""] * (count - len(cells)))[:count]
 
 
-def _chunk(table: Table, begin: int, wanted: Sequence[int]) -> list[Array]:
+def _chunk(table: TextTable, begin: int, wanted: Sequence[int]) -> list[Array]:
     lines = table.lines[begin : begin + CHUNK]
     marks = len(table.titles) - 1
     other = table.style.group
@@ -389,7 +389,7 @@ def _chunk(table: Table, begin: int, wanted: Sequence[int]) -> list[Array]:
     return _slowly(table, begin, len(lines), wanted)
 
 
-def _slowly(table: Table, begin: int, count: int, wanted: Sequence[int]) -> list[Array]:
+def _slowly(table: TextTable, begin: int, count: int, wanted: Sequence[int]) -> list[Array]:
     found = np.full((len(wanted), count), np.nan)
     for row in range(begin, begin + count):
         cells = _cells(table, row)

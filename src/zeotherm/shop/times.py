@@ -18,7 +18,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.solver.axisymmetric import CancelledError
-from zeotherm.shop.asking import Question, unsure
+from zeotherm.shop.asking import FileQuestion, unsure
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.number_style import Style
 from zeotherm.shop.reading import Cancelled, never
@@ -277,7 +277,7 @@ def _the_order(cells: Cells, unique: list[str], found: Mapping[str, Array], answ
     if len(kept) == 1:
         return kept[0]
     shown = next((text for text in unique if len({_ordinal(text, one) for one in kept}) > 1), unique[0])
-    raise unsure(cells.file, cells.title, Question(
+    raise unsure(cells.file, cells.title, FileQuestion(
         "dates", f"{shown} can be read in {len(kept)} ways:",
         tuple((one, f"{ORDERS[one]}, {_spelled_date(_ordinal(shown, one))}") for one in kept),
     ))  # fmt: skip
@@ -305,7 +305,7 @@ def _clock_changes(cells: Cells, seconds: Array, clocks: Array, answers: Mapping
             moved[at + 1 :] += HOUR
         return moved, [f"clock_change:{len(back)}"]
     line = cells.line(int(back[0]) + 1)
-    raise unsure(cells.file, f"line {line}", Question(
+    raise unsure(cells.file, f"line {line}", FileQuestion(
         "clock", "the clock goes back by an hour:",
         (("change", "the clocks were changed and the log goes on"), ("again", "the logger began again")),
     ))  # fmt: skip
@@ -359,7 +359,7 @@ def _twelve_hours(cells: Cells, seconds: Array, matches: list[re.Match[str]], an
         for at in back:
             moved[at + 1 :] += HALF_DAY
         return moved
-    raise unsure(cells.file, f"line {cells.line(int(back[0]) + 1)}", Question(
+    raise unsure(cells.file, f"line {cells.line(int(back[0]) + 1)}", FileQuestion(
         "clock", "the clock goes back by twelve hours:",
         (("change", "it counts to twelve and goes on"), ("again", "the logger began again")),
     ))  # fmt: skip
@@ -384,7 +384,7 @@ def _minutes_first(cells: Cells, matches: list[re.Match[str]], answers: Mapping[
         return False  # minutes that go back are none; a clock that passes midnight does
     shown = cells.texts[0]
     hours, minutes = matches[0]["h"], matches[0]["m"]
-    raise unsure(cells.file, cells.title, Question(
+    raise unsure(cells.file, cells.title, FileQuestion(
         "minutes", f"{shown} can be read in two ways:",
         (("hh_mm", f"{hours} hours {minutes} minutes"), ("mm_ss", f"{hours} minutes {minutes} seconds")),
     ))  # fmt: skip
@@ -421,7 +421,7 @@ def _bare(cells: Cells, values: Array) -> float:
         return 1.0
     if span > LONGEST_S:
         return 1e-3
-    raise unsure(cells.file, cells.title, Question(
+    raise unsure(cells.file, cells.title, FileQuestion(
         "unit", f"the header states no unit, and rows are {step:g} apart:",
         (("s", f"seconds, {span / HOUR:.3g} h in all"), ("ms", f"milliseconds, {span / 6e4:.3g} min in all")),
     ))  # fmt: skip

@@ -64,7 +64,7 @@ class _Day:
 
 
 @dataclass(frozen=True)
-class Row:
+class LogRow:
     """One line of the log."""
 
     clock_h: float
@@ -89,7 +89,7 @@ def _wave(wander: tuple[Array, Array], time: float) -> float:
     return float(np.sin(2.0 * math.pi * time / periods + phases).mean())
 
 
-def day(seed: int = 4, setting: Setting | None = None) -> Iterator[Row]:
+def day(seed: int = 4, setting: Setting | None = None) -> Iterator[LogRow]:
     """One print of the machine, from switching on to half an hour after its end; seed: of its wandering."""
     setting = setting or Setting()
     rng, meter = np.random.default_rng(seed), np.random.default_rng(seed + 1000)
@@ -121,7 +121,7 @@ def day(seed: int = 4, setting: Setting | None = None) -> Iterator[Row]:
             yield _logged(clock, shown, room, watts, feeding, hot, today, rng, meter)
 
 
-def cooling_rows(setting: Setting, seed: int = 4, minutes: float = 180.0) -> Iterator[Row]:
+def cooling_rows(setting: Setting, seed: int = 4, minutes: float = 180.0) -> Iterator[LogRow]:
     """The machine from the moment its heat goes off after a short print, a row a second, with the bed never heated."""
     short = replace(setting, print_min=6.0, cool_min=minutes, idle_min=0.0, bed_c=0.0, logged_s=STEP, sun=0.0)
     off = False
@@ -165,12 +165,12 @@ def _chance(setting: Setting, rng: np.random.Generator) -> _Day:
 def _logged(
     clock: float, shown: Array, room: float, watts: tuple[float, float], feeding: bool, hot: bool, today: _Day,
     rng: np.random.Generator, meter: np.random.Generator,
-) -> Row:  # fmt: skip
+) -> LogRow:  # fmt: skip
     """A line of the log: what probes and meter show, with their noise and rounding."""
     noise = today.setting.noise
     block, bed = watts
     wall = IDLE_W + (MOVES_W if hot else 0.0) + (block + bed) / SUPPLY_SHARE
-    return Row(
+    return LogRow(
         clock,
         _rounded(float(shown[BLOCK]), 0.25 * noise),
         _rounded(float(shown[BED]), 0.25 * noise),
@@ -257,7 +257,7 @@ def _advanced(
     return t + STEP * into / FITTED, soft, (float(block), float(bed))
 
 
-def as_csv(rows: Iterable[Row]) -> str:
+def as_csv(rows: Iterable[LogRow]) -> str:
     """The log as its logger writes it: semicolons, decimal points, clock times."""
     head = "# probe logger, five channels and the printer's own two; plug meter\n"
     lines = ["clock;hotend [C];bed [C];sink base [C];fan air [C];case [C];room [C];power [W];bed duty [%];feeding"]

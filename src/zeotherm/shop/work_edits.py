@@ -15,7 +15,7 @@ from zeotherm.core.catalogue.procedures import Record, Step
 from zeotherm.core.judgement.guard.heat import nozzle_cap
 from zeotherm.core.judgement.procedures.gates import GateState, missing_records, stops_exit
 from zeotherm.core.judgement.procedures.holding import COLDEST, HOTTEST
-from zeotherm.core.judgement.procedures.planning import PROOF, Line, NoWayError, Order, order
+from zeotherm.core.judgement.procedures.planning import PROOF, NoWayError, Order, OrderLine, order
 from zeotherm.core.judgement.procedures.proving import Proof, in_order
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.doing import Doing, DoneStep, HoldReading, OpenStep, Way
@@ -90,7 +90,7 @@ def failed_after(job: Job, minutes: float | None) -> Job:
 # the step at hand
 
 
-def begun(job: Job, line: Line, stamp: str) -> Job:
+def begun(job: Job, line: OrderLine, stamp: str) -> Job:
     """The job with its step at hand opened, as it stands if it is open. Raises RefusedError."""
     if job.doing.open is not None and job.doing.open.step == line.key:
         return job
@@ -168,7 +168,13 @@ def with_photo(job: Job, key: str, photo: Attachment) -> Job:
 
 
 def left(
-    job: Job, line: Line, exit_key: str, stamp: str, states: Sequence[GateState], catalogue: Catalogue, asked: Proof
+    job: Job,
+    line: OrderLine,
+    exit_key: str,
+    stamp: str,
+    states: Sequence[GateState],
+    catalogue: Catalogue,
+    asked: Proof,
 ) -> Job:
     """The job with its step at hand done by one of its exits. Raises RefusedError, and says what is missing.
 

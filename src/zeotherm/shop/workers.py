@@ -36,7 +36,7 @@ TRIES = 2  # at one piece of work, where the process that had it died
 
 
 @dataclass(frozen=True)
-class Asked:
+class BoardTask:
     """What every option of a board has in common."""
 
     found: Setup
@@ -92,11 +92,11 @@ def _work(mine: Ticket, catalogue: bytes, parcel: bytes) -> bytes:
     return packed(work(*given, lambda: _unwanted(mine)), own)
 
 
-def _column(asked: Asked, keys: Keys, cancelled: Cancelled) -> Column:
+def _column(asked: BoardTask, keys: Keys, cancelled: Cancelled) -> Column:
     return shorter(column(asked.found, asked.variants, keys, asked.catalogue, asked.tolerances, cancelled))
 
 
-def _cheapest(asked: Asked, base: Column, cancelled: Cancelled) -> Column | None:
+def _cheapest(asked: BoardTask, base: Column, cancelled: Cancelled) -> Column | None:
     return cheapest_set(asked.found, asked.variants, base, asked.catalogue, asked.tolerances, cancelled)
 
 
@@ -125,14 +125,14 @@ class Workers:
         self._niceness = BEHIND
 
     def columns(
-        self, asked: Asked, wanted: list[Keys], cancelled: Callable[[], bool]
+        self, asked: BoardTask, wanted: list[Keys], cancelled: Callable[[], bool]
     ) -> Iterator[tuple[Keys, Column | Exception]]:
         """Each wanted set as it is solved, or what went wrong with it. Raises CancelledError."""
         mine = self._next(BOARD)
         jobs = {keys: (_column, (asked, keys)) for keys in wanted}
         yield from self._answers(mine, asked.catalogue, jobs, cancelled)
 
-    def cheapest(self, asked: Asked, base: Column, cancelled: Callable[[], bool]) -> Column | None:
+    def cheapest(self, asked: BoardTask, base: Column, cancelled: Callable[[], bool]) -> Column | None:
         """The cheapest set that meets every limit. Raises CancelledError, or what the search raises."""
         mine = self._next(BOARD)
         for _one, found in self._answers(mine, asked.catalogue, {0: (_cheapest, (asked, base))}, cancelled):

@@ -6,7 +6,7 @@ import math
 
 from zeotherm.core.judgement.bed.answer import BedAnswer
 from zeotherm.core.judgement.bed.rivals import Rival
-from zeotherm.core.judgement.bed.sizing import Feed, Sized, Staged
+from zeotherm.core.judgement.bed.sizing import BedFeed, SizedInsulation, StagedPreheat
 from zeotherm.core.judgement.bed.tuning import Tuned
 from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.margins import State
@@ -201,7 +201,7 @@ def rival(one: Rival) -> str:
     return RIVALS[one.key].format(before=plain(one.before, places), after=plain(one.after, places), way=way)
 
 
-def sized(one: Sized, label: str, currency: str) -> str:
+def sized(one: SizedInsulation, label: str, currency: str) -> str:
     """One insulation in words: what it saves, or why it may not be fitted."""
     if one.too_hot:
         return _("{label}: blocked. Its warm side comes to {warm}, it stands {limit} ±{doubt} K.").format(
@@ -276,7 +276,7 @@ def pays(months: float) -> str:
     return _("pays after {months} months").format(months=plain(months, 0))
 
 
-def staged(one: Staged) -> str:
+def staged(one: StagedPreheat) -> str:
     """How a preheat fits the supply, and the time that costs."""
     if one.mains:
         head = _("The bed runs on mains and takes nothing from the supply.")
@@ -308,7 +308,7 @@ def staged(one: Staged) -> str:
     )
 
 
-def feed(one: Feed) -> str:
+def feed(one: BedFeed) -> str:
     """One way to feed a bed."""
     if one.mains:
         return _("Mains pad, {volts} V: {amps} A, {outlet} W from the outlet, nothing from the printer's supply; "

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.chamber.control_lines import ControlLine
-from zeotherm.core.judgement.chamber.fitting import Fit
+from zeotherm.core.judgement.chamber.fitting import FitCheck
 from zeotherm.core.judgement.chamber.leads import DOUBT_MM, OUTSIDE_MM, SLACK_MM, Lead
 from zeotherm.core.judgement.chamber.panels import Panel
 from zeotherm.core.judgement.chamber.protecting import LIFE_BASE_C, TOOLHEAD_DOUBT_K, Helped, Protected
@@ -63,7 +63,7 @@ def filament(one: Warmth, catalogue: Catalogue) -> str:
     return text + "."
 
 
-def fit(one: Fit) -> str:
+def fit(one: FitCheck) -> str:
     """How a machine fits in one way."""
     made = " + ".join(f"{PARTS[name]} {plain(mm, 0)}" for name, mm in one.parts)
     text = _("{way}: {made} = {needs} mm").format(way=WAYS[one.way], made=made, needs=plain(one.needs, 0))

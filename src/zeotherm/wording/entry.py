@@ -41,7 +41,7 @@ class SetValue:
 
 
 @dataclass(frozen=True, slots=True)
-class Read:
+class PinnedReading:
     """Pin a measured value to a station; None takes it away."""
 
     station: str
@@ -51,7 +51,7 @@ class Read:
 
 
 @dataclass(frozen=True, slots=True)
-class Change:
+class SetupChange:
     """Change the setup by a merge patch: heat from outside, a pause, a fault."""
 
     patch: Patch
@@ -59,7 +59,7 @@ class Change:
 
 
 @dataclass(frozen=True, slots=True)
-class Fact:
+class FactAnswer:
     """Tell an answer to a question or a check of the catalogue; None takes all of its answers back."""
 
     asked: str
@@ -68,7 +68,7 @@ class Fact:
 
 
 @dataclass(frozen=True, slots=True)
-class Measured:
+class ColdOhms:
     """Ohms of heater, sensor or bed, cold."""
 
     what: str
@@ -83,7 +83,7 @@ class Unclear:
     text: str
 
 
-Understood = SetValue | Read | Change | Fact | Measured | Unclear
+Understood = SetValue | PinnedReading | SetupChange | FactAnswer | ColdOhms | Unclear
 
 
 Named = Declared | Station
@@ -210,7 +210,7 @@ def _set(item: Quantity, rest: str, setup: Setup) -> Understood:
     return SetValue(item.path, value, f"{item.label}: {shown}")
 
 
-def _measure(station: Station, rest: str) -> Read | Unclear:
+def _measure(station: Station, rest: str) -> PinnedReading | Unclear:
     if not rest:
         return Unclear(_("{label}: type the reading in {unit}.").format(label=station.label, unit=station.unit))
     figure, doubted, doubt_text = rest.replace("+/-", PLUS_MINUS).replace("+-", PLUS_MINUS).partition(PLUS_MINUS)
@@ -225,7 +225,7 @@ def _measure(station: Station, rest: str) -> Read | Unclear:
     places = 3 if station.unit == "V" else None
     shown, doubt = with_unit(value, station.unit, places), with_unit(tolerance, unit, places)
     text = _("{label} measured: {value} ±{doubt}").format(label=station.label, value=shown, doubt=doubt)
-    return Read(station.key, value, tolerance, text)
+    return PinnedReading(station.key, value, tolerance, text)
 
 
 def _bare(name: str) -> str:
@@ -250,7 +250,7 @@ def _choose(item: Choice, rest: str, shelf: dict[str, Any]) -> Understood:
     return SetValue(item.path, hits[0], f"{item.label}: {labels[hits[0]]}")
 
 
-def _fact(line: str, catalogue: Catalogue) -> Fact | None:
+def _fact(line: str, catalogue: Catalogue) -> FactAnswer | None:
     """An answer by one of its names; one of a check also with the check's own name before it."""
     wanted = line.lower()
     for key, asked in catalogue.asked.items():
@@ -258,15 +258,15 @@ def _fact(line: str, catalogue: Catalogue) -> Fact | None:
             label = one.label.lower()
             own = (f"{asked.label.lower()} {label}", f"{key.replace('_', ' ')} {label}")
             if wanted in one.names or wanted in own or (wanted == label and key == "goes_wrong"):
-                return Fact(key, option, f"{asked.label.rstrip('?')}: {label}")
+                return FactAnswer(key, option, f"{asked.label.rstrip('?')}: {label}")
     return None
 
 
-def _forget_fact(rest: str, catalogue: Catalogue) -> Fact | None:
+def _forget_fact(rest: str, catalogue: Catalogue) -> FactAnswer | None:
     wanted = rest.lower().strip().rstrip("?")
     for key, asked in catalogue.asked.items():
         if wanted in (key.replace("_", " "), asked.label.lower().rstrip("?")):
-            return Fact(key, None, _("{label}: not known").format(label=asked.label.rstrip("?")))
+            return FactAnswer(key, None, _("{label}: not known").format(label=asked.label.rstrip("?")))
     return None
 
 
@@ -275,14 +275,14 @@ OHMS = re.compile(r"([\d.,]+) ?([kKmM]?) ?(?i:ohms?|Ω)?")
 OHM_SCALES = {"": 1.0, "k": 1e3, "K": 1e3, "m": 1e-3, "M": 1e6}
 
 
-def _ohms(line: str) -> Measured | Unclear | None:
+def _ohms(line: str) -> ColdOhms | Unclear | None:
     what, _space, rest = line.partition(" ")
     if what.lower() not in METERED or not re.search(r"^[\d.,].*(ohms?|Ω)$", rest, re.IGNORECASE):
         return None
     return measured(what.lower(), rest)
 
 
-def measured(what: str, text: str) -> Measured | Unclear:
+def measured(what: str, text: str) -> ColdOhms | Unclear:
     """A meter reading of heater, sensor or bed: '14.2', '104k', '1.1 kohm'. What is unclear is said in `Unclear`."""
     found = OHMS.fullmatch(text.strip())
     if found is None:
@@ -290,10 +290,10 @@ def measured(what: str, text: str) -> Measured | Unclear:
     value = read_number(found.group(1)) * OHM_SCALES[found.group(2)]
     if value > MOST_OHMS:
         return Unclear(_("A meter shows up to 100 MΩ; more than it can show is open: type 50 Mohm."))
-    return Measured(what, value, _("{what}, cold: {value}").format(what=what, value=ohms(value)))
+    return ColdOhms(what, value, _("{what}, cold: {value}").format(what=what, value=ohms(value)))
 
 
-def reading(station: str, text: str) -> Read | Unclear:
+def reading(station: str, text: str) -> PinnedReading | Unclear:
     """A reading at a station from its figure alone: '54.1', '130 F', '54.1 ±0.5'."""
     try:
         meant = _measure(STATIONS[station], " ".join(text.split()))
@@ -331,7 +331,7 @@ def _timed(line: str, setup: Setup, catalogue: Catalogue) -> Understood | None:
             told = _("Pause after {after:g} min of printing, for {minutes:g} min, nozzle at {standby:g} °C")
         change: Patch = {"after_min": after, "minutes": minutes, "nozzle_c": standby}
         text = told.format(after=after, minutes=minutes, standby=standby)
-        return Change({"schedule": {"pauses": {key: change}}}, text)
+        return SetupChange({"schedule": {"pauses": {key: change}}}, text)
     fault = re.match(rf"^(.+?) (?:at {CLOCK}|after ([\d.,]+) ?min)$", line, re.IGNORECASE)
     kinds = {kind.label.lower(): key for key, kind in catalogue.faults.items()}
     kinds |= {key.replace("_", " "): key for key in catalogue.faults}
@@ -350,7 +350,7 @@ def _heat(name: str, watts: float, begin: float, end: float, air: bool) -> Under
     text = _("{name}: {watts} W into {where}, {begin} to {end}").format(
         name=name[:1].upper() + name[1:], watts=f"{watts:g}", where=where, begin=clock(begin), end=clock(end)
     )
-    return Change({"heats": {key: entry}}, text)
+    return SetupChange({"heats": {key: entry}}, text)
 
 
 def _fault(key: str, match: re.Match[str], setup: Setup, catalogue: Catalogue) -> Understood:
@@ -378,7 +378,7 @@ def fault_at(key: str, minute: float, setup: Setup, catalogue: Catalogue) -> Und
         return Unclear(_("The job is over by then; it starts at {start}.").format(start=clock(setup.schedule.start_h)))
     when = clock(setup.schedule.start_h + minute / 60.0)
     change: Patch = {"label": kind.label, "at_min": round(minute, 2), "change": kind.change}
-    return Change({"faults": {key: change}}, _("{label} at {when}").format(label=kind.label, when=when))
+    return SetupChange({"faults": {key: change}}, _("{label} at {when}").format(label=kind.label, when=when))
 
 
 def _forget_timed(rest: str, setup: Setup) -> Understood | None:
@@ -387,11 +387,11 @@ def _forget_timed(rest: str, setup: Setup) -> Understood | None:
     heats = {word: key for key, heat in setup.heats.items() for word in (key.replace("_", " "), heat.label.lower())}
     faults = {word: key for key, one in setup.faults.items() for word in (key.replace("_", " "), one.label.lower())}
     if wanted in heats:
-        return Change({"heats": {heats[wanted]: None}}, _("Without {label}").format(label=wanted))
+        return SetupChange({"heats": {heats[wanted]: None}}, _("Without {label}").format(label=wanted))
     if wanted in faults:
-        return Change({"faults": {faults[wanted]: None}}, _("Without {label}").format(label=wanted))
+        return SetupChange({"faults": {faults[wanted]: None}}, _("Without {label}").format(label=wanted))
     if wanted in ("pause", "pauses") and setup.schedule.pauses:
-        return Change({"schedule": {"pauses": dict.fromkeys(setup.schedule.pauses)}}, _("Without pauses"))
+        return SetupChange({"schedule": {"pauses": dict.fromkeys(setup.schedule.pauses)}}, _("Without pauses"))
     return None
 
 
@@ -400,7 +400,7 @@ def _forget(rest: str) -> Understood:
     item = next((one for one in named if isinstance(one, Station)), None)
     if item is None:
         return Unclear(_("No reading is called '{words}'.").format(words=rest))
-    return Read(item.key, None, None, _("Forget the reading at {label}").format(label=item.label))
+    return PinnedReading(item.key, None, None, _("Forget the reading at {label}").format(label=item.label))
 
 
 def _outside(label: str, value: float, low: float, high: float, unit: str) -> str:

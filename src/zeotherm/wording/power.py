@@ -9,9 +9,9 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.judgement.power.ageing import Lasting, RunsAway, retorque_hours, retorque_jobs, runs_away
 from zeotherm.core.judgement.power.answer import Array, Loads, PowerAnswer, mean_watts
-from zeotherm.core.judgement.power.nets import Fault, end_points
-from zeotherm.core.judgement.power.readings import AtWall, Survey, Told
-from zeotherm.core.judgement.power.sizing import FuseSize, Output, PartSize, Staged, SupplySize, WireSize
+from zeotherm.core.judgement.power.nets import BrokenRule, end_points
+from zeotherm.core.judgement.power.readings import AtWall, ContactReading, Survey
+from zeotherm.core.judgement.power.sizing import FuseSize, Output, PartSize, StagedWarmUp, SupplySize, WireSize
 from zeotherm.core.physics.wiring import nearest_gauge
 from zeotherm.core.twin.power.supply import at_wall as supply_at_wall
 from zeotherm.core.twin.stations import STATIONS
@@ -128,7 +128,7 @@ def part_line(answer: PowerAnswer, name: str) -> str:
     return f"{PARTS[name]}: {plain(1e3 * solved.contact_ohms(name))} mΩ, {lost}, {warm}"
 
 
-def told(one: Told, place: str) -> str:
+def told(one: ContactReading, place: str) -> str:
     """A contact by a reading."""
     text = _("{place}: {mohm} mΩ (−{down}/+{up}), {watts} W at {amps}").format(
         place=place, mohm=plain(one.milliohm), down=plain(one.down), up=plain(one.up), watts=plain(one.watts, 2),
@@ -177,7 +177,7 @@ def supply(one: SupplySize) -> str:
     return text + _(": take {offered} W.").format(offered=plain(one.offered, 0))
 
 
-def staged(one: Staged) -> str:
+def staged(one: StagedWarmUp) -> str:
     """A warm-up that the present supply suffices for."""
     text = _("Bed first, then hotend: {watts} W at most").format(watts=plain(one.one_by_one, 0))
     text += _(", which the supply gives") if one.fits else _(", still more than the supply gives")
@@ -259,14 +259,14 @@ def output(one: Output) -> str:
     return text + (_("; move it to a switch of its own.") if one.load > 0.8 else ".")
 
 
-def fault(one: Fault, catalogue: Catalogue, kind: str) -> str:
+def fault(one: BrokenRule, catalogue: Catalogue, kind: str) -> str:
     """What is wrong with a way of wiring, where, and what would come of it."""
     entry, ends = catalogue.wiring_faults[one.key], end_points(catalogue, kind)
     where = ", ".join(ends.get(end, end) for end in one.ends)
     return f"{entry.label} ({where}). {entry.comes}"
 
 
-def wiring(faults: list[Fault], catalogue: Catalogue) -> str:
+def wiring(faults: list[BrokenRule], catalogue: Catalogue) -> str:
     """The verdict on a way of wiring."""
     if not faults:
         return _("Nothing is wrong with it. Wire it with the mains lead out, and check every end point again.")

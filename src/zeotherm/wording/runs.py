@@ -8,8 +8,8 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.measuring import Protocol
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.measured import Heard
-from zeotherm.core.runs.alignment import Origin, Way
-from zeotherm.core.runs.comparison import REMOVED, Comparison, Row
+from zeotherm.core.runs.alignment import AlignedBy, Origin
+from zeotherm.core.runs.comparison import REMOVED, ComparedFigure, Comparison
 from zeotherm.core.runs.conditions import Compared, Known, Match
 from zeotherm.core.runs.estimates import Change, Mean, share_saved
 from zeotherm.core.runs.part_program import Program
@@ -20,8 +20,9 @@ from zeotherm.wording.verdict import Verdict
 
 PLACES = {"kWh": 3, "K/min": 2, "min": 1, "%": 0, "W": 0, "°C": 1, "K": 1, "V": 1, "A": 2, "": 2, "1/min": 0}
 SHIFTED = {
-    Way.SWITCHED_ON: _("switching on, by {channel}"), Way.LEVEL: _("{channel} passing {level}"),
-    Way.LIKENESS: _("likeness of {channel}"), Way.FIRST_ROW: _("the first row"), Way.GIVEN: _("the moment set by hand"),
+    AlignedBy.SWITCHED_ON: _("switching on, by {channel}"), AlignedBy.LEVEL: _("{channel} passing {level}"),
+    AlignedBy.LIKENESS: _("likeness of {channel}"), AlignedBy.FIRST_ROW: _("the first row"),
+    AlignedBy.GIVEN: _("the moment set by hand"),
 }  # fmt: skip
 NOTES = {
     "power_by_product": _("watts are V × A × power factor"),
@@ -80,7 +81,7 @@ def places(unit: str) -> int:
     return PLACES.get(unit, 2)
 
 
-def label(row: Row, catalogue: Catalogue) -> str:
+def label(row: ComparedFigure, catalogue: Catalogue) -> str:
     """What a figure is: 'Bed to 60 °C', 'Case air over room air'."""
     if row.kind == "outcome":
         return catalogue.conditions[row.channel].label
@@ -99,7 +100,7 @@ def label(row: Row, catalogue: Catalogue) -> str:
     )
 
 
-def value(mean: Mean | None, row: Row, currency: str) -> str:
+def value(mean: Mean | None, row: ComparedFigure, currency: str) -> str:
     """A figure of a kind of run."""
     if mean is None:
         return "–"
@@ -108,7 +109,7 @@ def value(mean: Mean | None, row: Row, currency: str) -> str:
     return numbers.with_unit(mean.estimate.value, row.unit, places(row.unit))
 
 
-def banded(mean: Mean | None, row: Row, currency: str) -> str:
+def banded(mean: Mean | None, row: ComparedFigure, currency: str) -> str:
     """A figure with its own band: '38.2 ± 1.6 °C'."""
     if mean is None:
         return "–"
@@ -118,7 +119,7 @@ def banded(mean: Mean | None, row: Row, currency: str) -> str:
     return text if row.unit == "money" else f"{text} {row.unit}".strip()
 
 
-def value_band(mean: Mean | None, row: Row, currency: str) -> str:
+def value_band(mean: Mean | None, row: ComparedFigure, currency: str) -> str:
     """The figure with its own band and how many runs stand behind it."""
     if mean is None:
         return _("not in this run")
@@ -128,7 +129,7 @@ def value_band(mean: Mean | None, row: Row, currency: str) -> str:
     return f"{banded(mean, row, currency)} ({runs})"
 
 
-def size_and_half(one: Change, row: Row, currency: str) -> tuple[str, str, str]:
+def size_and_half(one: Change, row: ComparedFigure, currency: str) -> tuple[str, str, str]:
     """A change, its 95 % half-width, and their unit, as they are shown."""
     decimals = 3 if row.unit == "money" else places(row.unit)
     if round(one.half, decimals) == 0.0:
@@ -139,7 +140,7 @@ def size_and_half(one: Change, row: Row, currency: str) -> tuple[str, str, str]:
     return f"{sign}{money}{numbers.plain(abs(one.value), decimals)}", numbers.plain(one.half, decimals), unit
 
 
-def change(one: Change | None, row: Row, currency: str) -> str:
+def change(one: Change | None, row: ComparedFigure, currency: str) -> str:
     """A change with its band: '−11.2 ± 1.4 K'."""
     if one is None:
         return "–"
@@ -147,7 +148,7 @@ def change(one: Change | None, row: Row, currency: str) -> str:
     return f"{size} ± {half} {unit}".strip()
 
 
-def saving(row: Row) -> str:
+def saving(row: ComparedFigure) -> str:
     """What share an energy or a cost fell or rose by: 'saves 12 ± 3 %'; nothing for other figures."""
     first, last = row.means[0], row.means[-1]
     if row.kind not in ("energy", "cost", "energy_per_kh") or first is None or last is None or first is last:
@@ -178,7 +179,7 @@ def lined_up(origins: Mapping[str, Origin], labels: Mapping[str, str], catalogue
             level=numbers.with_unit(origin.level, "°C", 0),
         )
         text = f"{labels[key]}: {by}"
-        if origin.way is not Way.GIVEN:
+        if origin.way is not AlignedBy.GIVEN:
             text += f", ±{span(1.96 * origin.doubt)}"
         if first is not None and origin is not first:
             moved = origin.zero - first.zero

@@ -7,11 +7,11 @@ from collections.abc import Mapping
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Gate, Record, Step
-from zeotherm.core.judgement.guard.heat import Cap, Target, Window
+from zeotherm.core.judgement.guard.heat import Cap, PrintWindow, Target
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.procedures.gates import SAID, GateState, Span, Why
 from zeotherm.core.judgement.procedures.holding import Said
-from zeotherm.core.judgement.procedures.planning import PROOF, Line, Order, settled
+from zeotherm.core.judgement.procedures.planning import PROOF, Order, OrderLine, settled
 from zeotherm.core.judgement.procedures.proving import Proof
 from zeotherm.core.judgement.procedures.waits import touch_limit
 from zeotherm.core.machine.doing import Doing
@@ -130,7 +130,7 @@ def proof(asked: Proof) -> str:
     )
 
 
-def text(line: Line, catalogue: Catalogue) -> str:
+def text(line: OrderLine, catalogue: Catalogue) -> str:
     """What to do, and what of the machine is off or loose while it is done."""
     kinds = catalogue.states
     stands = [
@@ -208,7 +208,7 @@ def reach(goal: float, sources: Mapping[str, Span | None], catalogue: Catalogue)
     return _("Metal to {goal:.0f} °C: {ways}.").format(goal=goal, ways=", ".join(ways))
 
 
-def bar(line: Line, catalogue: Catalogue) -> str:
+def bar(line: OrderLine, catalogue: Catalogue) -> str:
     """Why a step is not offered."""
     if line.bar == "cap" and line.target is not None and line.target.cap is not None:
         return _("Not offered: it takes {least:.0f} °C, and the {part} stands {most:.0f} °C ({source}).").format(
@@ -284,7 +284,7 @@ def verdict(order: Order, doing: Doing, states: list[GateState], catalogue: Cata
     return Verdict(text, held(first), worst)
 
 
-def window(found: Window, now: float) -> str:
+def window(found: PrintWindow, now: float) -> str:
     """Between which temperatures a nozzle does it all: melt evenly, leave the neck stiff, spare its parts."""
     if found.none and found.high == found.stiff and found.stiff < now - USUAL_DROP_K:
         return _("mend the cold end first: by temperature alone it would take {high:.0f} (estimate)").format(
@@ -313,7 +313,7 @@ def power_line(order: Order) -> str:
     return told + " " + (_("Step {at} puts it back.") if out else _("Step {at} pulls it.")).format(at=at)
 
 
-def part(line: Line) -> str:
+def part(line: OrderLine) -> str:
     """What a step belongs to: a procedure, the checks after it, or what leads from one to the next."""
     if line.key.startswith("check/") or (line.key.startswith("to/") and not line.work):
         return _("Put right again and checked")
@@ -357,7 +357,7 @@ def done(doing: Doing, catalogue: Catalogue) -> list[tuple[str, str]]:
     return told + ([(_("Proof run"), ran)] if ran else [(_("Proof run"), _("not yet"))])
 
 
-def ended(line: Line) -> str:
+def ended(line: OrderLine) -> str:
     """How a step that is behind ended: its exit, and what was noted."""
     if line.done is None:
         return ""

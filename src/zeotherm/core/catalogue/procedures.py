@@ -31,7 +31,7 @@ class StateKind(Entry):
     rest: str = ""  # as it must be when work is over; none: any
 
 
-class Choice(Entry):
+class WorkChoice(Entry):
     """What the bench settles before work: a fact of the machine, or which of two schools to follow."""
 
     label: str
@@ -42,7 +42,7 @@ class Choice(Entry):
     each: str = ""  # the reason for each of these
 
     @model_validator(mode="after")
-    def _usual_is_there(self) -> Choice:
+    def _usual_is_there(self) -> WorkChoice:
         if self.usual not in self.options:
             raise ValueError(f"usual is '{self.usual}', which is none of its options")
         return self

@@ -50,7 +50,6 @@ from zeotherm.core.catalogue.power import (
     WiringFault,
 )
 from zeotherm.core.catalogue.procedures import (
-    Choice,
     Emergency,
     HeatRule,
     HeatSource,
@@ -59,6 +58,7 @@ from zeotherm.core.catalogue.procedures import (
     StateKind,
     Step,
     Touch,
+    WorkChoice,
     check_procedures,
 )
 from zeotherm.core.machine.patches import merge_patch
@@ -183,7 +183,7 @@ class Sensor(Entry):
     slope_per_k: float = 0.0  # of a metal element, at 25 °C
 
 
-class Fan(Entry):
+class FanKind(Entry):
     """An axial fan by its curve."""
 
     label: str
@@ -196,7 +196,7 @@ class Fan(Entry):
     service_c: Figure
 
     @model_validator(mode="after")
-    def _curve_runs_down(self) -> Fan:
+    def _curve_runs_down(self) -> FanKind:
         rising = all(a < b for a, b in itertools.pairwise(self.flow_m3_h))
         falling = all(a > b for a, b in itertools.pairwise(self.pressure_pa))
         if len(self.flow_m3_h) != len(self.pressure_pa) or len(self.flow_m3_h) < 2 or not (rising and falling):
@@ -486,7 +486,7 @@ class Catalogue(Entry):
     joints: dict[str, Joint]
     sleeves: dict[str, Sleeve]
     sensors: dict[str, Sensor]
-    fans: dict[str, Fan]
+    fans: dict[str, FanKind]
     directions: dict[str, Direction]
     drives: dict[str, Drive]
     cases: dict[str, CaseShape]
@@ -538,7 +538,7 @@ class Catalogue(Entry):
     sound: dict[str, Sound]
     contradictions: dict[str, Contradiction]
     states: dict[str, StateKind]
-    choices: dict[str, Choice]
+    choices: dict[str, WorkChoice]
     heat_rules: dict[str, HeatRule]
     heat_sources: dict[str, HeatSource]
     touch: dict[str, Touch]

@@ -12,11 +12,11 @@ from zeotherm.core.judgement.capacity import melt_ceiling
 from zeotherm.core.judgement.course import Course
 from zeotherm.core.judgement.limits import held
 from zeotherm.core.judgement.margins import margins
-from zeotherm.core.judgement.probe import Probe
+from zeotherm.core.judgement.probe import WhatIf
 from zeotherm.core.judgement.reasons import reasons
 from zeotherm.core.judgement.strengths import next_reading, strengths
 from zeotherm.core.machine.documents import Setup
-from zeotherm.core.twin.hotend.inputs import Air
+from zeotherm.core.twin.hotend.inputs import HotendAir
 from zeotherm.core.twin.hotend.solved import solve_hotend
 
 
@@ -27,7 +27,7 @@ def first_answer(
     previous: Answer | None = None,
     cancelled: Callable[[], bool] = lambda: False,
     *,
-    air: Air | None = None,
+    air: HotendAir | None = None,
     fineness: float = 1.0,
 ) -> Answer:
     """The settled field and its margins, without bands; air: what the hotend stands in, else as the setup states.
@@ -62,7 +62,7 @@ def full_answer(
     if not sure.margins or sure.bands is None:
         return sure
     worst = next(limit for limit in sure.limits if limit.key == sure.margins[0].key)
-    probe = Probe(sure.setup, sure.catalogue, sure.solved, course, time, cancelled)
+    probe = WhatIf(sure.setup, sure.catalogue, sure.solved, course, time, cancelled)
     if course is not None and course.run.at(time)[1].kind not in ("soak", "print", "pause"):
         return sure  # on its way up or down nothing is settled to compare with
     return replace(

@@ -18,7 +18,7 @@ import numpy.typing as npt
 
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.solver import axisymmetric as solver
-from zeotherm.core.twin.hotend.inputs import FACTORED, FEEDS, Air, Inputs, Resolved, Shift
+from zeotherm.core.twin.hotend.inputs import FACTORED, FEEDS, HotendAir, Inputs, Resolved, Shift
 from zeotherm.core.twin.hotend.model import HotendModel, solve, with_input
 from zeotherm.core.twin.hotend.readout import fed_values, read, values_of
 from zeotherm.core.twin.hotend.solved import Solved
@@ -106,7 +106,7 @@ def doubted(resolved: Resolved, name: str, sign: float) -> Inputs:
     if name in resolved.airs:
         by = resolved.airs[name].air
         return given.in_air(
-            Air(given.fan_air + sign * by.fan, given.block_air + sign * by.block, given.mount + sign * by.mount)
+            HotendAir(given.fan_air + sign * by.fan, given.block_air + sign * by.block, given.mount + sign * by.mount)
         )
     return moved(given, name, sign * resolved.doubts[name])
 

@@ -23,7 +23,7 @@ from zeotherm.core.judgement.margins import Margin, margin_at
 from zeotherm.core.judgement.power.answer import PowerAnswer, first_power, late_air, worst_duty
 from zeotherm.core.judgement.power.sure import DOMINANT as DOUBTS_OF_POWER
 from zeotherm.core.judgement.power.sure import with_power_bands
-from zeotherm.core.judgement.probe import Probe, room
+from zeotherm.core.judgement.probe import WhatIf, room
 from zeotherm.core.machine.documents import Setup, Variant, patched
 from zeotherm.core.machine.patches import ClashError, Patch, together
 from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
@@ -273,7 +273,7 @@ def _sets(variants: Mapping[str, Variant]) -> Iterator[tuple[str, ...]]:
         yield keys
 
 
-def _probes(base: Column, cancelled: Callable[[], bool]) -> list[Probe]:
+def _probes(base: Column, cancelled: Callable[[], bool]) -> list[WhatIf]:
     """One at each moment of the print at which some limit is worst."""
     course = base.course
     times = {time for _room, time in course.worst.values() if course.run.at(time)[1].kind == "print"}
@@ -282,10 +282,10 @@ def _probes(base: Column, cancelled: Callable[[], bool]) -> list[Probe]:
         if all(abs(time - other) > NEAR for other in kept):
             kept.append(time)
     answers = [(course.answer(time), time) for time in kept]
-    return [Probe(course.setup, answer.catalogue, answer.solved, course, time, cancelled) for answer, time in answers]
+    return [WhatIf(course.setup, answer.catalogue, answer.solved, course, time, cancelled) for answer, time in answers]
 
 
-def _looks_good(probe: Probe, base: Column, change: Patch) -> bool:
+def _looks_good(probe: WhatIf, base: Column, change: Patch) -> bool:
     solved = probe.with_change(change)
     if solved is None:
         return False

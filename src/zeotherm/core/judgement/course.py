@@ -18,7 +18,7 @@ from zeotherm.core.judgement.limits import Held, counts, held
 from zeotherm.core.judgement.margins import margins
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.twin.whole.replay import Replayed, doubts_of_air, shifts_at
-from zeotherm.core.twin.whole.run import Run, simulate
+from zeotherm.core.twin.whole.run import History, simulate
 
 Array = npt.NDArray[np.float64]
 MINUTE = 60.0
@@ -55,7 +55,7 @@ class Failure:
 class Course:
     """The run of a setup, judged."""
 
-    run: Run
+    run: History
     series: dict[str, Array]
     limits: list[Held]
     rooms: dict[str, Array]  # by limit, over the run's marks; nan where the limit does not count
@@ -249,7 +249,7 @@ DRIVERS: dict[str, Callable[[Course, float], Array]] = {
 }  # fmt: skip
 
 
-def course_of(run: Run) -> Course:
+def course_of(run: History) -> Course:
     """Judge a run."""
     series = {**run.series, "heater_watts": np.array([mark.heater if mark.holds else np.nan for mark in run.marks])}
     resolved = run.printing.resolved
@@ -268,7 +268,7 @@ def course_of(run: Run) -> Course:
     return Course(run, series, limits, rooms)
 
 
-def _starting(run: Run) -> npt.NDArray[np.bool_]:
+def _starting(run: History) -> npt.NDArray[np.bool_]:
     """Where filament has flowed, or rested, for so short a time that nothing has settled yet."""
     found = np.zeros(len(run.marks), dtype=bool)
     begun, kind = 0.0, ""

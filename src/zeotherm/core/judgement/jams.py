@@ -15,7 +15,7 @@ from zeotherm.core.physics.jamming import melt_push
 from zeotherm.core.twin.hotend.feeding import MINUTE, Feeder
 from zeotherm.core.twin.hotend.inputs import FACTORED, MM, Resolved
 from zeotherm.core.twin.whole.fed import Fed
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import History
 
 Array = npt.NDArray[np.float64]
 DRAWS = 300
@@ -64,7 +64,7 @@ class Plug:
     sticks: float  # probability that the drive does not push it out at the next start, hot [-]
 
 
-def plug(run: Run) -> Plug | None:
+def plug(run: History) -> Plug | None:
     """What a job leaves frozen in the cold end; None where nothing, or where it is still soft at the end."""
     given, soft = run.printing.resolved.inputs, run.series["soft_length"] * MM
     beyond = (float(np.nanmax(soft)) - given.soft_free) / MM
@@ -87,7 +87,7 @@ def sticking(length: float, drive: float, melt: float, catalogue: Catalogue) -> 
     return 0.5 * math.erfc(spare * HALF_WIDTHS / math.log(takes.factor) / math.sqrt(2.0))
 
 
-def jams(run: Run, bands: Doubted | None) -> Jams:
+def jams(run: History, bands: Doubted | None) -> Jams:
     """When a run's feed stops; bands: of its worst moment, for how doubtful its temperatures are."""
     feed, resolved = run.feed, run.printing.resolved
     stated = feed.stated

@@ -13,7 +13,7 @@ from zeotherm.core.judgement.limits import Held
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.core.twin.hotend.inputs import Air, resolve
+from zeotherm.core.twin.hotend.inputs import HotendAir, resolve
 from zeotherm.core.twin.hotend.model import build
 from zeotherm.core.twin.hotend.solved import Solved, solve_hotend
 from zeotherm.core.twin.whole.around import Around, resolve_around
@@ -23,7 +23,7 @@ SURROUNDINGS = ("room", "heats", "case", "bed", "carriage", "surroundings")
 
 
 @dataclass(frozen=True)
-class Probe:
+class WhatIf:
     """Asks around one answer; course and time: the run it is a moment of, if it is one."""
 
     setup: Setup
@@ -32,7 +32,7 @@ class Probe:
     course: Course | None = None
     time: float = 0.0
     cancelled: Callable[[], bool] = lambda: False
-    _airs: dict[tuple[Around, float, bool], Air] = field(default_factory=dict, repr=False)  # replayed before
+    _airs: dict[tuple[Around, float, bool], HotendAir] = field(default_factory=dict, repr=False)  # replayed before
 
     @cached_property
     def rest(self) -> Solved:
@@ -56,20 +56,20 @@ class Probe:
         except (NotConvergedError, DoesNotFitError, ValueError):
             return None
 
-    def in_air(self, air: Air) -> Solved | None:
+    def in_air(self, air: HotendAir) -> Solved | None:
         """The hotend settled in other air; None where nothing settles."""
         try:
             return self._settled(self.setup, air, self.idle)
         except NotConvergedError:
             return None
 
-    def _settled(self, setup: Setup, air: Air, idle: bool) -> Solved:
+    def _settled(self, setup: Setup, air: HotendAir, idle: bool) -> Solved:
         return solve_hotend(
             setup, self.catalogue, None, self.solved, self.cancelled, air=air, idle=idle,
             fineness=self.solved.model.fineness,
         )  # fmt: skip
 
-    def _air(self, setup: Setup, change: Patch) -> Air:
+    def _air(self, setup: Setup, change: Patch) -> HotendAir:
         around = resolve_around(setup, self.catalogue).around
         if around.stated is not None:
             return around.stated

@@ -7,14 +7,14 @@ from dataclasses import replace
 from zeotherm.core.judgement.departures import departs, good_of
 from zeotherm.core.judgement.findings import Reason
 from zeotherm.core.judgement.limits import Held
-from zeotherm.core.judgement.probe import Probe, room
+from zeotherm.core.judgement.probe import WhatIf, room
 from zeotherm.core.machine.patches import patch_at, value_at
 from zeotherm.core.twin.hotend.solved import Solved
 
 FAN_AIR = "surroundings.fan_air_c"
 
 
-def reasons(probe: Probe, limit: Held) -> list[Reason]:
+def reasons(probe: WhatIf, limit: Held) -> list[Reason]:
     """Departures that cost this limit room, costliest first."""
     catalogue = probe.catalogue
     now = room(probe.rest, limit)
@@ -33,7 +33,7 @@ def reasons(probe: Probe, limit: Held) -> list[Reason]:
     return sorted(found, key=lambda reason: -reason.gain)
 
 
-def _heats(probe: Probe, limit: Held, now: float) -> list[Reason]:
+def _heats(probe: WhatIf, limit: Held, now: float) -> list[Reason]:
     """Heat from outside, each taken away alone; where the air is computed."""
     found = []
     for key, heat in probe.setup.heats.items():
@@ -43,12 +43,12 @@ def _heats(probe: Probe, limit: Held, now: float) -> list[Reason]:
     return found
 
 
-def _value(probe: Probe, path: str) -> float | str:
+def _value(probe: WhatIf, path: str) -> float | str:
     """What stands at a path; the fan's air as it is at the moment, stated or computed."""
     return probe.solved.air.fan if path == FAN_AIR else value_at(probe.setup, path)
 
 
-def _righted(probe: Probe, path: str, good: float | str) -> Solved | None:
+def _righted(probe: WhatIf, path: str, good: float | str) -> Solved | None:
     if path == FAN_AIR:
         return probe.in_air(replace(probe.solved.air, fan=float(good)))
     return probe.with_change(patch_at(path, good))

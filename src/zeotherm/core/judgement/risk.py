@@ -35,7 +35,7 @@ class Failing(Protocol):
 
 
 @dataclass(frozen=True, slots=True)
-class Way:
+class FailureWay:
     """One way to fail by quantiles of its time, s of printing."""
 
     tenth: float
@@ -85,7 +85,7 @@ def risk_of(course: Course, sure: Bands) -> Risk:
         likely = 1.0 - probability_positive(worst[0], band) if worst is not None and band is not None else 0.0
         if likely > WORTH_COUNTING:
             begin = max(_passed(course, key) - start - STARTING, 0.0)
-            ways.append(Way(begin + after[0], begin + after[1], begin + after[2], key, likely))
+            ways.append(FailureWay(begin + after[0], begin + after[1], begin + after[2], key, likely))
     return Risk(tuple(ways))
 
 
@@ -95,11 +95,11 @@ def _passed(course: Course, key: str) -> float:
     return float(course.run.times[beyond[0]]) if len(beyond) else course.worst[key][1]
 
 
-def _of_failure(course: Course, failure: Failure, start: float) -> Way:
+def _of_failure(course: Course, failure: Failure, start: float) -> FailureWay:
     end = course.run.end - start
     assert failure.earliest is not None
     tenth = max(failure.earliest - start, 20.0)
     half = max(failure.likely - start, tenth) if failure.likely is not None else max(BEYOND * end, 2.0 * tenth)
     ninth = max(failure.latest - start, half) if failure.latest is not None else max(BEYOND * end, 2.0 * half)
     driver = course.run.catalogue.accumulations[failure.key].driver
-    return Way(tenth, half, ninth, DRIVERS[driver])
+    return FailureWay(tenth, half, ninth, DRIVERS[driver])

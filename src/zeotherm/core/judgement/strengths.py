@@ -11,7 +11,7 @@ from zeotherm.core.judgement.bands import Bands
 from zeotherm.core.judgement.findings import NextReading, Strength
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.judgement.margins import Margin, Ordered
-from zeotherm.core.judgement.probe import Probe, room
+from zeotherm.core.judgement.probe import WhatIf, room
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import patch_at, value_at
 from zeotherm.core.machine.quantity import Choice, Quantity, declared
@@ -94,7 +94,7 @@ def solved_again(
     return sorted(found, key=lambda one: -one.gain)
 
 
-def strengths(probe: Probe, worst: Held, limits: list[Held]) -> list[Strength]:
+def strengths(probe: WhatIf, worst: Held, limits: list[Held]) -> list[Strength]:
     """Every lever's gain, strongest first. Raises CancelledError when the probe's caller no longer wants it."""
     now = room(probe.rest, worst)
     found = []
@@ -116,13 +116,13 @@ def strengths(probe: Probe, worst: Held, limits: list[Held]) -> list[Strength]:
     return sorted(found, key=lambda one: -one.gain)
 
 
-def _steps(probe: Probe, path: str, lever: Lever) -> list[tuple[float | str, Solved]]:
+def _steps(probe: WhatIf, path: str, lever: Lever) -> list[tuple[float | str, Solved]]:
     """The values one step away, each settled."""
     tried = [(to, probe.with_change(patch_at(path, to))) for to in steps_of(probe.setup, probe.catalogue, path, lever)]
     return [(to, solved) for to, solved in tried if solved is not None]
 
 
-def _meets_all(probe: Probe, path: str, value: float | str, solved: Solved, limits: list[Held]) -> bool:
+def _meets_all(probe: WhatIf, path: str, value: float | str, solved: Solved, limits: list[Held]) -> bool:
     """Whether every limit of the moment holds; of a pause, also those of printing once it goes on."""
     if not all(room(solved, limit) >= 0.0 for limit in limits):
         return False
@@ -132,7 +132,7 @@ def _meets_all(probe: Probe, path: str, value: float | str, solved: Solved, limi
     return printing is not None and all(room(printing, limit) >= 0.0 for limit in probe.course.limits)
 
 
-def _enough(probe: Probe, path: str, lever: Lever, to: float, limits: list[Held]) -> float | None:
+def _enough(probe: WhatIf, path: str, lever: Lever, to: float, limits: list[Held]) -> float | None:
     """The smallest change along one lever that meets every limit, to about a thirtieth of its way."""
     start = float(value_at(probe.setup, path))
     far_end = lever.high if to > start else lever.low

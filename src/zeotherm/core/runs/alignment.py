@@ -19,7 +19,7 @@ GRID, COARSE = 2000, 240  # samples a likeness is judged on, and searched with
 LEVEL_STRETCH = 0.1  # of a curve's variance; a stretch with less tells nothing
 
 
-class Way(Enum):
+class AlignedBy(Enum):
     """How a run was lined up."""
 
     SWITCHED_ON = "switched_on"
@@ -35,7 +35,7 @@ class Origin:
 
     zero: float  # s on the run's own clock
     doubt: float  # standard deviation [s]
-    way: Way
+    way: AlignedBy
     channel: str
     level: float | None = None  # °C
 
@@ -43,13 +43,13 @@ class Origin:
 def by_switching_on(series: Series) -> Origin:
     """By the moment at which heating began."""
     found = switched_on(series)
-    return Origin(found.time, found.doubt, Way.SWITCHED_ON, found.channel)
+    return Origin(found.time, found.doubt, AlignedBy.SWITCHED_ON, found.channel)
 
 
 def by_first_row(series: Series) -> Origin:
     """By the first row: loggers that were started together."""
     interval = float(np.median(np.diff(series.time))) if series.rows > 1 else 0.0
-    return Origin(float(series.time[0]), interval / float(np.sqrt(12.0)), Way.FIRST_ROW, "")
+    return Origin(float(series.time[0]), interval / float(np.sqrt(12.0)), AlignedBy.FIRST_ROW, "")
 
 
 def by_level(series: Series, channel: str, level: float) -> Origin | None:
@@ -58,7 +58,7 @@ def by_level(series: Series, channel: str, level: float) -> Origin | None:
     if trace is None or trace.values[0] >= level:
         return None
     found: Moment | None = crossing(trace, level)
-    return None if found is None else Origin(found.time, found.doubt, Way.LEVEL, channel, level)
+    return None if found is None else Origin(found.time, found.doubt, AlignedBy.LEVEL, channel, level)
 
 
 def by_likeness(series: Series, against: Series, zero: float, channel: str, reach: float) -> Origin | None:
@@ -78,7 +78,7 @@ def by_likeness(series: Series, against: Series, zero: float, channel: str, reac
     if not np.isfinite(misfits).any():
         return None
     found = likeness.refined(*tried[int(np.nanargmin(misfits))])
-    return Origin(float(found[0]), likeness.doubt(*found), Way.LIKENESS, channel)
+    return Origin(float(found[0]), likeness.doubt(*found), AlignedBy.LIKENESS, channel)
 
 
 @dataclass(frozen=True)

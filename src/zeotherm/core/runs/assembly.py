@@ -9,16 +9,16 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.machine.measured import LiningUp, Measured, Run
 from zeotherm.core.runs.alignment import (
     REACH,
+    AlignedBy,
     Origin,
-    Way,
     automatic,
     by_first_row,
     by_level,
     by_likeness,
 )
-from zeotherm.core.runs.comparison import Comparison, Group, Setup, compare
+from zeotherm.core.runs.comparison import Comparison, ComparisonPlan, Group, compare
+from zeotherm.core.runs.figures import AlignedRun as OnClock
 from zeotherm.core.runs.figures import Doubt
-from zeotherm.core.runs.figures import Measured as OnClock
 from zeotherm.core.runs.phases import phases
 from zeotherm.core.runs.series import Series
 
@@ -43,7 +43,7 @@ def assembled(
     origins = {key: _origin(run, origin) for (key, run), origin in zip(shown.items(), found, strict=True)}
     runs = {key: on_clock(run, series[key], origins[key], catalogue) for key, run in shown.items()}
     protocol = catalogue.protocols.get(measured.protocol or "")
-    setup = Setup(
+    setup = ComparisonPlan(
         normalise=measured.normalise, same_instruments=measured.same_instruments,
         tariff=measured.tariff, at=at, purpose=tuple(measured.purpose),
         wanted=protocol.equal if protocol is not None else (),
@@ -72,7 +72,7 @@ def lined_up(runs: list[Series], how: LiningUp) -> list[Origin]:
 
 
 def _origin(run: Run, found: Origin) -> Origin:
-    return found if run.zero_s is None else Origin(run.zero_s, 0.0, Way.GIVEN, "")
+    return found if run.zero_s is None else Origin(run.zero_s, 0.0, AlignedBy.GIVEN, "")
 
 
 def on_clock(run: Run, series: Series, origin: Origin, catalogue: Catalogue) -> OnClock:

@@ -13,7 +13,7 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.runs import figures, normalising
 from zeotherm.core.runs.conditions import Compared, Known, Match, compared, of_run
 from zeotherm.core.runs.estimates import Z95, Change, Estimate, Mean, change, over_runs
-from zeotherm.core.runs.figures import Measured
+from zeotherm.core.runs.figures import AlignedRun
 from zeotherm.core.runs.phases import idle_watts
 from zeotherm.core.runs.settling import settle
 
@@ -31,7 +31,7 @@ REMOVED = "idle"  # of an energy: that idle power was taken off
 
 
 @dataclass(frozen=True, slots=True)
-class Setup:
+class ComparisonPlan:
     """How runs are to be compared."""
 
     normalise: bool = False  # to the first run's room and start
@@ -47,12 +47,12 @@ class Group:
     """Runs of one machine under equal conditions."""
 
     label: str
-    runs: tuple[Measured, ...]
+    runs: tuple[AlignedRun, ...]
     noted: tuple[Mapping[str, Known], ...]
 
 
 @dataclass(frozen=True)
-class Row:
+class ComparedFigure:
     """One figure over the groups."""
 
     kind: str  # of the catalogue's figures
@@ -76,11 +76,11 @@ class Comparison:
     """Everything that is said of a set of runs."""
 
     groups: tuple[Group, ...]
-    rows: tuple[Row, ...]
+    rows: tuple[ComparedFigure, ...]
     conditions: tuple[Compared, ...]
     end: float  # s, of what all runs have
     at: float  # s at which levels are taken
-    setup: Setup
+    setup: ComparisonPlan
 
     @property
     def unequal(self) -> list[Compared]:
@@ -108,9 +108,9 @@ class _Ambience:
     idle: tuple[float, float] | None = None  # W, with its standard deviation
 
 
-def compare(groups: Sequence[Group], catalogue: Catalogue, setup: Setup | None = None) -> Comparison:
+def compare(groups: Sequence[Group], catalogue: Catalogue, setup: ComparisonPlan | None = None) -> Comparison:
     """Compare groups of runs, all on the common clock. At least one group, each with at least one run."""
-    setup = setup or Setup()
+    setup = setup or ComparisonPlan()
     runs = [run for group in groups for run in group.runs]
     told = [of_run(run, noted) for group in groups for run, noted in zip(group.runs, group.noted, strict=True)]
     end = min(min(run.off, float(run.series.time[-1])) for run in runs)
@@ -121,7 +121,7 @@ def compare(groups: Sequence[Group], catalogue: Catalogue, setup: Setup | None =
     )
 
 
-Maker = Callable[[Measured, _Ambience, _Ambience], Estimate | None]  # a run, where it was, where it is to be told for
+Maker = Callable[[AlignedRun, _Ambience, _Ambience], Estimate | None]  # a run, where it was, where it is to be told for
 
 
 def _of(law: Callable[..., Estimate | None], *about: object) -> Maker:
@@ -133,7 +133,7 @@ class _Table:
     """Makes the rows of a comparison."""
 
     def __init__(self, groups: tuple[Group, ...], told: list[dict[str, Known | None]], catalogue: Catalogue,
-                 setup: Setup, end: float, at: float) -> None:  # fmt: skip
+                 setup: ComparisonPlan, end: float, at: float) -> None:  # fmt: skip
         self._groups, self._catalogue, self._setup = groups, catalogue, setup
         self._end, self._at = end, at
         self._begin = at - max(LAST * at, LEAST_LAST)
@@ -161,7 +161,7 @@ class _Table:
         others = sum(one[0] for one in known) / len(known), noted
         return [one or others for one in found]
 
-    def rows(self) -> tuple[Row, ...]:
+    def rows(self) -> tuple[ComparedFigure, ...]:
         """Levels by how sure their change is, then what belongs to warming up, holding, and the wall."""
         levels = sorted((row for row in self._levels() if row is not None), key=_sureness)
         others = [*self._warming(), *self._slow(), *self._over(), *self._holding(), *self._wall()]
@@ -171,7 +171,7 @@ class _Table:
         keys = [key for key in self._runs[0].series.values if all(key in run.series.values for run in self._runs)]
         return [key for key in keys if self._runs[0].kind(key).unit == "°C" and not key.startswith(NEVER_LEVELS)]
 
-    def _levels(self) -> list[Row | None]:
+    def _levels(self) -> list[ComparedFigure | None]:
         return [
             self._row(
                 "steady",
@@ -187,7 +187,7 @@ class _Table:
     def _is_held(self, channel: str) -> bool:
         return channel in HEATED and held_at(self._runs[0], channel) is not None
 
-    def _level(self, channel: str, run: Measured, here: _Ambience, there: _Ambience) -> Estimate | None:
+    def _level(self, channel: str, run: AlignedRun, here: _Ambience, there: _Ambience) -> Estimate | None:
         value = figures.level(run, channel, self._begin, self._at)
         if (
             value is None
@@ -199,7 +199,7 @@ class _Table:
             return value
         return normalising.level_in(value, here.room, there.room, ROOM_DOUBT)
 
-    def _warming(self) -> list[Row | None]:
+    def _warming(self) -> list[ComparedFigure | None]:
         made = []
         for channel in HEATED:
             target = held_at(self._runs[0], channel) if channel in self._shared() else None
@@ -213,7 +213,7 @@ class _Table:
         return made
 
     def _to_target(
-        self, channel: str, target: float, run: Measured, here: _Ambience, there: _Ambience
+        self, channel: str, target: float, run: AlignedRun, here: _Ambience, there: _Ambience
     ) -> Estimate | None:
         took = figures.to_target(run, channel, target)
         if took is None or not self._setup.normalise:
@@ -225,7 +225,7 @@ class _Table:
         reached = target - figures.WITHIN
         return normalising.minutes_from(took, curve, reached, here.start, here.room, there.start, there.room) or took
 
-    def _slow(self) -> list[Row | None]:
+    def _slow(self) -> list[ComparedFigure | None]:
         return [
             self._row(kind, channel, partial(self._settled, channel, index), room=room)
             for channel in SLOW
@@ -233,7 +233,7 @@ class _Table:
             for index, kind, room in ((1, "end_value", 1.0), (2, "time_constant", 0.0))
         ]
 
-    def _settled(self, channel: str, index: int, run: Measured, here: _Ambience, there: _Ambience) -> Estimate | None:
+    def _settled(self, channel: str, index: int, run: AlignedRun, here: _Ambience, there: _Ambience) -> Estimate | None:
         found = figures.end_value(run, channel, run.on + SKIPPED * (self._end - run.on), self._end)
         if found is None:
             return None
@@ -242,7 +242,7 @@ class _Table:
             return value
         return normalising.level_in(value, here.room, there.room, ROOM_DOUBT)
 
-    def _over(self) -> list[Row | None]:
+    def _over(self) -> list[ComparedFigure | None]:
         known = [key for key in self._runs[0].series.values if all(key in run.series.values for run in self._runs)]
         return [
             self._row("rise", channel, _of(figures.rise, channel, other, self._begin, self._at), other=other,
@@ -251,7 +251,7 @@ class _Table:
             if channel in known and other in known
         ]  # fmt: skip
 
-    def _holding(self) -> list[Row | None]:
+    def _holding(self) -> list[ComparedFigure | None]:
         half = 0.5 * self._end
         made = [
             self._row(kind, channel, _of(figures.level, channel, half, self._end))
@@ -260,17 +260,17 @@ class _Table:
         held = [one for one in HEATED if one in self._shared() and held_at(self._runs[0], one) is not None]
         return made + [self._row("ripple", one, _of(figures.ripple, one, half, self._end)) for one in held]
 
-    def _wall(self) -> list[Row | None]:
+    def _wall(self) -> list[ComparedFigure | None]:
         if not all("power" in run.series.values for run in self._runs):
             return []
         lengths = [run.off - run.on for run in self._runs]
         whole = max(lengths) - min(lengths) <= SAME_LENGTH * max(lengths)
         at = None if whole else self._end
 
-        def spent(run: Measured) -> tuple[float, float]:
+        def spent(run: AlignedRun) -> tuple[float, float]:
             return run.on, run.off if whole else self._end
 
-        def used(run: Measured, here: _Ambience, _there: _Ambience) -> Estimate | None:
+        def used(run: AlignedRun, here: _Ambience, _there: _Ambience) -> Estimate | None:
             return figures.energy(run, *spent(run), here.idle)
 
         idle = REMOVED if self._ambience[0].idle is not None else ""
@@ -289,7 +289,7 @@ class _Table:
             self._row("duration", "", _of(_duration)),
         ]
 
-    def _outcomes(self) -> list[Row]:
+    def _outcomes(self) -> list[ComparedFigure]:
         """What was read by hand of each run, where it was."""
         made = []
         for key, about in self._catalogue.conditions.items():
@@ -302,7 +302,7 @@ class _Table:
                 over_runs([Estimate(value, 0.0) for value in known], doubt) if known else None
                 for known in ([value for value in group if value is not None] for group in groups)
             )
-            made.append(Row("outcome", key, "", None, None, about.unit, means, self._changes(means)))
+            made.append(ComparedFigure("outcome", key, "", None, None, about.unit, means, self._changes(means)))
         return made
 
     def _changes(self, means: Sequence[Mean | None]) -> tuple[Change | None, ...]:
@@ -318,7 +318,7 @@ class _Table:
     def _row(
         self, kind: str, channel: str, make: Maker, *, other: str = "", target: float | None = None,
         at: float | None = None, instrument: bool = False, room: float = 0.0, start: float = 0.0,
-    ) -> Row | None:  # fmt: skip
+    ) -> ComparedFigure | None:  # fmt: skip
         """A row; room: how far the figure moves with each K of it; start: the target that a start's K is a share of."""
         about = self._catalogue.figures[kind]
         means, at_run = [], 0
@@ -336,7 +336,7 @@ class _Table:
             return None
         unit = self._runs[0].kind(channel).unit if kind == "steady" and channel else about.unit
         normal = self._setup.normalise and bool(room or start)
-        return Row(kind, channel, other, target, at, unit, tuple(means), self._changes(means), normal)
+        return ComparedFigure(kind, channel, other, target, at, unit, tuple(means), self._changes(means), normal)
 
     def _usual(
         self, found: Sequence[Estimate], repeat: float, relative: float, channel: str, instrument: bool
@@ -369,7 +369,7 @@ def _known(value: Known | None) -> float | None:
     return float(value) if isinstance(value, int | float) else None
 
 
-def held_at(run: Measured, channel: str) -> float | None:
+def held_at(run: AlignedRun, channel: str) -> float | None:
     """What a part is held at: its target channel, else the level it holds, to the nearest degree; None for neither."""
     stated = run.trace(f"target_{channel}", run.on, run.off)
     if stated is not None and float(np.median(stated.values)) > 25.0:
@@ -385,36 +385,36 @@ def held_at(run: Measured, channel: str) -> float | None:
     return float(round(level)) if held else None
 
 
-def _idle(run: Measured) -> Estimate | None:
+def _idle(run: AlignedRun) -> Estimate | None:
     found = idle_watts(run.series, run.on)
     return None if found is None else Estimate(found[0], found[1], run.doubt("power").offset / Z95)
 
 
-Spent = Callable[[Measured], tuple[float, float]]
+Spent = Callable[[AlignedRun], tuple[float, float]]
 
 
-def _per_hour(used: Maker, spent: Spent, run: Measured, here: _Ambience, there: _Ambience) -> Estimate | None:
+def _per_hour(used: Maker, spent: Spent, run: AlignedRun, here: _Ambience, there: _Ambience) -> Estimate | None:
     """Mean watts of a job, so that jobs of unequal length can be told apart."""
     begin, end = spent(run)
     energy = used(run, here, there)
     return None if energy is None else figures.ratio(energy, Estimate((end - begin) / 3600.0, 0.0), 1000.0)
 
 
-def _per_kelvin_hour(used: Maker, spent: Spent, run: Measured, here: _Ambience, there: _Ambience) -> Estimate | None:
+def _per_kelvin_hour(used: Maker, spent: Spent, run: AlignedRun, here: _Ambience, there: _Ambience) -> Estimate | None:
     """Watt-hours for each kelvin and hour that the bed stood over the room: what is left of bed and room taken out."""
     energy, stood = used(run, here, there), figures.kelvin_hours(run, "bed", "room", *spent(run))
     return None if energy is None or stood is None else figures.ratio(energy, stood, 1000.0)
 
 
-def _duration(run: Measured) -> Estimate:
+def _duration(run: AlignedRun) -> Estimate:
     interval = float(np.median(np.diff(run.series.time))) if run.series.rows > 1 else 0.0
     return Estimate((run.off - run.on) / 60.0, interval / 60.0)
 
 
-def _costs(used: Maker, tariff: float, run: Measured, here: _Ambience, there: _Ambience) -> Estimate | None:
+def _costs(used: Maker, tariff: float, run: AlignedRun, here: _Ambience, there: _Ambience) -> Estimate | None:
     energy = used(run, here, there)
     return None if energy is None else figures.cost(energy, tariff)
 
 
-def _sureness(row: Row) -> float:
+def _sureness(row: ComparedFigure) -> float:
     return -abs(row.change.value) / max(row.change.half, 1e-9) if row.change is not None else 0.0

@@ -11,7 +11,7 @@ import numpy as np
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.measuring import Condition
-from zeotherm.core.runs.figures import Measured
+from zeotherm.core.runs.figures import AlignedRun
 from zeotherm.core.runs.phases import idle_watts
 
 Known = float | str
@@ -37,7 +37,7 @@ class Compared:
     match: Match
 
 
-def told_by(run: Measured, rule: str) -> float | None:
+def told_by(run: AlignedRun, rule: str) -> float | None:
     """A condition that a run tells by itself; None where it does not."""
     what, _, names = rule.partition(":")
     if what == "idle":
@@ -50,19 +50,19 @@ def told_by(run: Measured, rule: str) -> float | None:
     return None
 
 
-def _mean(run: Measured, channel: str) -> float | None:
+def _mean(run: AlignedRun, channel: str) -> float | None:
     part = run.trace(channel)
     return float(part.values.mean()) if part is not None else None
 
 
-def _first(run: Measured, channel: str) -> float | None:
+def _first(run: AlignedRun, channel: str) -> float | None:
     """Before switching on, or the first samples."""
     part = run.trace(channel, -np.inf, run.on + 1.0)
     part = part if part is not None and len(part.values) >= 3 else run.trace(channel)
     return float(np.median(part.values[:5])) if part is not None else None
 
 
-def _held(run: Measured, channel: str) -> float | None:
+def _held(run: AlignedRun, channel: str) -> float | None:
     part = run.trace(channel, run.on + (1.0 - HELD_SHARE) * (run.off - run.on), run.off)
     return float(np.median(part.values)) if part is not None else None
 
@@ -70,7 +70,7 @@ def _held(run: Measured, channel: str) -> float | None:
 _TELLERS = {"mean": _mean, "first": _first, "held": _held}
 
 
-def of_run(run: Measured, noted: Mapping[str, Known]) -> dict[str, Known | None]:
+def of_run(run: AlignedRun, noted: Mapping[str, Known]) -> dict[str, Known | None]:
     """Every condition of a run: what was noted, else what its traces tell, else None."""
     return {
         key: noted.get(key, told_by(run, condition.from_run) if condition.from_run else None)

@@ -30,7 +30,7 @@ class Doubt:
 
 
 @dataclass(frozen=True)
-class Measured:
+class AlignedRun:
     """A run on the common clock: nought is the moment by which runs are lined up."""
 
     series: Series
@@ -102,7 +102,7 @@ def _slope_of_counter(time: Array, counter: Trace) -> Array:
     return np.interp(time, middle, watts)
 
 
-def _estimate(run: Measured, channel: str, value: float, scatter: float, *, differs: bool = False) -> Estimate:
+def _estimate(run: AlignedRun, channel: str, value: float, scatter: float, *, differs: bool = False) -> Estimate:
     """With the instrument's doubt; differs: of two readings of one instrument, so its offset falls out."""
     doubt = run.doubt(channel)
     return Estimate(value, scatter, 0.0 if differs else doubt.offset / Z95, doubt.relative / Z95)
@@ -126,7 +126,7 @@ def _mean(part: Trace) -> tuple[float, float]:
     return mean, float(np.hypot(means.std(ddof=1) / np.sqrt(batches), floor))
 
 
-def level(run: Measured, channel: str, begin: float, end: float) -> Estimate | None:
+def level(run: AlignedRun, channel: str, begin: float, end: float) -> Estimate | None:
     """Mean of a channel over a stretch, in its unit; of one that drifts, as good as the run's beginning is known."""
     part = run.trace(channel, begin, end)
     if part is None:
@@ -137,7 +137,7 @@ def level(run: Measured, channel: str, begin: float, end: float) -> Estimate | N
     return _estimate(run, channel, value, float(np.hypot(scatter, drift * run.on_doubt)))
 
 
-def to_target(run: Measured, channel: str, target: float) -> Estimate | None:
+def to_target(run: AlignedRun, channel: str, target: float) -> Estimate | None:
     """Minutes from switching on to within 1 K of a target; None where it is never reached or was so at the start."""
     part = run.trace(channel, run.on, run.off)
     if part is None or part.values[0] >= target - WITHIN:
@@ -151,7 +151,7 @@ def to_target(run: Measured, channel: str, target: float) -> Estimate | None:
     return Estimate((found.time - run.on) / 60.0, scatter / 60.0, min(off, part.time[-1]) / 60.0)
 
 
-def rate(run: Measured, channel: str, target: float) -> Estimate | None:
+def rate(run: AlignedRun, channel: str, target: float) -> Estimate | None:
     """K/min between a fifth and four fifths of the way from the start to a target."""
     part = run.trace(channel, run.on, run.off)
     if part is None or target - part.values[0] < 5.0:
@@ -167,7 +167,7 @@ def rate(run: Measured, channel: str, target: float) -> Estimate | None:
     return _estimate(run, channel, value, value * float(np.hypot(first.read, second.read)) / took, differs=True)
 
 
-def overshoot(run: Measured, channel: str, target: float, end: float) -> Estimate | None:
+def overshoot(run: AlignedRun, channel: str, target: float, end: float) -> Estimate | None:
     """The highest after first reaching a target, above what it is held at [K]."""
     part = run.trace(channel, run.on, end)
     found = crossing(part, target - WITHIN) if part is not None and part.values[0] < target - WITHIN else None
@@ -181,7 +181,7 @@ def overshoot(run: Measured, channel: str, target: float, end: float) -> Estimat
     return _estimate(run, channel, float(top - held.values.mean()), after.noise, differs=True)
 
 
-def ripple(run: Measured, channel: str, begin: float, end: float) -> Estimate | None:
+def ripple(run: AlignedRun, channel: str, begin: float, end: float) -> Estimate | None:
     """Half of what lies between the 2.5th and the 97.5th of a hundred held samples, noise taken off [K]."""
     part = run.trace(channel, begin, end)
     if part is None or len(part.values) < 20:
@@ -192,7 +192,7 @@ def ripple(run: Measured, channel: str, begin: float, end: float) -> Estimate | 
     return _estimate(run, channel, clean, float(max(part.noise, part.resolution / 2.0)), differs=True)
 
 
-def peak(run: Measured, channel: str, begin: float, end: float) -> Estimate | None:
+def peak(run: AlignedRun, channel: str, begin: float, end: float) -> Estimate | None:
     """The highest of a stretch: the third of its samples from above, so that one spike is none."""
     part = run.trace(channel, begin, end)
     if part is None:
@@ -201,7 +201,7 @@ def peak(run: Measured, channel: str, begin: float, end: float) -> Estimate | No
     return _estimate(run, channel, float(ordered[-min(3, len(ordered))]), part.noise)
 
 
-def rise(run: Measured, channel: str, other: str, begin: float, end: float) -> Estimate | None:
+def rise(run: AlignedRun, channel: str, other: str, begin: float, end: float) -> Estimate | None:
     """Mean of one channel less another over a stretch [K]; two sensors, so both their offsets count."""
     part, base = run.trace(channel, begin, end), run.trace(other, begin, end)
     if part is None or base is None:
@@ -212,7 +212,7 @@ def rise(run: Measured, channel: str, other: str, begin: float, end: float) -> E
     return Estimate(value, scatter, offset, run.doubt(channel).relative / Z95)
 
 
-def end_value(run: Measured, channel: str, begin: float, end: float) -> tuple[Settling, Estimate, Estimate] | None:
+def end_value(run: AlignedRun, channel: str, begin: float, end: float) -> tuple[Settling, Estimate, Estimate] | None:
     """What a channel would settle at [its unit], and its time constant [min], by an exponential over a stretch."""
     part = run.trace(channel, begin, end)
     found = settle(part) if part is not None else None
@@ -222,7 +222,7 @@ def end_value(run: Measured, channel: str, begin: float, end: float) -> tuple[Se
     return found, to, Estimate(found.tau / 60.0, found.tau_half / Z95 / 60.0)
 
 
-def energy(run: Measured, begin: float, end: float, idle: tuple[float, float] | None = None) -> Estimate | None:
+def energy(run: AlignedRun, begin: float, end: float, idle: tuple[float, float] | None = None) -> Estimate | None:
     """kWh over a stretch, idle power removed where it is known, by the trapezoid rule.
 
     idle: by the same meter, with its standard deviation [W]; None: nothing is removed. Scatter: what the samples leave
@@ -244,7 +244,7 @@ def energy(run: Measured, begin: float, end: float, idle: tuple[float, float] | 
     return Estimate(joule / JOULE_PER_KWH, scatter / JOULE_PER_KWH, offset / JOULE_PER_KWH, doubt.relative / Z95)
 
 
-def kelvin_hours(run: Measured, channel: str, other: str, begin: float, end: float) -> Estimate | None:
+def kelvin_hours(run: AlignedRun, channel: str, other: str, begin: float, end: float) -> Estimate | None:
     """How long and how far one channel stood above another: the integral of their difference [K h]."""
     part, base = run.trace(channel, begin, end), run.trace(other, begin, end)
     if part is None or base is None or len(part.values) < 2:
@@ -268,7 +268,7 @@ def ratio(one: Estimate, other: Estimate, scale: float = 1.0) -> Estimate | None
     return Estimate(value, scatter, abs(one.offset / other.value) * scale, gain)
 
 
-def counted(run: Measured, begin: float, end: float) -> Estimate | None:
+def counted(run: AlignedRun, begin: float, end: float) -> Estimate | None:
     """kWh over a stretch by the meter's own counter, idle not removed; each reading is good to half a step."""
     part = run.trace("energy", begin, end)
     if part is None or len(part.values) < 2:

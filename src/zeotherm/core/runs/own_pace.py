@@ -7,7 +7,7 @@ from collections.abc import Iterable
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.core.judgement.procedures.waits import Curve
+from zeotherm.core.judgement.procedures.waits import CoolingCurve
 from zeotherm.core.runs.phases import switched_off, switched_on
 from zeotherm.core.runs.series import Series, Trace
 
@@ -20,7 +20,7 @@ SLOWEST, FASTEST = 0.2, 3.0
 AIRS = ("case_air", "fan_inlet", "room")
 
 
-def seen_rate(curve: Curve, runs: Iterable[Series], channel: str = "block") -> tuple[float, float] | None:
+def seen_rate(curve: CoolingCurve, runs: Iterable[Series], channel: str = "block") -> tuple[float, float] | None:
     """How fast a place warmed or cooled in runs, over the model's rate, with its 95 % half-width; None: none tells.
 
     The slope of the model's time over the run's time, for equal temperatures on the way up and for equal excess over
@@ -39,7 +39,7 @@ def seen_rate(curve: Curve, runs: Iterable[Series], channel: str = "block") -> t
     return float(np.mean(found)), max(apart, LEAST_DOUBT)
 
 
-def _warming(curve: Curve, trace: Trace, series: Series) -> float | None:
+def _warming(curve: CoolingCurve, trace: Trace, series: Series) -> float | None:
     part = trace.within(switched_on(series).time, float(trace.time[-1]))
     if len(part.time) < LEAST_SAMPLES:
         return None
@@ -52,7 +52,7 @@ def _warming(curve: Curve, trace: Trace, series: Series) -> float | None:
     return _slope(curve, part.time[:last][inside], part.values[:last][inside])
 
 
-def _cooling(curve: Curve, trace: Trace, series: Series) -> float | None:
+def _cooling(curve: CoolingCurve, trace: Trace, series: Series) -> float | None:
     off = switched_off(series, switched_on(series).time)
     part = trace.within(off, float(trace.time[-1]))
     if len(part.time) < LEAST_SAMPLES:
@@ -66,7 +66,7 @@ def _cooling(curve: Curve, trace: Trace, series: Series) -> float | None:
     return _slope(curve, part.time[inside], foot + over[inside])
 
 
-def _slope(curve: Curve, time: Array, values: Array) -> float | None:
+def _slope(curve: CoolingCurve, time: Array, values: Array) -> float | None:
     if len(time) < LEAST_SAMPLES:
         return None
     model = np.array([curve.when(float(value)) for value in values], dtype=float)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from zeotherm.core.judgement.bed.fit import Measured
+from zeotherm.core.judgement.bed.fit import LoggedWarmUp
 from zeotherm.core.judgement.bed.sizing import EFFICIENCY
 from zeotherm.core.judgement.chamber.fit import MeasuredCase
 from zeotherm.core.runs.series import Series
@@ -15,7 +15,7 @@ JUMP_W, NEAR_S = 30.0, 180.0  # of a meter when a heater comes on, and how near 
 SETTLED_S, LATE_S = 600.0, 1800.0  # after the set value is reached: when holding begins, and how long it is read
 
 
-def warm_up_of(series: Series, room: float, target: float) -> Measured:
+def warm_up_of(series: Series, room: float, target: float) -> LoggedWarmUp:
     """The bed's warm-up in a log; room [°C] where the log has none; target: the set value [°C].
 
     The bed's own watts are told where the log has a meter's: the wall's, less what was drawn before it came on, as far
@@ -30,7 +30,7 @@ def warm_up_of(series: Series, room: float, target: float) -> Measured:
     around = float(known.within(0.0, on + 60.0).values.mean()) if known is not None and len(known.values) else room
     kept = bed.time >= on
     full, hold = _watts(series, on, target)
-    return Measured(bed.time[kept] - on, bed.values[kept], around, start, hold, full)
+    return LoggedWarmUp(bed.time[kept] - on, bed.values[kept], around, start, hold, full)
 
 
 def case_of(series: Series) -> MeasuredCase:

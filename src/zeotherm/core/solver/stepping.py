@@ -73,7 +73,7 @@ class System(Protocol):
 
 
 @dataclass(frozen=True)
-class Step:
+class TimeStep:
     """One accepted step and the flows through it [J]."""
 
     start: float
@@ -92,8 +92,8 @@ def march(
     first: float = 1.0,
     settle: float = SETTLE,
     longest: float = math.inf,
-    ends: Callable[[Step], float | None] = lambda step: None,
-    accepted: Callable[[Step], None] = lambda step: None,
+    ends: Callable[[TimeStep], float | None] = lambda step: None,
+    accepted: Callable[[TimeStep], None] = lambda step: None,
     last: Stage | None = None,
 ) -> Stage:
     """Step from start to stop [s] and return the last stage.
@@ -131,7 +131,7 @@ def march(
             if length < SHORTEST:
                 raise TooSmallError(f"the step at {time:.1f} s shrank to nothing")
             continue
-        step = Step(time, h, made.middle.values, made.end, made.joules)
+        step = TimeStep(time, h, made.middle.values, made.end, made.joules)
         wish = ends(step)
         if wish is not None and wish < time + h - NEAR_END:
             end = max(wish, time + NEAR_END)
@@ -191,13 +191,13 @@ def _begins_to_hold(earlier: _Earlier | None, old: Stage, made: _Made, h: float)
     return min(found, default=None)
 
 
-def _settled(system: System, values: Array, start: float, length: float, last: Stage | None) -> Step:
+def _settled(system: System, values: Array, start: float, length: float, last: Stage | None) -> TimeStep:
     """The backward Euler step at the start, as short as it must be."""
     while True:
         try:
             before = system.heat(values)
             stage = system.stage(start + length, before, np.zeros_like(values), length, values, last)
-            return Step(start, length, 0.5 * (values + stage.values), stage, length * stage.flows)
+            return TimeStep(start, length, 0.5 * (values + stage.values), stage, length * stage.flows)
         except ArithmeticError:
             length *= FAILED_SHRINK
             if length < SHORTEST:

@@ -11,7 +11,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter, QPolygonF
 
 from zeotherm.desk import theme
-from zeotherm.desk.runview import Curve, Panel
+from zeotherm.desk.runview import RunCurve, RunPanel
 from zeotherm.wording.numbers import plain
 from zeotherm.wording.runs import elapsed
 
@@ -24,7 +24,7 @@ BADGE = 9
 
 
 @dataclass(frozen=True)
-class Frame:
+class PlotFrame:
     """Where a panel stands and what it spans."""
 
     plot: QRectF
@@ -68,13 +68,13 @@ def polyline(xs: Array, ys: Array) -> QPolygonF:
     return line
 
 
-def draw_curve(painter: QPainter, curve: Curve, frame: Frame, width: float = 1.0) -> None:
+def draw_curve(painter: QPainter, curve: RunCurve, frame: PlotFrame, width: float = 1.0) -> None:
     """One curve, broken where samples are missing."""
     painter.setPen(theme.pen(theme.tokens()[curve.token], width))
     draw_line(painter, curve.times, curve.values, frame)
 
 
-def draw_line(painter: QPainter, times: Array, values: Array, frame: Frame, *, broken: bool = True) -> None:
+def draw_line(painter: QPainter, times: Array, values: Array, frame: PlotFrame, *, broken: bool = True) -> None:
     """Samples in the pen that is set; broken: where samples are missing."""
     at, shown = thinned(times, values, frame.begin, frame.end, int(frame.plot.width()))
     if not len(at):
@@ -93,7 +93,7 @@ def draw_line(painter: QPainter, times: Array, values: Array, frame: Frame, *, b
             painter.drawPoint(QPointF(float(xs[part[0]]), float(ys[part[0]])))
 
 
-def draw_band(painter: QPainter, times: Array, low: Array, high: Array, frame: Frame) -> None:
+def draw_band(painter: QPainter, times: Array, low: Array, high: Array, frame: PlotFrame) -> None:
     """The 95 % band of a curve, as a ground."""
     xs = frame.plot.left() + frame.plot.width() * (times - frame.begin) / (frame.end - frame.begin)
     scale = frame.plot.height() / (frame.high - frame.low)
@@ -106,7 +106,7 @@ def draw_band(painter: QPainter, times: Array, low: Array, high: Array, frame: F
     painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
-def span_of(panels: Sequence[Panel], begin: float, end: float) -> tuple[float, float]:
+def span_of(panels: Sequence[RunPanel], begin: float, end: float) -> tuple[float, float]:
     """Lowest and highest of what is in sight, with some air; never less than two units apart."""
     lows, highs = [], []
     for panel in panels:
@@ -123,7 +123,7 @@ def span_of(panels: Sequence[Panel], begin: float, end: float) -> tuple[float, f
     return low - air, high + air
 
 
-def draw_axes(painter: QPainter, frame: Frame, unit: str, *, times: bool, most: int = 6) -> None:
+def draw_axes(painter: QPainter, frame: PlotFrame, unit: str, *, times: bool, most: int = 6) -> None:
     """Hairlines with their values, and the time below."""
     t = theme.tokens()
     painter.setFont(theme.font(12))
@@ -145,7 +145,7 @@ def draw_axes(painter: QPainter, frame: Frame, unit: str, *, times: bool, most: 
         draw_times(painter, frame)
 
 
-def draw_times(painter: QPainter, frame: Frame) -> None:
+def draw_times(painter: QPainter, frame: PlotFrame) -> None:
     """Ticks of the common clock below a panel."""
     t = theme.tokens()
     minutes = (frame.end - frame.begin) / 60.0
@@ -175,7 +175,7 @@ def draw_badge(painter: QPainter, centre: QPointF, number: int, token: str) -> N
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, str(number))
 
 
-def draw_dimension(painter: QPainter, x: float, one: float, other: float, panel: Panel, room: float) -> None:
+def draw_dimension(painter: QPainter, x: float, one: float, other: float, panel: RunPanel, room: float) -> None:
     """The change between two levels as a dimension, with its band in words."""
     t = theme.tokens()
     top, bottom = min(one, other), max(one, other)

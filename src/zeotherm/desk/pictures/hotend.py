@@ -14,7 +14,7 @@ from zeotherm.desk.answering import Found
 from zeotherm.desk.patina import Scale
 from zeotherm.desk.pictures.front import paint_front
 from zeotherm.desk.pictures.pins import paint_flags
-from zeotherm.desk.pictures.section import FAN_DEPTH, FAN_GAP, Section, Sheet, fit
+from zeotherm.desk.pictures.section import FAN_DEPTH, FAN_GAP, Section, SectionSheet, fit
 from zeotherm.desk.pictures.solids import paint_solids
 from zeotherm.desk.shapes import draw_ribbon, polygon
 from zeotherm.wording.language import _
@@ -34,7 +34,7 @@ def laid_out(found: Found, box: QRectF) -> Section:
 
 
 @dataclass(frozen=True)
-class Still(Sheet):
+class Still(SectionSheet):
     """What stays from one moment of a run to the next: all that the ground of the picture is painted from."""
 
     fan: Fan

@@ -29,7 +29,7 @@ DARK, LIGHT = "#0E1618", "#FFFFFF"  # text on a temperature's colour
 SLIM = 470.0  # px of width below which the side goes
 
 
-class Places:
+class StripPlaces:
     """Where every part of the strip lies."""
 
     def __init__(self, view: PowerPictureView, box: QRectF) -> None:
@@ -79,7 +79,7 @@ class Places:
 
 def paint_power(painter: QPainter, view: PowerPictureView, box: QRectF, colours: Scale) -> None:
     """The whole picture."""
-    at = Places(view, box)
+    at = StripPlaces(view, box)
     _paint_lane(painter, view, at)
     for part in view.parts:
         _paint_part(painter, part, at.parts[part.key], colours)
@@ -123,7 +123,7 @@ def _paint_part(painter: QPainter, part: PartView, box: QRectF, colours: Scale) 
         painter.drawRect(box)
 
 
-def _paint_label(painter: QPainter, part: PartView, at: Places) -> None:
+def _paint_label(painter: QPainter, part: PartView, at: StripPlaces) -> None:
     t, box = theme.tokens(), at.parts[part.key]
     line = theme.scaled(15)
     text = _("{ohms} mΩ, {lost}").format(ohms=plain(part.milliohm), lost=with_unit(part.lost, "V", 2))
@@ -142,7 +142,7 @@ def _paint_label(painter: QPainter, part: PartView, at: Places) -> None:
         painter.drawText(room.adjusted(0, 0, theme.scaled(6), 0), ends, f"{plain(part.milliohm)} mΩ")
 
 
-def _paint_lane(painter: QPainter, view: PowerPictureView, at: Places) -> None:
+def _paint_lane(painter: QPainter, view: PowerPictureView, at: StripPlaces) -> None:
     """The volts that are left: a falling edge, grey what is lost."""
     t = theme.tokens()
     lane = at.lane.adjusted(10, 0, -4, 0)
@@ -186,7 +186,7 @@ def _paint_lane(painter: QPainter, view: PowerPictureView, at: Places) -> None:
         painter.drawLine(QPointF(cord, middle - 0.5 * line), QPointF(at.source.left() - 3, middle - 0.5 * line))
 
 
-def _paint_ends(painter: QPainter, view: PowerPictureView, at: Places, colours: Scale) -> None:
+def _paint_ends(painter: QPainter, view: PowerPictureView, at: StripPlaces, colours: Scale) -> None:
     """The supply at the head, the bed at the foot."""
     t = theme.tokens()
     for box, warm, lines in (
@@ -205,7 +205,7 @@ def _paint_ends(painter: QPainter, view: PowerPictureView, at: Places, colours: 
                              text)  # fmt: skip
 
 
-def _paint_hotend(painter: QPainter, view: PowerPictureView, at: Places, colours: Scale) -> None:
+def _paint_hotend(painter: QPainter, view: PowerPictureView, at: StripPlaces, colours: Scale) -> None:
     """The branch to the hotend: across from where the feed ends, then down."""
     first = at.parts[view.hotend[0].key]
     start = at.parts[view.branch_at] if view.branch_at else at.source
@@ -222,7 +222,7 @@ def _paint_hotend(painter: QPainter, view: PowerPictureView, at: Places, colours
         _paint_part(painter, part, at.parts[part.key], colours)
 
 
-def _paint_hotend_labels(painter: QPainter, view: PowerPictureView, at: Places) -> None:
+def _paint_hotend_labels(painter: QPainter, view: PowerPictureView, at: StripPlaces) -> None:
     """What each part of the hotend's branch is and loses, on ground of its own."""
     t, line = theme.tokens(), theme.scaled(15)
     for part in view.hotend:
@@ -242,7 +242,7 @@ def _paint_hotend_labels(painter: QPainter, view: PowerPictureView, at: Places) 
         painter.drawText(room.adjusted(0, line, 0, 0), Qt.AlignmentFlag.AlignVCenter, f"{plain(part.milliohm)} mΩ")
 
 
-def _paint_branches(painter: QPainter, view: PowerPictureView, at: Places, colours: Scale) -> None:
+def _paint_branches(painter: QPainter, view: PowerPictureView, at: StripPlaces, colours: Scale) -> None:
     """The other loads leave to the right where the feed ends."""
     t, start = theme.tokens(), at.parts[view.branch_at]
     colour = colours.colour(next(part.warm[0] for part in view.parts if part.key == view.branch_at))
@@ -307,7 +307,7 @@ def _paint_derating(painter: QPainter, view: PowerPictureView, box: QRectF) -> N
     painter.drawText(QRectF(box.left(), plot.bottom() + 15, box.width(), 15), Qt.AlignmentFlag.AlignVCenter, text)
 
 
-def _paint_flags(painter: QPainter, view: PowerPictureView, at: Places, colours: Scale) -> None:
+def _paint_flags(painter: QPainter, view: PowerPictureView, at: StripPlaces, colours: Scale) -> None:
     """Parts in trouble, and parts that were read, each beside its waist."""
     t = theme.tokens()
     every = (*view.parts, *view.hotend)
@@ -333,7 +333,7 @@ def _paint_flags(painter: QPainter, view: PowerPictureView, at: Places, colours:
         _paint_flag_text(painter, part, frame, colours)
 
 
-def _paint_marks(painter: QPainter, view: PowerPictureView, at: Places) -> None:
+def _paint_marks(painter: QPainter, view: PowerPictureView, at: StripPlaces) -> None:
     """Where there is no room for flags: state and temperature beside every contact and switch."""
     t = theme.tokens()
     for part in view.parts:

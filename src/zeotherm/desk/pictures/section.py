@@ -29,7 +29,7 @@ FAN_GAP = 4e-3
 
 
 @dataclass(frozen=True)
-class Reading:
+class FieldReading:
     """What the field says at a point of the section."""
 
     part: str
@@ -46,7 +46,7 @@ class Outlines(NamedTuple):
 
 
 @dataclass(frozen=True)
-class Sheet:
+class SectionSheet:
     """Where a hotend lies on a sheet: `scale` px a metre, `axis` its centre line, `tip` the nozzle tip's height."""
 
     scale: float
@@ -71,7 +71,7 @@ class Sheet:
 
 
 @dataclass(frozen=True)
-class Section(Sheet):
+class Section(SectionSheet):
     """A solved hotend laid on a sheet."""
 
     answer: Answer
@@ -119,7 +119,7 @@ class Section(Sheet):
             filled[idle, column] = filled[idle, column - 1]
         return filled
 
-    def read(self, place: QPointF) -> Reading | None:
+    def read(self, place: QPointF) -> FieldReading | None:
         """The field at a place of the sheet, or None outside the hotend."""
         layout, at = self.answer.solved.model.layout, self.at
         radius = abs(place.x() - self.axis) / self.scale
@@ -135,7 +135,7 @@ class Section(Sheet):
             column = int(np.flatnonzero(np.isclose(layout.grid.outer, at.core))[-1])
         part = "strand" if column <= layout.grid.moving else PARTS[layout.part[row, column]]
         bands = self.answer.bands
-        return Reading(
+        return FieldReading(
             part=PART_LABELS[part],
             height=height,
             temperature=float(

@@ -24,7 +24,7 @@ from zeotherm.wording.language import _
 
 
 @dataclass(frozen=True)
-class Field:
+class DialogField:
     """One thing that is asked for: a text, a choice of (key, label), or yes and no."""
 
     key: str
@@ -42,7 +42,13 @@ class Ask(QDialog):
     """Fields in a form; the accepting button names what it does."""
 
     def __init__(
-        self, title: str, why: str, fields: Sequence[Field], accept: str, apply: Apply, parent: QWidget | None = None
+        self,
+        title: str,
+        why: str,
+        fields: Sequence[DialogField],
+        accept: str,
+        apply: Apply,
+        parent: QWidget | None = None,
     ) -> None:
         super().__init__(parent)
         self.setWindowTitle(title)
@@ -88,7 +94,7 @@ class Ask(QDialog):
             self.accept()
 
 
-def _input(field: Field) -> QLineEdit | QComboBox | QCheckBox:
+def _input(field: DialogField) -> QLineEdit | QComboBox | QCheckBox:
     if field.yes_no:
         check = QCheckBox(field.label)
         check.setChecked(field.value == "yes")

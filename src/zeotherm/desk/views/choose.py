@@ -27,9 +27,9 @@ from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.boardroom import BoardRoom
-from zeotherm.desk.boardview import BoardView, Solved, board, shown_column
+from zeotherm.desk.boardview import BoardView, SolvedBoard, board, shown_column
 from zeotherm.desk.reports import Change
-from zeotherm.desk.room import Room
+from zeotherm.desk.room import AnswerRoom
 from zeotherm.desk.shapes import state_colour
 from zeotherm.desk.viewmodels import ladder_of_set
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
@@ -100,7 +100,7 @@ class ChooseView(QWidget):
         self.setObjectName("page")
         self._bench = bench
         self.room = BoardRoom(workers, self)
-        self._solved: Solved | None = None
+        self._solved: SolvedBoard | None = None
         self.ladder = Ladder()
         self.column = LadderColumn(self.ladder)
         self.verdict = VerdictBand(ArrowButton(_("Write work order"), "F6"))
@@ -216,7 +216,7 @@ class ChooseView(QWidget):
         return (before, after) if before is not None and after is not None else None
 
     @property
-    def size_rooms(self) -> tuple[Room, ...]:
+    def size_rooms(self) -> tuple[AnswerRoom, ...]:
         """Those of the pages that size."""
         return self.sizing.room, self.case_sizing.room, self.power_sizing.room
 
@@ -258,7 +258,7 @@ class ChooseView(QWidget):
         found = self._bench.found
         return (found.course_found or found.course) if found is not None else None
 
-    def _show_solved(self, solved: Solved) -> None:
+    def _show_solved(self, solved: SolvedBoard) -> None:
         self._solved = solved
         view = board(solved)
         self.board.show_view(view)
@@ -277,7 +277,7 @@ class ChooseView(QWidget):
         for index, note in enumerate(self.notes):
             note.show_note(*view.notes[index]) if index < len(view.notes) else note.clear_note()
 
-    def _show_ladder(self, solved: Solved) -> None:
+    def _show_ladder(self, solved: SolvedBoard) -> None:
         view = ladder_of_set(solved)
         if view is not None and self.tabs[BOARD].isChecked():
             self.ladder.show_view(view)

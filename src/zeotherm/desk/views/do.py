@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from zeotherm.core.judgement.procedures.gates import Aids, GateState
-from zeotherm.core.judgement.procedures.planning import Line, Order
+from zeotherm.core.judgement.procedures.planning import Order, OrderLine
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
@@ -27,7 +27,7 @@ from zeotherm.desk.views.do_asks import WorkAsks
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.widgets.labels import Plain
 from zeotherm.desk.widgets.ladder import Ladder
-from zeotherm.desk.widgets.line import Line as ShortLine
+from zeotherm.desk.widgets.line import ElidedLine as ShortLine
 from zeotherm.desk.widgets.order_list import OrderList
 from zeotherm.desk.widgets.step_card import StepCard
 from zeotherm.desk.widgets.tall import TallScroll
@@ -163,7 +163,7 @@ class DoPage(QWidget):
         return self.working.order
 
     @property
-    def _line(self) -> Line | None:
+    def _line(self) -> OrderLine | None:
         order = self.order
         return order.now if order is not None else None
 

@@ -10,7 +10,7 @@ from PyQt6.QtCore import QUrl
 from PyQt6.QtGui import QAction, QDesktopServices
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QWidget
 
-from zeotherm.core.judgement.procedures.planning import Line
+from zeotherm.core.judgement.procedures.planning import OrderLine
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.working import Working
 from zeotherm.shop.probes import SPEEDS, Probe, SerialProbe, VirtualProbe, ports
@@ -26,20 +26,20 @@ class WorkAsks:
         self._bench, self._working, self._page = bench, working, page
         self.probes = QMenu(page)
 
-    def photograph(self, line: Line, key: str) -> None:
+    def photograph(self, line: OrderLine, key: str) -> None:
         """A photograph of the step at hand, from a file."""
         name, _kind = QFileDialog.getOpenFileName(self._page, _("Photograph of this step"), "", PHOTOS)
         if name:
             self._working.photograph(line, key, Path(name))
 
-    def take_photograph(self, line: Line, path: Path) -> bool:
+    def take_photograph(self, line: OrderLine, path: Path) -> bool:
         """A photograph dropped on the window goes with the step at hand; False where it wants none."""
         opened = self._working.opened(line)
         places = [one.key for one in line.step.record if one.kind == "photo"]
         empty = [key for key in places if key not in opened.photos]
         return bool(places) and self._working.photograph(line, (empty or places)[0], path)
 
-    def open_photograph(self, line: Line, key: str) -> None:
+    def open_photograph(self, line: OrderLine, key: str) -> None:
         """Look at a photograph of a step."""
         held = line.done if line.done is not None else self._working.opened(line)
         path = self._bench.unpack(held.photos[key]) if key in held.photos else None

@@ -21,7 +21,7 @@ from zeotherm.desk import theme
 from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.patina import Span
-from zeotherm.desk.pictures.section import Reading
+from zeotherm.desk.pictures.section import FieldReading
 from zeotherm.desk.timeview import strip
 from zeotherm.desk.viewmodels import LeverRow, ladder, lever_rows, margin_rows
 from zeotherm.desk.views.explain_bed import BedTeller
@@ -35,7 +35,7 @@ from zeotherm.desk.widgets.cutaway import Cutaway
 from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.levers import Levers
-from zeotherm.desk.widgets.line import Line
+from zeotherm.desk.widgets.line import ElidedLine
 from zeotherm.desk.widgets.margins import Margins
 from zeotherm.desk.widgets.power_board import PowerBoard
 from zeotherm.desk.widgets.tall import TallScroll
@@ -76,13 +76,13 @@ class ExplainView(QWidget):
         self.tabs = {key: QPushButton(text) for key, text in PARTS.items()}
         self.spans = {whole: QPushButton(text) for whole, text in SPANS.items()}
         self.widths = {watts: QPushButton(text) for watts, text in WIDTHS.items()}
-        self.elsewhere = Line()
+        self.elsewhere = ElidedLine()
         self.margins = Margins()
         self.levers = Levers(self._understood)
         self.rivals, self.fits, self.fit = Rich(), Plain(), QPushButton()
         self.cautions = Cautions()
         self.strip = TimeStrip()
-        self.foot = Line()
+        self.foot = ElidedLine()
         self.sure = Plain()
         self._side_content = QWidget()
         self._side = TallScroll(self._side_content)
@@ -336,7 +336,7 @@ class ExplainView(QWidget):
         self.verdict.show_trouble(text)
         self.cutaway.set_stale(True)
 
-    def _show_point(self, reading: Reading | None) -> None:
+    def _show_point(self, reading: FieldReading | None) -> None:
         if reading is None or self.part != HOTEND:
             return
         self.foot.setText(

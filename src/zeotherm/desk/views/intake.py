@@ -32,12 +32,12 @@ from zeotherm.desk.widgets.check_card import CheckCard
 from zeotherm.desk.widgets.chips import Chips
 from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.ladder import Ladder
-from zeotherm.desk.widgets.line import Line
+from zeotherm.desk.widgets.line import ElidedLine
 from zeotherm.desk.widgets.tall import scrolled
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.shop.workers import Workers
 from zeotherm.wording.causes import OHM_NAMES
-from zeotherm.wording.entry import Measured, measured
+from zeotherm.wording.entry import ColdOhms, measured
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
@@ -80,7 +80,7 @@ class OhmsPanel(QWidget):
             self._bench.tell_ohms(what, None)
             return
         meant = measured(what, text)
-        if isinstance(meant, Measured):
+        if isinstance(meant, ColdOhms):
             self._bench.tell_ohms(what, meant.ohms)
         else:
             self.findings[what].setText(meant.text)
@@ -121,7 +121,7 @@ class IntakePage(QWidget):
         self.count = QPushButton(_("Count the shop's own jobs"))
         self.count.setCheckable(True)
         self.heads = {name: Plain(text) for name, text in HEADS.items()}
-        self.foot = Line()
+        self.foot = ElidedLine()
         self._scrolls: list[QScrollArea] = []
         self._lay_out()
         self._connect()

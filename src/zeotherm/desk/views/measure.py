@@ -29,7 +29,7 @@ from zeotherm.desk.measuring import Measuring
 from zeotherm.desk.patina import Span
 from zeotherm.desk.pictureview import Computed, pictures_view
 from zeotherm.desk.plateroom import BedFound
-from zeotherm.desk.runroom import Held, RunRoom
+from zeotherm.desk.runroom import HeldRuns, RunRoom
 from zeotherm.desk.runview import MOST_SHOWN, RunsView, runs_view
 from zeotherm.desk.viewmodels import ladder
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
@@ -39,7 +39,7 @@ from zeotherm.desk.widgets.condition_list import ConditionList
 from zeotherm.desk.widgets.figure_table import FigureTable
 from zeotherm.desk.widgets.labels import Plain
 from zeotherm.desk.widgets.ladder import Ladder
-from zeotherm.desk.widgets.line import Line
+from zeotherm.desk.widgets.line import ElidedLine
 from zeotherm.desk.widgets.picture_board import PictureBoard
 from zeotherm.desk.widgets.protocol_card import ProtocolCard
 from zeotherm.desk.widgets.run_list import RunList
@@ -77,7 +77,7 @@ class MeasurePage(QWidget):
         self.asks = Asks(bench, self.measuring, self)
         self.menus = Menus(bench, self.measuring, self.asks, self._origins, self)
         self.room = RunRoom(self)
-        self._held: Held | None = None
+        self._held: HeldRuns | None = None
         self._view: RunsView | None = None
         self._at: float | None = None
         self._channels: tuple[str, ...] = ()
@@ -93,7 +93,7 @@ class MeasurePage(QWidget):
         self.add = QPushButton(_("Import"))
         self.more = QPushButton(_("More"))
         self.normal = QPushButton(_("As if in one room"))
-        self.foot = Line()
+        self.foot = ElidedLine()
         self._computed: Computed | None = None
         self._lay_out()
         self._connect()
@@ -200,7 +200,7 @@ class MeasurePage(QWidget):
     # what arrives
 
     @property
-    def held(self) -> Held | None:
+    def held(self) -> HeldRuns | None:
         """The last comparison."""
         return self._held
 
@@ -241,7 +241,7 @@ class MeasurePage(QWidget):
         if found.sure is not None and self._held is not None:  # the model's curve has its band now
             self._show(self._held)
 
-    def _show(self, held: Held) -> None:
+    def _show(self, held: HeldRuns) -> None:
         self._held = held
         self._view = view = runs_view(held, self.bench.found)
         self.verdict.show_verdict(view.verdict)

@@ -14,11 +14,11 @@ from zeotherm.core.runs.figures import Doubt
 from zeotherm.core.runs.part_program import Program
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.measuring import EVERY, Measuring
-from zeotherm.desk.views.ask import Ask, Field
+from zeotherm.desk.views.ask import Ask, DialogField
 from zeotherm.shop import run_edits
 from zeotherm.shop.asking import UnsureError
-from zeotherm.shop.picture_files import Scale
-from zeotherm.shop.series_files import DATE, Column
+from zeotherm.shop.picture_files import PictureScale
+from zeotherm.shop.series_files import DATE, FileColumn
 from zeotherm.wording import numbers, units
 from zeotherm.wording import runs as words
 from zeotherm.wording.language import _
@@ -48,8 +48,10 @@ class Asks:
             known = run.conditions.get(name)
             value = "" if known is None else known if isinstance(known, str) else numbers.plain(known, 2)
             hint = _("from the run itself") if about.from_run else _("not noted")
-            fields.append(Field(key, run.label, value.rstrip("0").rstrip(".") if "." in value else value, hint))
-        fields.append(Field("purpose", _("Changed on purpose"), "yes" if name in measured.purpose else "", yes_no=True))
+            fields.append(DialogField(key, run.label, value.rstrip("0").rstrip(".") if "." in value else value, hint))
+        fields.append(
+            DialogField("purpose", _("Changed on purpose"), "yes" if name in measured.purpose else "", yes_no=True)
+        )
 
         def apply(values: dict[str, str]) -> str:
             for key in measured.runs:
@@ -89,8 +91,8 @@ class Asks:
         fields = []
         for one in asked:
             ways = [(key, text[:1].upper() + text[1:]) for key, text in one.options]
-            fields.append(Field(one.key, one.asked, "", options=[("", _("choose")), *ways]))
-        columns = [one for one in wrong.columns if isinstance(one, Column)]
+            fields.append(DialogField(one.key, one.asked, "", options=[("", _("choose")), *ways]))
+        columns = [one for one in wrong.columns if isinstance(one, FileColumn)]
         fields += self._column_fields(columns)
 
         def apply(values: dict[str, str]) -> str:
@@ -109,7 +111,7 @@ class Asks:
         return Ask(_("How is {name} to be read?").format(name=path.name), why, fields, _("Read it so"), apply,
                    self._parent)  # fmt: skip
 
-    def _column_fields(self, columns: Sequence[Column]) -> list[Field]:
+    def _column_fields(self, columns: Sequence[FileColumn]) -> list[DialogField]:
         """What each column is, to be chosen."""
         catalogue = self._bench.catalogue
         options = [("", _("left out")), (DATE, _("date of the time")),
@@ -117,7 +119,8 @@ class Asks:
         by = {"name": _("by its name"), "unit": _("by its unit"), "values": _("by its values"), "chosen": _("chosen"),
               "doubled": _("several fit"), "": _("not known")}  # fmt: skip
         return [
-            Field(f"column {one.title}", f"{one.title} ({by[one.by]})", one.role, options=options) for one in columns
+            DialogField(f"column {one.title}", f"{one.title} ({by[one.by]})", one.role, options=options)
+            for one in columns
         ]
 
     def _refused(self, roles: dict[str, str]) -> str:
@@ -134,12 +137,12 @@ class Asks:
         run = self._bench.job.measured.runs[key]
         zero = "" if run.zero_s is None else numbers.plain(run.zero_s, 1)
         fields = [
-            Field("label", _("What the machine was like"), run.label, _("equal words: repeats of one another")),
-            Field("zero", _("Nought, seconds into the run"), zero, _("found by itself")),
+            DialogField("label", _("What the machine was like"), run.label, _("equal words: repeats of one another")),
+            DialogField("zero", _("Nought, seconds into the run"), zero, _("found by itself")),
         ]
         every = next((note.removeprefix(EVERY) for note in run.notes if note.startswith(EVERY)), "")
         if every:
-            fields.append(Field("every", _("Seconds between reports"), every))
+            fields.append(DialogField("every", _("Seconds between reports"), every))
 
         def apply(values: dict[str, str]) -> str:
             moment = None
@@ -171,7 +174,7 @@ class Asks:
             known = run.doubts.get(channel)
             one = known if known is not None else usual(channel)
             label = f"{words.channel(channel, catalogue)}, {catalogue.kinds[catalogue.channels[channel].kind].unit}"
-            fields.append(Field(channel, label, f"{one.offset:g}; {100 * one.relative:g} %; {one.repeat:g}"))
+            fields.append(DialogField(channel, label, f"{one.offset:g}; {100 * one.relative:g} %; {one.repeat:g}"))
 
         def apply(values: dict[str, str]) -> str:
             made = {}
@@ -201,11 +204,11 @@ class Asks:
     def scale(self, path: Path, why: str) -> Ask:
         """What a picture's values mean."""
         fields = [
-            Field("low", _("Cold end of its bar, °C"), "", _("for a false-colour picture")),
-            Field("high", _("Hot end of its bar, °C")),
-            Field("bar", _("Where the bar is, pixels"), "", _("left, top, right, bottom; empty: looked for")),
-            Field("gain", _("°C for each count"), "", _("for a 16-bit picture, such as 0.01")),
-            Field("offset", _("°C at count nought"), "", _("such as -273.15")),
+            DialogField("low", _("Cold end of its bar, °C"), "", _("for a false-colour picture")),
+            DialogField("high", _("Hot end of its bar, °C")),
+            DialogField("bar", _("Where the bar is, pixels"), "", _("left, top, right, bottom; empty: looked for")),
+            DialogField("gain", _("°C for each count"), "", _("for a 16-bit picture, such as 0.01")),
+            DialogField("offset", _("°C at count nought"), "", _("such as -273.15")),
         ]
 
         def apply(values: dict[str, str]) -> str:
@@ -217,8 +220,10 @@ class Asks:
             if bar and len(bar) != 4:
                 return _("The bar's place is four whole numbers: left, top, right, bottom.")
             box = (bar[0], bar[1], bar[2], bar[3]) if bar else None
-            scale = Scale(gain=numbers_of.get("gain"), offset=numbers_of.get("offset", 0.0), low=numbers_of.get("low"),
-                          high=numbers_of.get("high"), bar=box)  # fmt: skip
+            scale = PictureScale(
+                gain=numbers_of.get("gain"), offset=numbers_of.get("offset", 0.0), low=numbers_of.get("low"),
+                high=numbers_of.get("high"), bar=box,
+            )  # fmt: skip
             self._measuring.import_picture(path, scale)
             return ""
 
@@ -231,14 +236,14 @@ class Asks:
             f"{name} {' '.join(f'{100 * one:g}' for one in box)}" for name, box in picture.regions.items()
         )
         fields = [
-            Field("label", _("What it shows"), picture.label),
-            Field(
+            DialogField("label", _("What it shows"), picture.label),
+            DialogField(
                 "emissivity", _("Emissivity of the surface"), f"{picture.emissivity:g}", _("matt paint or tape 0.95")
             ),
-            Field("reflected_c", _("What it mirrors, °C"), f"{picture.reflected_c:g}"),
-            Field("read_emissivity", _("Emissivity the camera was set to"), f"{picture.read_emissivity:g}"),
-            Field("camera_doubt", _("Camera good to ± K"), f"{picture.camera_doubt:g}"),
-            Field("regions", _("Regions, % from the left and top"), boxes, _("bed 8 8 92 90; plug 2 80 10 95")),
+            DialogField("reflected_c", _("What it mirrors, °C"), f"{picture.reflected_c:g}"),
+            DialogField("read_emissivity", _("Emissivity the camera was set to"), f"{picture.read_emissivity:g}"),
+            DialogField("camera_doubt", _("Camera good to ± K"), f"{picture.camera_doubt:g}"),
+            DialogField("regions", _("Regions, % from the left and top"), boxes, _("bed 8 8 92 90; plug 2 80 10 95")),
         ]
 
         def apply(values: dict[str, str]) -> str:
@@ -266,8 +271,9 @@ class Asks:
         known = {key for run in self._bench.job.measured.runs.values() for key in run.values}
         channels = [(key, words.channel(key, catalogue)) for key in catalogue.channels if key in known]
         fields = [
-            Field("way", _("By"), how.way, options=ways), Field("channel", _("Of"), how.channel, options=channels),
-            Field("level_c", _("Level, °C"), f"{how.level_c:g}"),
+            DialogField("way", _("By"), how.way, options=ways),
+            DialogField("channel", _("Of"), how.channel, options=channels),
+            DialogField("level_c", _("Level, °C"), f"{how.level_c:g}"),
         ]  # fmt: skip
 
         def apply(values: dict[str, str]) -> str:
@@ -286,7 +292,7 @@ class Asks:
     def tariff(self) -> Ask:
         """Money for a kWh."""
         known = self._bench.job.measured.tariff
-        field = Field("tariff", _("{currency} for a kWh").format(currency=self._bench.job.currency),
+        field = DialogField("tariff", _("{currency} for a kWh").format(currency=self._bench.job.currency),
                       "" if known is None else f"{known:g}", _("empty: no cost is told"))  # fmt: skip
 
         def apply(values: dict[str, str]) -> str:
@@ -320,7 +326,7 @@ class Asks:
             self._measuring.import_sound(path, int(values["blades"]))
             return ""
 
-        field = Field("blades", _("Blades of the fan"), "", _("count them; often 7 or 9"))
+        field = DialogField("blades", _("Blades of the fan"), "", _("count them; often 7 or 9"))
         return Ask(_("Sound of a fan"), path.name, [field], _("Hear its speed"), apply, self._parent)
 
 

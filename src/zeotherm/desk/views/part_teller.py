@@ -12,14 +12,14 @@ from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.fitroom import FitFound, FitRoom
-from zeotherm.desk.room import Room
+from zeotherm.desk.room import AnswerRoom
 from zeotherm.shop import edits
 from zeotherm.shop.series_files import as_series
 from zeotherm.wording import fits as fits_words
 from zeotherm.wording.language import _
 
 if TYPE_CHECKING:
-    from zeotherm.core.twin.whole.run import Run
+    from zeotherm.core.twin.whole.run import History
     from zeotherm.desk.views.explain import ExplainView
     from zeotherm.desk.widgets.part_board import PartBoard
 
@@ -29,7 +29,7 @@ log = logging.getLogger(__name__)
 class PartTeller(QObject):
     """Fills Explain with one part while its tab is on; part: its key; room: what solves it."""
 
-    def __init__(self, bench: Bench, view: ExplainView, part: str, room: Room, board: PartBoard[Any]) -> None:
+    def __init__(self, bench: Bench, view: ExplainView, part: str, room: AnswerRoom, board: PartBoard[Any]) -> None:
         super().__init__(view)
         self._bench, self._view, self._part, self._board = bench, view, part, board
         self._wish: float | None = None
@@ -38,7 +38,7 @@ class PartTeller(QObject):
         room.failed.connect(self._fail)
         room.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if view.part == part else None)
 
-    def _run_at_hand(self) -> Run | None:
+    def _run_at_hand(self) -> History | None:
         """The machine's run of the job on the bench, where it is known; remembers what was asked with it."""
         found, job = self._bench.found, self._bench.job
         run = found.course.run if found is not None and found.course is not None and found.job == job else None

@@ -17,7 +17,7 @@ from zeotherm.desk.plateroom import BedFound
 from zeotherm.desk.sizeroom import SizeFound, SizeRoom, Wish
 from zeotherm.desk.sizeview import sizing_view
 from zeotherm.desk.viewmodels import LadderView
-from zeotherm.desk.views.size_page import Asked, SizePage
+from zeotherm.desk.views.size_page import SizePage, WishField
 from zeotherm.desk.widgets.size_list import SizeCurve, SizeList
 from zeotherm.shop.cut_files import write_outline
 from zeotherm.shop.errors import ShopError
@@ -34,10 +34,10 @@ class SizeBed(SizePage):
     """Insulations, curve, heater and supply."""
 
     FIELDS: ClassVar = {
-        "minutes": Asked(_("Bed ready within"), "min", 1.0, 180.0),
-        "coldest_c": Asked(_("In the coldest room"), "°C", -20.0, 45.0, 1),
-        "supply_w": Asked(_("The supply gives"), "W", 20.0, 5000.0),
-        "prints_a_month": Asked(_("Prints a month"), "", 0.1, 1000.0),
+        "minutes": WishField(_("Bed ready within"), "min", 1.0, 180.0),
+        "coldest_c": WishField(_("In the coldest room"), "°C", -20.0, 45.0, 1),
+        "supply_w": WishField(_("The supply gives"), "W", 20.0, 5000.0),
+        "prints_a_month": WishField(_("Prints a month"), "", 0.1, 1000.0),
     }
     HEADS: ClassVar = {
         "insulation": _("To cut and to heed"), "heater": _("Heater"), "supply": _("Supply, mains or low voltage"),

@@ -21,7 +21,7 @@ from zeotherm.desk.casesizeroom import CaseSizeFound, CaseSizeRoom, CaseWish
 from zeotherm.desk.casesizeview import WarmthView, case_sizing_view
 from zeotherm.desk.caseview import case_ladder
 from zeotherm.desk.viewmodels import LadderView
-from zeotherm.desk.views.size_page import Asked, SizePage
+from zeotherm.desk.views.size_page import SizePage, WishField
 from zeotherm.desk.widgets.warmth_chart import WarmthChart
 from zeotherm.shop.cut_files import write_outlines
 from zeotherm.shop.errors import ShopError
@@ -40,10 +40,10 @@ class SizeCase(SizePage):
     """Filaments on one scale; heater, air, parts, fit and lines."""
 
     FIELDS: ClassVar = {
-        "wanted_c": Asked(_("Wanted at the print"), "°C", 20.0, 120.0),
-        "minutes": Asked(_("Reached within"), "min", 1.0, 240.0),
-        "coldest_c": Asked(_("In the coldest room"), "°C", -20.0, 45.0, 1),
-        "spread_k": Asked(_("Print to roof at most"), "K", 0.5, 40.0),
+        "wanted_c": WishField(_("Wanted at the print"), "°C", 20.0, 120.0),
+        "minutes": WishField(_("Reached within"), "min", 1.0, 240.0),
+        "coldest_c": WishField(_("In the coldest room"), "°C", -20.0, 45.0, 1),
+        "spread_k": WishField(_("Print to roof at most"), "K", 0.5, 40.0),
     }
     HEADS: ClassVar = {
         "heater": _("Heater"), "air": _("Air"), "parts": _("What sits inside, at that"),

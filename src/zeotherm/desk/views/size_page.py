@@ -27,7 +27,7 @@ from zeotherm.wording.units import read_number
 
 
 @dataclass(frozen=True, slots=True)
-class Asked:
+class WishField:
     """A field of a wish: label, unit and bounds."""
 
     label: str
@@ -42,7 +42,7 @@ class SizePage(QWidget):
 
     told = pyqtSignal(object)  # Verdict
 
-    FIELDS: ClassVar[dict[str, Asked]] = {}  # of the wish, by its fields' names
+    FIELDS: ClassVar[dict[str, WishField]] = {}  # of the wish, by its fields' names
     HEADS: ClassVar[dict[str, str]] = {}  # of the answers in words
     BELOW: ClassVar[tuple[str, ...]] = ()  # of them, those below what the page shows
 

@@ -20,7 +20,15 @@ from PyQt6.QtWidgets import (
 
 from zeotherm.core.judgement.guard.wires import around_of, thick_enough
 from zeotherm.core.judgement.power.answer import CARRIES_IN_C, warmest
-from zeotherm.core.judgement.power.nets import Fault, Feed, check, end_points, feed_of, proposed, usual_feed
+from zeotherm.core.judgement.power.nets import (
+    BrokenRule,
+    WiringDemand,
+    check,
+    end_points,
+    feed_of,
+    proposed,
+    usual_feed,
+)
 from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.machine.wiring import Link, Wiring
@@ -253,7 +261,7 @@ class SizePower(SizePage):
         return self.found.answer.full.amps.bed if self.found is not None else 0.0
 
     @property
-    def faults(self) -> list[Fault]:
+    def faults(self) -> list[BrokenRule]:
         """What is wrong with the wiring of the job on the bench."""
         wiring = self._bench.job.wiring
         if not wiring.links:
@@ -261,7 +269,7 @@ class SizePower(SizePage):
         return check(wiring, self._bench.catalogue, self.feed)
 
     @property
-    def feed(self) -> Feed:
+    def feed(self) -> WiringDemand:
         """What the wiring is checked for: as the path is solved, or as far as the document tells."""
         if self.found is not None:
             return feed_of(self.found.answer)
@@ -353,7 +361,7 @@ class SizePower(SizePage):
         told = (words.wiring(faults, self._bench.catalogue), *lines) if wiring.links else ()
         self.show_texts({"faults": told})
 
-    def _view(self, faults: list[Fault]) -> WiringView:
+    def _view(self, faults: list[BrokenRule]) -> WiringView:
         return wiring_view(self._bench.job.wiring, faults, self._bench.catalogue,
                            words.wiring(faults, self._bench.catalogue))  # fmt: skip
 

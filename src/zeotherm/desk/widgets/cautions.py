@@ -17,7 +17,7 @@ WORDS = {"burn": _("Burn"), "mains": _("Mains"), "fumes": _("Fumes"), "flame": _
 MOST = 2
 
 
-class Sign(QWidget):
+class HazardSign(QWidget):
     """One hazard sign."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -42,7 +42,7 @@ class Cautions(QWidget):
         stack = QVBoxLayout(self)
         stack.setContentsMargins(16, 6, 14, 8)
         stack.setSpacing(6)
-        self._lines: list[tuple[Sign, QLabel]] = []
+        self._lines: list[tuple[HazardSign, QLabel]] = []
         self._most, self._called = (
             MOST,
             list[tuple[str, str, bool]](),
@@ -50,7 +50,7 @@ class Cautions(QWidget):
         for _line in range(MOST):
             row = QHBoxLayout()
             row.setSpacing(8)
-            sign, text = Sign(), Rich()
+            sign, text = HazardSign(), Rich()
             text.setWordWrap(True)
             row.addWidget(sign)
             row.addWidget(text, 1)

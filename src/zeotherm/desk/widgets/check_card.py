@@ -24,7 +24,7 @@ from zeotherm.desk.widgets.cautions import WORDS
 from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.line import wrapped
 from zeotherm.desk.widgets.rows import RowsWidget
-from zeotherm.wording.entry import Read, reading
+from zeotherm.wording.entry import PinnedReading, reading
 from zeotherm.wording.language import _
 
 MOST_ANSWERS = 4
@@ -32,7 +32,7 @@ ANSWER, LEAD, NEXT = 48, 17, 27
 TRACK = 74  # px of the bar that shows before and after
 
 
-class Answer(QAbstractButton):
+class AnswerButton(QAbstractButton):
     """One answer: its words, and what it would do to the ranking."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -110,7 +110,7 @@ class Answer(QAbstractButton):
         painter.end()
 
 
-class Signs(QWidget):
+class CheckHazards(QWidget):
     """The hazard signs of a check, each with its word."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
@@ -208,10 +208,10 @@ class CheckCard(QWidget):
         self.name, self.how, self.figures, self.effect = Plain(), Plain(), Rich(), Plain()
         self.name.setWordWrap(True)
         self.how.setWordWrap(True)
-        self.signs = Signs()
+        self.signs = CheckHazards()
         self.cautions = Plain()
         self.cautions.setWordWrap(True)
-        self.answers = [Answer() for _answer in range(MOST_ANSWERS)]
+        self.answers = [AnswerButton() for _answer in range(MOST_ANSWERS)]
         self.field = QLineEdit()
         self.field.setPlaceholderText(_("reading in °C"))
         self.trouble = Plain()
@@ -289,7 +289,7 @@ class CheckCard(QWidget):
         if self._check is None or not self.field.text().strip():
             return
         meant = reading(self._check.reads, self.field.text())
-        if isinstance(meant, Read) and meant.value is not None:
+        if isinstance(meant, PinnedReading) and meant.value is not None:
             self.read.emit(meant.station, meant.value, meant.tolerance)
             return
         self.trouble.setText(meant.text)

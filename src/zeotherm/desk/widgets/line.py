@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 from zeotherm.desk.widgets.labels import Plain
 
 
-class Line(Plain):
+class ElidedLine(Plain):
     """Plain text, cut with an ellipsis where it does not fit; it never widens its column."""
 
     def __init__(self, parent: QWidget | None = None) -> None:

@@ -18,7 +18,7 @@ from zeotherm.wording.language import _
 from zeotherm.wording.runs import protocol_text, span
 
 
-class Signs(QWidget):
+class StepHazards(QWidget):
     """The hazards of one step, each with its word."""
 
     def __init__(self, signs: tuple[str, ...], parent: QWidget | None = None) -> None:
@@ -172,7 +172,7 @@ class ProtocolCard(QWidget):
             self.steps.addWidget(check, index, 0, Qt.AlignmentFlag.AlignTop)
             self.steps.addWidget(text, index, 1)
             if step.signs:
-                self.steps.addWidget(Signs(step.signs), index, 2)
+                self.steps.addWidget(StepHazards(step.signs), index, 2)
             if step.hold_min:
                 hold = Hold(step.hold_min)
                 hold.setFont(theme.font(13))

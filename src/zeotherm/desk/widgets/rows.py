@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QScrollArea, QWidget
 WAYS = {Qt.Key.Key_Up: -1, Qt.Key.Key_Left: -1, Qt.Key.Key_Down: 1, Qt.Key.Key_Right: 1}
 
 
-class Row(QWidget):
+class FocusRow(QWidget):
     """One row: takes the focus, speaks its name, paints nothing."""
 
     def __init__(self, parent: RowsWidget) -> None:
@@ -60,7 +60,7 @@ class RowsWidget(QWidget):
         super().__init__(parent)
         self.setAccessibleName(name)
         self.last = ""  # the row that had the focus last
-        self._rows: list[Row] = []
+        self._rows: list[FocusRow] = []
 
     def lay_out(self) -> None:
         """Put the rows in their places; done again whenever the size changes."""
@@ -73,7 +73,7 @@ class RowsWidget(QWidget):
     def place_rows(self, rows: Sequence[tuple[str, str, str, QRect]]) -> None:
         """Put a row at each (key, spoken name, tooltip, place), in order."""
         while len(self._rows) < len(rows):
-            self._rows.append(Row(self))
+            self._rows.append(FocusRow(self))
         for row in self._rows[len(rows) :]:
             row.hide()
         for row, (key, spoken, tip, place) in zip(self._rows, rows, strict=False):
@@ -83,7 +83,7 @@ class RowsWidget(QWidget):
             row.setGeometry(place)
             row.show()
 
-    def rows(self) -> list[Row]:
+    def rows(self) -> list[FocusRow]:
         """The rows in use."""
         return [row for row in self._rows if not row.isHidden()]
 

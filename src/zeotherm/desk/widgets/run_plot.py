@@ -10,8 +10,8 @@ from PyQt6.QtWidgets import QSizePolicy, QWidget
 
 from zeotherm.desk import theme
 from zeotherm.desk.pictures import curves
-from zeotherm.desk.pictures.curves import Frame
-from zeotherm.desk.runview import Panel, RunsView
+from zeotherm.desk.pictures.curves import PlotFrame
+from zeotherm.desk.runview import RunPanel, RunsView
 from zeotherm.desk.widgets.painted import Painted
 from zeotherm.wording.language import _
 from zeotherm.wording.runs import elapsed
@@ -145,10 +145,10 @@ class RunPlot(Painted):
 
     # painting
 
-    def _panels(self, view: RunsView) -> list[Panel]:
+    def _panels(self, view: RunsView) -> list[RunPanel]:
         return [view.panels[key] for key in self._channels if key in view.panels]
 
-    def _meter(self, view: RunsView) -> Panel | None:
+    def _meter(self, view: RunsView) -> RunPanel | None:
         return view.panels.get("power") if "power" not in self._channels else None
 
     def _plot(self) -> QRectF:
@@ -185,7 +185,7 @@ class RunPlot(Painted):
         begin, end = self.sight
         panels, meter = self._panels(view), self._meter(view)
         plot = self._plot()
-        frame = Frame(plot, begin, end, *curves.span_of(panels, begin, end))
+        frame = PlotFrame(plot, begin, end, *curves.span_of(panels, begin, end))
         self._paint_legend(painter, view, panels)
         curves.draw_axes(painter, frame, panels[0].unit if panels else "", times=meter is None)
         painter.save()
@@ -201,7 +201,7 @@ class RunPlot(Painted):
         if meter is not None:
             self._paint_meter(painter, meter, frame)
 
-    def _paint_legend(self, painter: QPainter, view: RunsView, panels: list[Panel]) -> None:
+    def _paint_legend(self, painter: QPainter, view: RunsView, panels: list[RunPanel]) -> None:
         """Each kind of run by number and colour, and the model."""
         t = theme.tokens()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -222,7 +222,7 @@ class RunPlot(Painted):
             painter.drawText(QPointF(x + 32, y + 5), _("model, as found"))
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, False)
 
-    def _paint_panels(self, painter: QPainter, panels: Sequence[Panel], frame: Frame) -> None:
+    def _paint_panels(self, painter: QPainter, panels: Sequence[RunPanel], frame: PlotFrame) -> None:
         """All bands first, so that none hides a curve."""
         for panel in panels:
             if panel.model_band is not None:
@@ -230,7 +230,7 @@ class RunPlot(Painted):
         for panel in panels:
             self._paint_panel(painter, panel, frame)
 
-    def _paint_panel(self, painter: QPainter, panel: Panel, frame: Frame) -> None:
+    def _paint_panel(self, painter: QPainter, panel: RunPanel, frame: PlotFrame) -> None:
         t = theme.tokens()
         if panel.limit is not None and frame.low < panel.limit < frame.high:
             pen = QPen(t["over"], 1)
@@ -246,7 +246,7 @@ class RunPlot(Painted):
         for curve in panel.curves:
             curves.draw_curve(painter, curve, frame)
 
-    def _paint_cursor(self, painter: QPainter, view: RunsView, frame: Frame) -> None:
+    def _paint_cursor(self, painter: QPainter, view: RunsView, frame: PlotFrame) -> None:
         if not frame.begin <= view.at <= frame.end:
             return
         t = theme.tokens()
@@ -260,7 +260,7 @@ class RunPlot(Painted):
         box = QRectF(x - 100, frame.plot.top() - theme.scaled(20), 96, 18)
         painter.drawText(box, Qt.AlignmentFlag.AlignRight, _("levels at {time}").format(time=elapsed(view.at)))
 
-    def _paint_names(self, painter: QPainter, panels: list[Panel], frame: Frame, view: RunsView) -> None:
+    def _paint_names(self, painter: QPainter, panels: list[RunPanel], frame: PlotFrame, view: RunsView) -> None:
         """Each channel's name by its curves, and each run's number on them."""
         for index, panel in enumerate(panels):
             at = frame.begin + NAMED[index % len(NAMED)] * (frame.end - frame.begin)
@@ -279,7 +279,7 @@ class RunPlot(Painted):
                 y = min(max(y, frame.plot.top() + 12), frame.plot.bottom() - 4)
                 painter.drawText(QPointF(frame.x(at), y), panel.label)
 
-    def _paint_changes(self, painter: QPainter, panels: list[Panel], frame: Frame) -> None:
+    def _paint_changes(self, painter: QPainter, panels: list[RunPanel], frame: PlotFrame) -> None:
         x = frame.plot.right() + 12
         last = -1e9
         for panel in sorted((one for one in panels if one.ends), key=lambda one: -max(one.ends)):
@@ -289,11 +289,11 @@ class RunPlot(Painted):
             last = (one + other) / 2
             curves.draw_dimension(painter, x, one, other, panel, theme.scaled(RIGHT) - 20)
 
-    def _paint_meter(self, painter: QPainter, meter: Panel, frame: Frame) -> None:
+    def _paint_meter(self, painter: QPainter, meter: RunPanel, frame: PlotFrame) -> None:
         top = self.height() - theme.scaled(FOOT + METER)
         plot = QRectF(frame.plot.left(), top, frame.plot.width(), theme.scaled(METER))
         low, high = curves.span_of([meter], frame.begin, frame.end)
-        own = Frame(plot, frame.begin, frame.end, min(0.0, low), max(high, 1.0))
+        own = PlotFrame(plot, frame.begin, frame.end, min(0.0, low), max(high, 1.0))
         curves.draw_axes(painter, own, meter.unit, times=True, most=3)
         painter.save()
         painter.setClipRect(plot)
@@ -315,7 +315,7 @@ class RunPlot(Painted):
         for index, panel in enumerate(panels):
             left, top = index % across * wide, index // across * high
             plot = QRectF(left + 50, top + theme.scaled(24), wide - 64, max(high - theme.scaled(50), 30))
-            frame = Frame(plot, begin, end, *curves.span_of([panel], begin, end))
+            frame = PlotFrame(plot, begin, end, *curves.span_of([panel], begin, end))
             last = index + across >= len(panels)
             curves.draw_axes(painter, frame, "", times=last, most=3)
             painter.save()

@@ -21,7 +21,7 @@ from PyQt6.QtWidgets import QWidget
 
 from zeotherm.desk import theme
 from zeotherm.desk.shapes import draw_state, polygon
-from zeotherm.desk.timeview import Curve, Ribbon, StripView
+from zeotherm.desk.timeview import Ribbon, StationCurve, StripView
 from zeotherm.desk.widgets.painted import Painted
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import clock
@@ -393,7 +393,7 @@ def _paint_on_ground(painter: QPainter, box: QRectF, text: str) -> None:
     painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
 
 
-def _thinned(curve: Curve) -> list[tuple[float, float]]:
+def _thinned(curve: StationCurve) -> list[tuple[float, float]]:
     """As many dots of a measured curve as can be told apart, gaps left out."""
     known = np.flatnonzero(np.isfinite(curve.values))
     if len(known) > DOTS:
@@ -431,7 +431,7 @@ def _paint_ribbon(painter: QPainter, ribbon: Ribbon, place: object) -> None:
     painter.drawPolygon(QPolygonF([place(float(x), float(y)) for x, y in edges]))  # type: ignore[operator]
 
 
-def _paint_curve(painter: QPainter, curve: Curve, place: object, colour: QColor, width: float) -> None:
+def _paint_curve(painter: QPainter, curve: StationCurve, place: object, colour: QColor, width: float) -> None:
     times = np.linspace(curve.times[0], curve.times[-1], GRAIN)
     values = np.interp(times, curve.times, np.nan_to_num(curve.values, nan=0.0))
     pen = QPen(colour, width)

@@ -21,7 +21,7 @@ from zeotherm.core.twin.bed.inputs import BedAir, BedInputs, ResolvedBed, resolv
 from zeotherm.core.twin.bed.model import CELLS, FEW, SETTLED, BedModel, SolvedBed, solve_bed
 from zeotherm.core.twin.bed.readout import LAYERS, BedCourse, BedReadout, course_of, read_bed
 from zeotherm.core.twin.whole.network import AIR, BODIES, WALL
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import History
 
 MINUTE = 60.0
 COOL_S = 3600.0  # of the cool-down that is followed
@@ -69,7 +69,7 @@ def heated(setup: Setup, catalogue: Catalogue) -> bool:
     return kind is not None and kind.heater.power_w > 0.0 and setup.bed.target_c > 0.0 and setup.bed.heater_w > 0.0
 
 
-def airs_of(run: Run) -> Airs:
+def airs_of(run: History) -> Airs:
     """What the bed stands in along a run of the whole machine: its case's air and walls, or its room where the air is
     stated."""
     if run.around.around.stated is not None:

@@ -26,7 +26,7 @@ BedFit = Fit[BedInputs]
 
 
 @dataclass(frozen=True)
-class Measured:
+class LoggedWarmUp:
     """A warm-up as it was logged."""
 
     times: Array  # s since the heater came on
@@ -37,7 +37,7 @@ class Measured:
     full_w: float | None = None  # and on its way up
 
 
-def fit_bed(resolved: ResolvedBed, measured: Measured, cancelled: Cancelled = lambda: False) -> BedFit:
+def fit_bed(resolved: ResolvedBed, measured: LoggedWarmUp, cancelled: Cancelled = lambda: False) -> BedFit:
     """The unknowns of a bed from its warm-up. Raises ValueError where the log holds none, and CancelledError."""
     rising = measured.bed > measured.start + 2.0
     if int(rising.sum()) < 5 or float(measured.bed.max()) < measured.start + 15.0:
@@ -74,7 +74,7 @@ def _with(inputs: BedInputs, values: Mapping[str, float]) -> BedInputs:
     return inputs
 
 
-def _held_from(measured: Measured, target: float) -> float:
+def _held_from(measured: LoggedWarmUp, target: float) -> float:
     """When the log comes near the set value; its end where it never does."""
     near = np.flatnonzero(measured.bed >= target - 2.0)
     return float(measured.times[near[0]]) if len(near) else float(measured.times[-1])

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.bed.sure import Asked
+from zeotherm.core.judgement.bed.sure import BedFigures
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.twin.bed.equivalent import bed_body
 from zeotherm.core.twin.bed.in_time import run_bed
@@ -14,7 +14,7 @@ from zeotherm.core.twin.bed.model import FEW, BedModel, solve_bed
 from zeotherm.core.twin.bed.readout import read_bed
 from zeotherm.core.twin.chamber.equivalent import case_body
 from zeotherm.core.twin.chamber.inputs import resolve_chamber
-from zeotherm.core.twin.chamber.model import Around
+from zeotherm.core.twin.chamber.model import EnclosureAround
 
 GAP_PER_M2 = 400.0  # W/K that a gap lets out, half of it low and half high, where the case is some 15 K warm
 
@@ -36,7 +36,7 @@ class Rival:
         return self.after - self.before
 
 
-def rivals(setup: Setup, catalogue: Catalogue, asked: Asked) -> list[Rival]:
+def rivals(setup: Setup, catalogue: Catalogue, asked: BedFigures) -> list[Rival]:
     """Small comparisons about insulating this bed, each both ways.
 
     What is fitted counts as the change, or a typical felt where nothing is. Raises DoesNotFitError, NotSettledError.
@@ -66,14 +66,14 @@ def rivals(setup: Setup, catalogue: Catalogue, asked: Asked) -> list[Rival]:
     ]
     shut = resolve_chamber(setup, catalogue).inputs
     if not shut.stands_open:
-        case = case_body(shut, Around(bare.room))
+        case = case_body(shut, EnclosureAround(bare.room))
         ways = (case.inner + case.inner_high, case.outer, case.leak + GAP_PER_M2 * shut.gap)
         rises = [_passive_rise(one, *ways) for one in (bare, whole)]
         found.append(Rival("case", "K", rises[0], rises[1]))
     return found
 
 
-def _drop(inputs: BedInputs, asked: Asked) -> float:
+def _drop(inputs: BedInputs, asked: BedFigures) -> float:
     """From the middle of the face to its coldest corner [K]."""
     values = read_bed(solve_bed(BedModel(inputs, asked.late, FEW))).values
     return values["bed_centre"] - values["bed_corner"]

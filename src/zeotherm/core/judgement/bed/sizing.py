@@ -10,7 +10,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.catalogue.shelves import Catalogue, Insulation
-from zeotherm.core.judgement.bed.sure import Asked
+from zeotherm.core.judgement.bed.sure import BedFigures
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.solver.axisymmetric import CancelledError
@@ -44,7 +44,7 @@ class Costs:
 
 
 @dataclass(frozen=True, slots=True)
-class Sized:
+class SizedInsulation:
     """One thickness of one insulation under a bed."""
 
     material: str
@@ -80,7 +80,7 @@ class Sized:
 
 
 @dataclass(frozen=True)
-class Curve:
+class ThicknessCurve:
     """One material over its thickness."""
 
     material: str
@@ -104,7 +104,7 @@ class Curve:
 class Sizer:
     """Sizes changes of one bed; asks its twin on a grid of few cells."""
 
-    def __init__(self, setup: Setup, catalogue: Catalogue, asked: Asked, costs: Costs) -> None:
+    def __init__(self, setup: Setup, catalogue: Catalogue, asked: BedFigures, costs: Costs) -> None:
         self.setup, self.catalogue, self.asked, self.costs = setup, catalogue, asked, costs
         self.bare = self._inputs({"insulation": "none"})
         self._base = self._figures(self.bare)
@@ -155,7 +155,7 @@ class Sizer:
         ]
         return math.hypot(*(self._full_on(one, coldest) - now for one in moved))
 
-    def sized(self, material: str, thickness: float, cover: str = "whole") -> Sized:
+    def sized(self, material: str, thickness: float, cover: str = "whole") -> SizedInsulation:
         """One thickness [m] of one material. Raises DoesNotFitError and NotSettledError."""
         fitted: Patch = {"bed": {"insulation": material, "insulation_mm": 1e3 * thickness, "cover": cover}}
         resolved = resolve_bed(patched(self.setup, fitted), self.catalogue)
@@ -166,14 +166,14 @@ class Sizer:
         area = covered_area(inputs)
         cost = entry.price * area * thickness / 0.01
         month = (base_joules - joules) / KWH * self.costs.tariff * self.costs.prints_a_month
-        return Sized(
+        return SizedInsulation(
             material, thickness, watts, base_watts - watts, self._band(inputs, watts, resolved.doubts), ready,
             base_ready - ready if base_ready is not None and ready is not None else None,
             base_joules - joules, month, cost, payback(cost, month), warm, entry.service_c.value,
             entry.service_c.tolerance, inputs.clearance - thickness - inputs.sag,
         )  # fmt: skip
 
-    def curve(self, material: str, cancelled: Cancelled = lambda: False) -> Curve:
+    def curve(self, material: str, cancelled: Cancelled = lambda: False) -> ThicknessCurve:
         """Watts over thickness of one material; the slope is that of its series resistances."""
         found = []
         for mm in CURVE_MM:
@@ -182,9 +182,9 @@ class Sizer:
             inputs = self.bare if mm == 0.0 else self._inputs({"insulation": material, "insulation_mm": mm})
             found.append(solve_bed(BedModel(inputs, self.asked.late, FEW)).power)
         fits = max(self.bare.clearance - self.bare.sag, 0.0)
-        return Curve(material, 1e-3 * np.array(CURVE_MM), np.array(found), fits)
+        return ThicknessCurve(material, 1e-3 * np.array(CURVE_MM), np.array(found), fits)
 
-    def best(self, material: str) -> Sized | None:
+    def best(self, material: str) -> SizedInsulation | None:
         """The thickest size of a material that is sold, fits and stands its place; None where none does."""
         fitting = [1e-3 * mm for mm in self.catalogue.insulations[material].sizes_mm]
         room = self.bare.clearance - self.bare.sag - SPARE
@@ -224,7 +224,7 @@ class Sizer:
             watts = solved.available
         return read_bed(solved).values["bed_sensor"]
 
-    def staged(self, supply_w: float, others_w: float, hotend_w: float) -> Staged:
+    def staged(self, supply_w: float, others_w: float, hotend_w: float) -> StagedPreheat:
         """A preheat that one supply stands: bed first, then hotend; or both at once with the bed throttled.
 
         supply_w: that the supply gives for long; others_w: board, fans, motors at rest; hotend_w: its heater, all in W.
@@ -250,11 +250,11 @@ class Sizer:
         band = math.hypot(*(one - full for one in later if one is not None and full is not None)) if known else None
         throttled = ready(min(inputs.heater, left))
         asked = (0.0 if mains else inputs.heater) + hotend_w + others_w
-        return Staged(asked <= supply_w, asked, supply_w, full, throttled, left, band, mains)
+        return StagedPreheat(asked <= supply_w, asked, supply_w, full, throttled, left, band, mains)
 
 
 @dataclass(frozen=True, slots=True)
-class Staged:
+class StagedPreheat:
     """A preheat within one supply."""
 
     together: bool  # bed and hotend may be switched on at once
@@ -268,7 +268,7 @@ class Staged:
 
 
 @dataclass(frozen=True, slots=True)
-class Feed:
+class BedFeed:
     """A way to feed a bed."""
 
     mains: bool
@@ -280,14 +280,14 @@ class Feed:
     density: float  # W/cm²
 
 
-def feeds(inputs: BedInputs, watts: float, mains_v: float = 230.0) -> tuple[Feed, Feed]:
+def feeds(inputs: BedInputs, watts: float, mains_v: float = 230.0) -> tuple[BedFeed, BedFeed]:
     """A low-voltage and a mains pad of the same watts, side by side."""
     area = heated_area(inputs)
     low = inputs.shape.heater.rated_v if inputs.shape.supply == "low voltage" else 24.0
     density = 1e-4 * watts / area if area > 0.0 else 0.0
     return (
-        Feed(False, low, watts, watts / low, watts / EFFICIENCY, watts, density),
-        Feed(True, mains_v, watts, watts / mains_v, watts, 0.0, density),
+        BedFeed(False, low, watts, watts / low, watts / EFFICIENCY, watts, density),
+        BedFeed(True, mains_v, watts, watts / mains_v, watts, 0.0, density),
     )
 
 

@@ -39,7 +39,7 @@ Cancelled = Callable[[], bool]
 
 
 @dataclass(frozen=True)
-class Asked:
+class BedFigures:
     """A bed's figures on the small grid, in the air of its print and of its start."""
 
     late: BedAir
@@ -58,11 +58,11 @@ class Asked:
         return values
 
 
-def asked_of(answer: BedAnswer, airs: Airs | None = None) -> Asked:
+def asked_of(answer: BedAnswer, airs: Airs | None = None) -> BedFigures:
     """The airs that an answer's bed is asked in."""
     given = airs or room_air(answer.setup)
     plan = answer.setup.schedule
-    return Asked(given((plan.soak_min + plan.print_min) * MINUTE), given(0.0))
+    return BedFigures(given((plan.soak_min + plan.print_min) * MINUTE), given(0.0))
 
 
 def with_doubts(
@@ -144,7 +144,7 @@ def with_strengths(answer: BedAnswer, airs: Airs | None = None, cancelled: Cance
 class Trials:
     """Rooms of a bed to all its limits, with one thing changed."""
 
-    def __init__(self, answer: BedAnswer, asked: Asked, cancelled: Cancelled = lambda: False) -> None:
+    def __init__(self, answer: BedAnswer, asked: BedFigures, cancelled: Cancelled = lambda: False) -> None:
         self._answer, self._asked, self._cancelled = answer, asked, cancelled
         self.base = self._rooms(answer.setup) or {}
 

@@ -16,7 +16,7 @@ from zeotherm.core.judgement.bands import Bands, bands
 from zeotherm.core.judgement.course import Course, course_of
 from zeotherm.core.judgement.guard.heat import target
 from zeotherm.core.judgement.margins import probability_positive
-from zeotherm.core.judgement.probe import Probe, room
+from zeotherm.core.judgement.probe import WhatIf, room
 from zeotherm.core.judgement.risk import Risk, risk_of
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import Patch, composed, patch_at
@@ -126,7 +126,7 @@ def _cures(
     band = sure.rooms.get(driver)
     if limit is None or band is None:
         return {}
-    probe = Probe(course.setup, catalogue, answer.solved, course, course.worst_time, cancelled)
+    probe = WhatIf(course.setup, catalogue, answer.solved, course, course.worst_time, cancelled)
     before = probability_positive(room(probe.rest, limit), band)
     found = {}
     for key, check in catalogue.checks.items():

@@ -24,11 +24,11 @@ from zeotherm.core.physics.air import air as air_at
 from zeotherm.core.twin.bed.equivalent import bed_body
 from zeotherm.core.twin.bed.inputs import resolve_bed
 from zeotherm.core.twin.chamber.inputs import PANEL_OF, ResolvedChamber, resolve_chamber
-from zeotherm.core.twin.chamber.model import Around, ChamberModel
+from zeotherm.core.twin.chamber.model import ChamberModel, EnclosureAround
 from zeotherm.core.twin.chamber.solved import Arounds, ChamberRun, SolvedChamber, run_chamber, solve_chamber
 from zeotherm.core.twin.whole.around import ELECTRONICS_DOUBT, electronics, held_in, late_in_print, own_watts
 from zeotherm.core.twin.whole.network import BED, BODIES
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import History
 
 BAY_WALLS = 0.6  # W/K between a case and a bay: estimate, 0.3 to 1.2
 BAY_VENTS_M3H = 8.0  # by a bay's vents alone: estimate, 4 to 15
@@ -92,7 +92,7 @@ def encloses(setup: Setup, catalogue: Catalogue) -> bool:
 
 
 def around_of(
-    setup: Setup, catalogue: Catalogue, run: Run | None = None, logged: tuple[Array, Array] | None = None
+    setup: Setup, catalogue: Catalogue, run: History | None = None, logged: tuple[Array, Array] | None = None
 ) -> Arounds:
     """What an enclosure holds over its job: the bed and the hotend's watts as the machine's run has them, else as they
     are late in a print.
@@ -109,7 +109,7 @@ def around_of(
     heaters = np.array([mark.heater for mark in run.marks])
     around, own = run.around.around, electronics(setup, bed, catalogue)
 
-    def at(time: float) -> Around:
+    def at(time: float) -> EnclosureAround:
         plate, heater = float(np.interp(time, times, plates)), float(np.interp(time, times, heaters))
         if logged is not None and time <= float(logged[0][-1]):
             plate = float(np.interp(time, *logged)) - float(np.interp(time, times, over))
@@ -257,7 +257,7 @@ def with_case_course(
     return replace(answer, run=run, off=off)
 
 
-def time_constant(model: ChamberModel, around: Around) -> float:
+def time_constant(model: ChamberModel, around: EnclosureAround) -> float:
     """The slowest time constant of an enclosure about where it comes to [s], its laws frozen there: of the wall's heat
     and the air's, without a control.
 

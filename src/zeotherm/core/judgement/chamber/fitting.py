@@ -19,7 +19,7 @@ WAYS = {  # what a machine takes that way, by field; how often the gap comes bes
 
 
 @dataclass(frozen=True, slots=True)
-class Fit:
+class FitCheck:
     """One way in which a machine has to fit."""
 
     way: str  # width, depth, height, door
@@ -34,9 +34,9 @@ class Fit:
         return self.has - self.needs if self.has is not None else None
 
 
-def fits(setup: Setup) -> list[Fit]:
+def fits(setup: Setup) -> list[FitCheck]:
     """Every way that can be judged by what was measured; nothing of a machine that was not."""
-    found: list[Fit] = []
+    found: list[FitCheck] = []
     for way, (fields, gaps, room) in WAYS.items():
         parts = [(name, float(value_at(setup, name))) for name in fields]
         has = float(value_at(setup, room)) or None
@@ -45,5 +45,5 @@ def fits(setup: Setup) -> list[Fit]:
         read = [name for name, mm in parts if mm > 0.0] + ([room] if has is not None else [])
         told = [part for part in (*parts, ("gap", gaps * GAP_MM)) if part[1] > 0.0]
         band = math.hypot(*(doubt_of(setup, name, {}) for name in read))
-        found.append(Fit(way, sum(mm for _name, mm in told), has, tuple(told), band))
+        found.append(FitCheck(way, sum(mm for _name, mm in told), has, tuple(told), band))
     return found

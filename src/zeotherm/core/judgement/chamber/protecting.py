@@ -19,7 +19,7 @@ from zeotherm.core.machine.documents import patched
 from zeotherm.core.machine.patches import Patch, merged
 from zeotherm.core.physics.air import air as air_at
 from zeotherm.core.solver.axisymmetric import CancelledError
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import History
 
 AMPLE_W = 3000.0  # of a heater that is supposed where none that suffices is fitted
 LIFE_BASE_C = 40.0  # at which a board's life counts as one: stated beside every factor
@@ -31,7 +31,7 @@ Cancelled = Callable[[], bool]
 
 
 @dataclass(frozen=True, slots=True)
-class Way:
+class HelpWay:
     """One way to help a part."""
 
     key: str
@@ -52,7 +52,7 @@ class Helped:
     station: str
     value: float  # °C
     margin: Margin
-    ways: tuple[Way, ...]
+    ways: tuple[HelpWay, ...]
 
     @property
     def lacks(self) -> bool:
@@ -60,7 +60,7 @@ class Helped:
         return self.margin.room is not None and self.margin.room < 0.0
 
     @property
-    def way(self) -> Way | None:
+    def way(self) -> HelpWay | None:
         """The cheapest that suffices and changes the machine; None where there is none."""
         return next((one for one in self.ways if one.enough and one.protection.change), None)
 
@@ -92,7 +92,7 @@ class Protected:
 
 
 def protected(
-    answer: ChamberAnswer, wanted: float, run: Run | None = None, cancelled: Cancelled = lambda: False
+    answer: ChamberAnswer, wanted: float, run: History | None = None, cancelled: Cancelled = lambda: False
 ) -> Protected:
     """Everything inside with the air at the print held at a temperature [°C], by a heater that suffices.
 
@@ -118,7 +118,7 @@ def protected(
             stand.append(margin.station)
             continue
         ways = [
-            Way(key, one, *_room(one, margin, at(one) if one.change else base))
+            HelpWay(key, one, *_room(one, margin, at(one) if one.change else base))
             for key, one in answer.catalogue.protections.items()
             if one.station == margin.station
         ]

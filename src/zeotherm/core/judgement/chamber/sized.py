@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 
 from zeotherm.core.judgement.chamber.answer import ChamberAnswer
 from zeotherm.core.judgement.chamber.control_lines import ControlLine, control_lines
-from zeotherm.core.judgement.chamber.fitting import Fit, fits
+from zeotherm.core.judgement.chamber.fitting import FitCheck, fits
 from zeotherm.core.judgement.chamber.protecting import Protected, protected
 from zeotherm.core.judgement.chamber.sizing import (
     CutOut,
@@ -26,7 +26,7 @@ from zeotherm.core.judgement.chamber.sizing import (
     with_heater,
 )
 from zeotherm.core.machine.documents import patched
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import History
 
 MOST_ONE_W = 300.0  # of one heater with its fan: data sheet range, 100 to 400
 SPARE = 1.15  # of a heater over what it has to give in the coldest room
@@ -36,12 +36,12 @@ Cancelled = Callable[[], bool]
 
 
 @dataclass(frozen=True)
-class Sized:
+class SizedEnclosure:
     """What is known by now; all of it once `done`."""
 
     heater: Heater
     watts: float  # of the heater that is fitted, or proposed [W]
-    fits: tuple[Fit, ...]
+    fits: tuple[FitCheck, ...]
     parts: Protected
     places: tuple[Placed, ...] = ()
     mixing: Size | None = None  # m³/s
@@ -60,16 +60,16 @@ class Sized:
 
 
 def sizing(
-    answer: ChamberAnswer, run: Run, wanted: float, within: float, coldest: float, spread: float,
+    answer: ChamberAnswer, run: History, wanted: float, within: float, coldest: float, spread: float,
     cancelled: Cancelled = lambda: False,
-) -> Iterator[Sized]:  # fmt: skip
+) -> Iterator[SizedEnclosure]:  # fmt: skip
     """Sizes as they become known: a heater for a temperature at the print [°C] within a time [s] from the coldest room
     [°C], print and roof at most a spread apart [K]. Raises NotSettledError and CancelledError.
     """
     heater = heater_for(answer, wanted, within, coldest)
     fitted = answer.resolved.inputs.rated
     watts = fitted if fitted > 0.0 else SPARE * max(heater.hold.value, heater.fast.value if heater.fast else 0.0)
-    found = Sized(heater, watts, tuple(fits(answer.setup)), protected(answer, wanted, run, cancelled))
+    found = SizedEnclosure(heater, watts, tuple(fits(answer.setup)), protected(answer, wanted, run, cancelled))
     yield found
     heated = with_heater(answer, wanted, watts) if watts > 0.0 else answer
     places = tuple(places_for(answer, wanted, watts, cancelled))
@@ -90,7 +90,9 @@ def sizing(
     yield replace(found, gone=tuple(gone_wrong(heated, cancelled)), done=True)
 
 
-def size_case(answer: ChamberAnswer, run: Run, wanted: float, within: float, coldest: float, spread: float) -> Sized:
+def size_case(
+    answer: ChamberAnswer, run: History, wanted: float, within: float, coldest: float, spread: float
+) -> SizedEnclosure:
     """The last of `sizing`."""
     *_before, last = sizing(answer, run, wanted, within, coldest, spread)
     return last

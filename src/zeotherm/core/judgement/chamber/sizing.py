@@ -14,9 +14,9 @@ from zeotherm.core.machine.numbers import doubt_of
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.twin.chamber.inputs import ChamberInputs, placed, with_chamber_number
-from zeotherm.core.twin.chamber.model import LOW, Around, ChamberModel
+from zeotherm.core.twin.chamber.model import LOW, ChamberModel, EnclosureAround
 from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import History
 
 MOST_W = 5000.0
 AT_PRINT = 0.25  # of the height: in the middle of the lower half
@@ -119,7 +119,7 @@ def changes_of(answer: ChamberAnswer) -> dict[str, Patch]:
     return found
 
 
-def tried(answer: ChamberAnswer, run: Run | None = None, cancelled: Cancelled = lambda: False) -> list[Tried]:
+def tried(answer: ChamberAnswer, run: History | None = None, cancelled: Cancelled = lambda: False) -> list[Tried]:
     """Each change alone, and at last those together that keep heat in. Raises CancelledError."""
     found, before = [], _moved(answer)
     changes = changes_of(answer)
@@ -255,7 +255,7 @@ def places_for(
     return sorted(found, key=lambda one: (-round(one.low), one.high))
 
 
-def _minutes(inputs: ChamberInputs, around: Around, wanted: float, cancelled: Cancelled) -> float | None:
+def _minutes(inputs: ChamberInputs, around: EnclosureAround, wanted: float, cancelled: Cancelled) -> float | None:
     """Until the print is as warm as wanted [min]; None: never."""
     run = run_chamber(
         ChamberModel(inputs), lambda _time: around, LONGEST_WAIT, enough=wanted - NEAR,
@@ -309,7 +309,12 @@ def outlet(answer: ChamberAnswer, heater: float) -> Size:
 
 
 def _fast(
-    given: ChamberInputs, doubts: Mapping[str, float], around: Around, wanted: float, within: float, hold: float
+    given: ChamberInputs,
+    doubts: Mapping[str, float],
+    around: EnclosureAround,
+    wanted: float,
+    within: float,
+    hold: float,
 ) -> Size | None:
     def lacks(log: float, inputs: ChamberInputs) -> float:
         tried = replace(inputs, heater=math.exp(log), target=math.inf)

@@ -16,9 +16,9 @@ from zeotherm.core.machine.patches import patch_at
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.twin.chamber.inputs import ChamberInputs, with_chamber_number
-from zeotherm.core.twin.chamber.model import HIGH, LOW, Around, ChamberModel
+from zeotherm.core.twin.chamber.model import HIGH, LOW, ChamberModel, EnclosureAround
 from zeotherm.core.twin.chamber.solved import solve_chamber
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import History
 
 AROUND = (("bed_up", 0.25), ("bed_rad_down", 0.25), ("low", 0.2), ("high", 0.3))  # shares that they may be off by, 95 %
 ROOM_K = 1.0
@@ -53,7 +53,7 @@ def with_case_bands(
     base = outcome(None, answer.values, answer.limits)
     changes: dict[str, list[Outcome]] = {}
 
-    def side(inputs: ChamberInputs, around: Around) -> Outcome:
+    def side(inputs: ChamberInputs, around: EnclosureAround) -> Outcome:
         if cancelled():
             raise CancelledError
         try:
@@ -117,14 +117,14 @@ def _at_places(answer: ChamberAnswer, base: Outcome) -> dict[str, list[Outcome]]
 
 
 def with_case_strengths(
-    answer: ChamberAnswer, run: Run | None = None, cancelled: Cancelled = lambda: False
+    answer: ChamberAnswer, run: History | None = None, cancelled: Cancelled = lambda: False
 ) -> ChamberAnswer:
     """The answer with what every lever gains of the worst margin, strongest first. Raises CancelledError."""
     found = solved_again(answer, "case", lambda path, to: _after(answer, run, path, to), cancelled)
     return replace(answer, strengths=found)
 
 
-def _after(answer: ChamberAnswer, run: Run | None, path: str, to: float | str) -> ChamberAnswer | None:
+def _after(answer: ChamberAnswer, run: History | None, path: str, to: float | str) -> ChamberAnswer | None:
     """With one lever moved; None where that does not fit or settle."""
     setup: Setup = patched(answer.setup, patch_at(path, to))
     try:
@@ -135,6 +135,6 @@ def _after(answer: ChamberAnswer, run: Run | None, path: str, to: float | str) -
     return after
 
 
-def full_case(answer: ChamberAnswer, run: Run | None = None, cancelled: Cancelled = lambda: False) -> ChamberAnswer:
+def full_case(answer: ChamberAnswer, run: History | None = None, cancelled: Cancelled = lambda: False) -> ChamberAnswer:
     """The answer with bands and strengths. Raises CancelledError."""
     return with_case_strengths(with_case_bands(answer, cancelled), run, cancelled)

@@ -12,9 +12,9 @@ from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.ask import first_answer, with_bands
 from zeotherm.core.machine.documents import Job, Setup, patched
 from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
-from zeotherm.core.twin.hotend.inputs import Air
+from zeotherm.core.twin.hotend.inputs import HotendAir
 from zeotherm.core.twin.whole.network import AIR, BOARD, CARRIAGE, MOTOR, ROOF
-from zeotherm.core.twin.whole.run import Run, simulate
+from zeotherm.core.twin.whole.run import History, simulate
 
 LIMITS = ("feed",)  # of the cold end
 LEAST_C, MOST_C = -10.0, 150.0  # of the air that is tried
@@ -56,7 +56,7 @@ class Warmth:
         return self.creeps_from is None or self.creeps_from > self.wants[0].value
 
 
-def airs_of(setup: Setup, run: Run) -> Callable[[float], Air]:
+def airs_of(setup: Setup, run: History) -> Callable[[float], HotendAir]:
     """What the hotend stands in late in a print, by the air at the print [°C]: with it go roof, carriage, motor and
     board; bed and room stay."""
     time = max(run.off - 1.0, 0.0)
@@ -64,10 +64,10 @@ def airs_of(setup: Setup, run: Run) -> Callable[[float], Air]:
     room = network.around.room(run.clock(time))
     stated = network.around.stated
 
-    def at(air: float) -> Air:
+    def at(air: float) -> HotendAir:
         if stated is not None:
             by = air - stated.fan
-            return Air(air, stated.block + by, stated.mount + by)
+            return HotendAir(air, stated.block + by, stated.mount + by)
         moved = bodies.copy()
         moved[[AIR, ROOF, CARRIAGE, MOTOR, BOARD]] += air - float(bodies[AIR])
         return network.air_at(moved, room)
@@ -78,7 +78,7 @@ def airs_of(setup: Setup, run: Run) -> Callable[[float], Air]:
 def warmths(
     setup: Setup,
     catalogue: Catalogue,
-    run: Run,
+    run: History,
     air: float,
     tolerances: dict[str, float] | None = None,
     cancelled: Cancelled = lambda: False,
@@ -128,7 +128,7 @@ def on_machine(job: Job, catalogue: Catalogue, plastic: str, cancelled: Cancelle
 
 
 def _creeps_from(
-    setup: Setup, catalogue: Catalogue, airs: Callable[[float], Air], tolerances: dict[str, float] | None,
+    setup: Setup, catalogue: Catalogue, airs: Callable[[float], HotendAir], tolerances: dict[str, float] | None,
     cancelled: Cancelled,
 ) -> tuple[float | None, float]:  # fmt: skip
     last: Answer | None = None

@@ -144,7 +144,7 @@ def raised(setup: Setup, catalogue: Catalogue, by: float) -> float:
 
 
 @dataclass(frozen=True, slots=True)
-class Window:
+class PrintWindow:
     """Nozzle temperatures between which a plastic is printed with the parts as they are fitted [°C]."""
 
     low: float
@@ -159,14 +159,14 @@ class Window:
         return self.low > self.high
 
 
-def window(setup: Setup, catalogue: Catalogue, melts: float, stiff: float) -> Window:
+def window(setup: Setup, catalogue: Catalogue, melts: float, stiff: float) -> PrintWindow:
     """What a nozzle may be set to: within the plastic's usual range, hot enough to melt evenly at this flow, no hotter
     than a stiff neck and the weakest fitted part allow. melts, stiff [°C]: from the solved state."""
     plastic = catalogue.filaments[setup.printing.filament]
     weakest = caps(setup, catalogue)[0]
     usual = plastic.usual_range
     high = min(stiff, usual[1], weakest.value)
-    return Window(max(melts, usual[0]), high, weakest if high >= weakest.value else None, melts, stiff)
+    return PrintWindow(max(melts, usual[0]), high, weakest if high >= weakest.value else None, melts, stiff)
 
 
 def nozzle_cap(setup: Setup, catalogue: Catalogue) -> Cap:

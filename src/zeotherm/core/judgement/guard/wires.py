@@ -29,7 +29,7 @@ COPPER_OHM_M = 1.7241e-8
 
 
 @dataclass(frozen=True, slots=True)
-class Around:
+class WireSite:
     """What a wire lies in: its insulation and metal, how many loaded wires lie together, the warmest air of its job."""
 
     insulation: WireInsulation
@@ -38,10 +38,10 @@ class Around:
     air_c: float
 
 
-def around_of(setup: Setup, catalogue: Catalogue, wire: str, air_c: float) -> Around:
+def around_of(setup: Setup, catalogue: Catalogue, wire: str, air_c: float) -> WireSite:
     """What a wire of the power path lies in; wire: feed, lead or heater_lead; air_c: the warmest of its job [°C]."""
     told = getattr(setup.power, wire)
-    return Around(catalogue.wire_insulations[told.insulation], catalogue.wire_metals[told.metal], told.bundle, air_c)
+    return WireSite(catalogue.wire_insulations[told.insulation], catalogue.wire_metals[told.metal], told.bundle, air_c)
 
 
 def sizes(catalogue: Catalogue) -> tuple[float, ...]:
@@ -49,7 +49,7 @@ def sizes(catalogue: Catalogue) -> tuple[float, ...]:
     return tuple(sorted(one.mm2 for one in catalogue.wire_sizes.values()))
 
 
-def carried(mm2: float, around: Around, catalogue: Catalogue) -> float:
+def carried(mm2: float, around: WireSite, catalogue: Catalogue) -> float:
     """What a wire carries for long by the published table [A], in its air, bundle, insulation and metal.
 
     The table's current times √((ϑ - ϑ_air) / (70 - 30)), with ϑ what the insulation stands or its ends may have, but
@@ -92,7 +92,7 @@ def thick_enough(
     duty: str,
     amps: float,
     fuse: float | None,
-    around: Around,
+    around: WireSite,
     catalogue: Catalogue,
     model: dict[float, float] | None = None,
 ) -> float | None:

@@ -38,7 +38,7 @@ from zeotherm.core.twin.power.model import (
 )
 from zeotherm.core.twin.power.supply import CONTINUOUS, aged, at_wall, derated, inlet_limit
 from zeotherm.core.twin.whole.network import AIR, BED, BODIES, CARRIAGE, ROOF
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import History
 
 Array = npt.NDArray[np.float64]
 REMEMBERS = 120.0  # s over which contacts take the mean of what flows: their own time constant, about
@@ -147,7 +147,7 @@ def path_air(
     return PathAir(*(float(one) for one in found))
 
 
-def late_air(setup: Setup, catalogue: Catalogue, run: Run | None) -> PathAir:
+def late_air(setup: Setup, catalogue: Catalogue, run: History | None) -> PathAir:
     """What a path stands in late in the print: by the machine's run, else by its case at rest."""
     room, bed = setup.room.mean_c, setup.bed.target_c
     if run is not None and run.around.around.stated is None:
@@ -162,7 +162,7 @@ def late_air(setup: Setup, catalogue: Catalogue, run: Run | None) -> PathAir:
     return path_air(setup, catalogue, room, room, room, bed)
 
 
-def worst_duty(run: Run | None) -> Duty | None:
+def worst_duty(run: History | None) -> Duty | None:
     """The largest mean share of the time that each heater is on, over what contacts remember; None without a run."""
     if run is None:
         return None
@@ -179,7 +179,7 @@ def _most(lengths: list[float], shares: Array) -> float:
     return min(most, 1.0)
 
 
-def duties(run: Run) -> tuple[Array, Array]:
+def duties(run: History) -> tuple[Array, Array]:
     """Over the ends of a run's steps: the share of the time that its bed, and its hotend's heater, is on [-]."""
     most = max(run.around.around.bed_power, 1e-9)
     full = [max(stretch.system.model.problem.control.limit, 1e-9) for stretch in run.stretches]
@@ -187,7 +187,7 @@ def duties(run: Run) -> tuple[Array, Array]:
     return np.array([min(mark.bed.watts / most, 1.0) for mark in run.marks]), np.array(hotend)
 
 
-def moments_of(setup: Setup, catalogue: Catalogue, run: Run) -> Callable[[float], PathMoment]:
+def moments_of(setup: Setup, catalogue: Catalogue, run: History) -> Callable[[float], PathMoment]:
     """What the paths are asked for over the machine's run."""
     times, (beds, heaters) = run.times, duties(run)
     airs, roofs, plates, carriages = (run.values[:, -len(BODIES) + n].copy() for n in (AIR, ROOF, BED, CARRIAGE))
@@ -356,7 +356,7 @@ def carried_by(setup: Setup, catalogue: Catalogue, solved: SolvedPath, air_c: fl
     return min(by_model, carried(1e6 * line.wire.area, around_of(setup, catalogue, name, around), catalogue))
 
 
-def with_power_course(answer: PowerAnswer, run: Run, cancelled: Cancelled = lambda: False) -> PowerAnswer:
+def with_power_course(answer: PowerAnswer, run: History, cancelled: Cancelled = lambda: False) -> PowerAnswer:
     """The answer with the path's course over the machine's run; what of the job's faults changes the path, as a plug
     that works loose, comes at its time. Raises CancelledError."""
     setup, later = answer.setup, []

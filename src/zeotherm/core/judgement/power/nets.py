@@ -17,7 +17,7 @@ from zeotherm.core.judgement.guard.wires import (
     EARTH_FULL_MM2,
     FULL_LOAD,
     FUSE_LOAD,
-    Around,
+    WireSite,
     around_of,
     carried,
     fuse_for,
@@ -41,11 +41,11 @@ SELECTED_V = {"115": (85.0, 135.0), "230": (180.0, 265.0)}  # mains volts that a
 
 
 @dataclass(frozen=True, slots=True)
-class Feed:
+class WiringDemand:
     """What a way of wiring is checked for."""
 
-    lead: Around  # what the wires at the bed lie in
-    feed: Around  # and all others
+    lead: WireSite  # what the wires at the bed lie in
+    feed: WireSite  # and all others
     amps: float = 0.0  # of the bed [A]; nought: not known
     rated: float = 0.0  # of the switch's kind [A], where the wiring states none; nought: not known
     source_a: float = 0.0  # that the supply drives at most; nought: not known
@@ -53,20 +53,20 @@ class Feed:
     mains_v: float = 230.0
 
 
-def feed_of(answer: PowerAnswer) -> Feed:
+def feed_of(answer: PowerAnswer) -> WiringDemand:
     """What the wiring of a machine's bed is checked for, in the warmest air of its job."""
     setup, given = answer.setup, answer.resolved.inputs
-    return Feed(
+    return WiringDemand(
         around_of(setup, answer.catalogue, "lead", warmest(answer, "lead")),
         around_of(setup, answer.catalogue, "feed", warmest(answer, "feed")),
         answer.full.amps.bed, own_switch_rating(answer), _source(setup), given.volts, given.mains,
     )  # fmt: skip
 
 
-def usual_feed(setup: Setup, catalogue: Catalogue, amps: float = 0.0, rated: float = 0.0) -> Feed:
+def usual_feed(setup: Setup, catalogue: Catalogue, amps: float = 0.0, rated: float = 0.0) -> WiringDemand:
     """The same where no path is solved: in the room's air, with the leads that the document states."""
     lead, feed = (around_of(setup, catalogue, one, setup.room.mean_c) for one in ("lead", "feed"))
-    return Feed(lead, feed, amps, rated, _source(setup), setup.power.out_v, setup.power.mains_v)
+    return WiringDemand(lead, feed, amps, rated, _source(setup), setup.power.out_v, setup.power.mains_v)
 
 
 def _source(setup: Setup) -> float:
@@ -76,7 +76,7 @@ def _source(setup: Setup) -> float:
 
 
 @dataclass(frozen=True, slots=True)
-class Fault:
+class BrokenRule:
     """A rule that is broken, and the end points where."""
 
     key: str
@@ -122,7 +122,7 @@ class Nets:
         return None
 
 
-def check(wiring: Wiring, catalogue: Catalogue, feed: Feed) -> list[Fault]:
+def check(wiring: Wiring, catalogue: Catalogue, feed: WiringDemand) -> list[BrokenRule]:
     """Every fault of a way of wiring, worst first; none: it may be wired. What is not known is a fault, too."""
     told = list(_ends(wiring, catalogue))
     if any(one.key in ("unknown_end", "nowhere") for one in told):
@@ -154,98 +154,98 @@ def points_of(part: str, entry: Terminals, kind: str) -> tuple[tuple[str, str], 
     return tuple((f"{part}.{point}", label) for point, label in points.items())
 
 
-def _ends(wiring: Wiring, catalogue: Catalogue) -> Iterator[Fault]:
+def _ends(wiring: Wiring, catalogue: Catalogue) -> Iterator[BrokenRule]:
     known, seen = end_points(catalogue, wiring.kind), set()
     for link in wiring.links:
         one, other = link.ends
         missing = tuple(end for end in link.ends if end not in known)
         if missing:
-            yield Fault("unknown_end", missing)
+            yield BrokenRule("unknown_end", missing)
         elif one == other:
-            yield Fault("nowhere", (one,))
+            yield BrokenRule("nowhere", (one,))
         elif frozenset(link.ends) in seen:
-            yield Fault("twice", (one, other))
+            yield BrokenRule("twice", (one, other))
         seen.add(frozenset(link.ends))
 
 
-def _board(nets: Nets) -> Iterator[Fault]:
+def _board(nets: Nets) -> Iterator[BrokenRule]:
     """The supply's own terminals, and the board's."""
     if nets.between("supply.plus", "supply.minus") is not None:
-        yield Fault("short", ("supply.plus", "supply.minus"))
+        yield BrokenRule("short", ("supply.plus", "supply.minus"))
     fed = (nets.meet("board.in_plus", "supply.plus"), nets.meet("board.in_minus", "supply.minus"))
     crossed = nets.meet("board.in_plus", "supply.minus") or nets.meet("board.in_minus", "supply.plus")
     if crossed:
-        yield Fault("board_reversed", ("board.in_plus", "board.in_minus"))
+        yield BrokenRule("board_reversed", ("board.in_plus", "board.in_minus"))
     elif not all(fed):
-        yield Fault("board_unfed", ("board.in_plus", "board.in_minus"))
+        yield BrokenRule("board_unfed", ("board.in_plus", "board.in_minus"))
 
 
-def _tap(nets: Nets) -> Iterator[Fault]:
+def _tap(nets: Nets) -> Iterator[BrokenRule]:
     """The feed of the board's old bed input, without which its output gives no signal."""
     plus, minus = "board.bed_in_plus", "board.bed_in_minus"
     if nets.meet(plus, "supply.minus") or nets.meet(minus, "supply.plus"):
-        yield Fault("tap_reversed", (plus, minus))
+        yield BrokenRule("tap_reversed", (plus, minus))
     elif nets.between(plus, "supply.plus") is None or nets.between(minus, "supply.minus") is None:
-        yield Fault("no_tap", (plus, minus))
+        yield BrokenRule("no_tap", (plus, minus))
 
 
-def _signal(nets: Nets, part: str) -> Iterator[Fault]:
+def _signal(nets: Nets, part: str) -> Iterator[BrokenRule]:
     plus, minus = f"{part}.signal_plus", f"{part}.signal_minus"
     ways = (nets.between(plus, "board.bed_out_plus"), nets.between(minus, "board.bed_out_minus"))
     if nets.meet(plus, "board.bed_out_minus") or nets.meet(minus, "board.bed_out_plus"):
-        yield Fault("signal_reversed", (plus, minus))
+        yield BrokenRule("signal_reversed", (plus, minus))
     elif nets.meet(plus, "supply.plus") and nets.meet(minus, "supply.minus"):
-        yield Fault("signal_always", (plus, minus))
+        yield BrokenRule("signal_always", (plus, minus))
     elif any(way is None for way in ways):
-        yield Fault("no_signal", (plus, minus))
+        yield BrokenRule("no_signal", (plus, minus))
     elif any("cutoff" in way for way in ways if way is not None):
-        yield Fault("cutoff_in_signal", ("cutoff.a", "cutoff.b"))
+        yield BrokenRule("cutoff_in_signal", ("cutoff.a", "cutoff.b"))
 
 
-def _apart(nets: Nets, part: str, outs: tuple[str, ...], feeds: tuple[str, ...]) -> Iterator[Fault]:
+def _apart(nets: Nets, part: str, outs: tuple[str, ...], feeds: tuple[str, ...]) -> Iterator[BrokenRule]:
     """What must never meet, whatever else is right: the switch's two sides, and its signal with anything that feeds."""
     for one, other in itertools.product(outs, feeds):
         if nets.between(one, other) is not None:
-            yield Fault("switch_bridged", (one, other))
+            yield BrokenRule("switch_bridged", (one, other))
     signals = tuple(f"{part}.signal_{pole}" for pole in ("plus", "minus"))
     for one, other in (*itertools.product(signals, (*outs, "supply.plus", "supply.minus")), signals):
         if nets.between(one, other) is not None:
-            yield Fault("signal_meets_power", (one, other))
+            yield BrokenRule("signal_meets_power", (one, other))
 
 
-def _links(nets: Nets, before: frozenset[str] | None, behind: frozenset[str], signal_cut: bool) -> Iterator[Fault]:
+def _links(nets: Nets, before: frozenset[str] | None, behind: frozenset[str], signal_cut: bool) -> Iterator[BrokenRule]:
     """Fuse and cut-off; before: links between supply and switch; behind: between switch and bed."""
     for name, bridged in (("fuse", "fuse_bridged"), ("cutoff", "cutoff_bridged")):
         if nets.meet(f"{name}.a", f"{name}.b"):
-            yield Fault(bridged, (f"{name}.a", f"{name}.b"))
+            yield BrokenRule(bridged, (f"{name}.a", f"{name}.b"))
     if before is not None and "fuse" not in before and not nets.meet("fuse.a", "fuse.b"):
-        yield Fault("fuse_behind" if "fuse" in behind else "no_fuse", ("fuse.a", "fuse.b"))
+        yield BrokenRule("fuse_behind" if "fuse" in behind else "no_fuse", ("fuse.a", "fuse.b"))
     cuts = before is not None and "cutoff" in before | behind
     if before is not None and not cuts and not signal_cut and not nets.meet("cutoff.a", "cutoff.b"):
-        yield Fault("no_cutoff", ("cutoff.a", "cutoff.b"))
+        yield BrokenRule("no_cutoff", ("cutoff.a", "cutoff.b"))
 
 
-def _module(nets: Nets, _wiring: Wiring) -> Iterator[Fault]:
+def _module(nets: Nets, _wiring: Wiring) -> Iterator[BrokenRule]:
     yield from _board(nets)
     yield from _tap(nets)
     signal = list(_signal(nets, "module"))
     yield from signal
     before = nets.between("module.in_plus", "supply.plus")
     if nets.between("module.in_plus", "supply.minus") is not None or nets.meet("module.in_minus", "supply.plus"):
-        yield Fault("module_reversed", ("module.in_plus", "module.in_minus"))
+        yield BrokenRule("module_reversed", ("module.in_plus", "module.in_minus"))
         before = None
     elif before is None or not nets.meet("module.in_minus", "supply.minus"):
-        yield Fault("module_unfed", ("module.in_plus", "module.in_minus"))
+        yield BrokenRule("module_unfed", ("module.in_plus", "module.in_minus"))
         before = None
     if nets.between("module.out_plus", "module.out_minus") is not None:
-        yield Fault("short", ("module.out_plus", "module.out_minus"))
+        yield BrokenRule("short", ("module.out_plus", "module.out_minus"))
     outs, feeds = ("module.out_plus", "module.out_minus"), ("supply.plus", "supply.minus")
     yield from _apart(nets, "module", outs, feeds)
     behind = yield from _low_bed(nets)
     yield from _links(nets, before, behind, any(one.key == "cutoff_in_signal" for one in signal))
 
 
-def _low_bed(nets: Nets) -> Generator[Fault, None, frozenset[str]]:
+def _low_bed(nets: Nets) -> Generator[BrokenRule, None, frozenset[str]]:
     """The bed on the module's output; returns the links between them."""
     ways: dict[str, dict[str, frozenset[str]]] = {}
     for lead in ("bed.a", "bed.b"):
@@ -255,24 +255,24 @@ def _low_bed(nets: Nets) -> Generator[Fault, None, frozenset[str]]:
     supplied = [lead for lead in ways if not ways[lead] and any(
         nets.between(lead, end) is not None for end in ("supply.plus", "supply.minus", "module.in_plus"))]  # fmt: skip
     if len(onto_board) == 2:
-        yield Fault("bed_on_board", ("bed.a", "bed.b"))
+        yield BrokenRule("bed_on_board", ("bed.a", "bed.b"))
         return frozenset()
     if supplied:
-        yield Fault("bed_always", tuple(supplied))
+        yield BrokenRule("bed_always", tuple(supplied))
         return frozenset()
     if nets.meet("bed.a", "bed.b"):
-        yield Fault("bed_idle", ("bed.a", "bed.b"))
+        yield BrokenRule("bed_idle", ("bed.a", "bed.b"))
         return frozenset()
     loose = [lead for lead in ways if not ways[lead]]
     if loose:
-        yield Fault("bed_open", tuple(loose))
+        yield BrokenRule("bed_open", tuple(loose))
         return frozenset()
     if {end for ends in ways.values() for end in ends} != {"module.out_plus", "module.out_minus"}:
-        yield Fault("bed_idle", ("bed.a", "bed.b"))
+        yield BrokenRule("bed_idle", ("bed.a", "bed.b"))
     return frozenset().union(*(way for ends in ways.values() for way in ends.values()))
 
 
-def _mains(nets: Nets, wiring: Wiring) -> Iterator[Fault]:
+def _mains(nets: Nets, wiring: Wiring) -> Iterator[BrokenRule]:
     yield from _board(nets)
     yield from _tap(nets)
     signal = list(_signal(nets, "switch"))
@@ -283,55 +283,55 @@ def _mains(nets: Nets, wiring: Wiring) -> Iterator[Fault]:
             "bed.a", "bed.b")  # fmt: skip
     for one, other in itertools.product(low, high):
         if nets.between(one, other) is not None:
-            yield Fault("mains_meets_low", (one, other))
+            yield BrokenRule("mains_meets_low", (one, other))
             break
     if nets.between("wall.line", "wall.neutral") is not None:
-        yield Fault("short", ("wall.line", "wall.neutral"))
+        yield BrokenRule("short", ("wall.line", "wall.neutral"))
     carried = [
         end for end in ("wall.line", "wall.neutral", "bed.a", "bed.b") if nets.between("wall.earth", end) is not None
     ]
     if carried:
-        yield Fault("earth_carries", ("wall.earth", carried[0]))
+        yield BrokenRule("earth_carries", ("wall.earth", carried[0]))
     if wiring.metal_bed and not nets.meet("bed.frame", "wall.earth"):
-        yield Fault("no_earth", ("bed.frame", "wall.earth"))
+        yield BrokenRule("no_earth", ("bed.frame", "wall.earth"))
     if not wiring.leakage_protected:
-        yield Fault("no_leakage_protection", ("wall.line",))
+        yield BrokenRule("no_leakage_protection", ("wall.line",))
     before = nets.between("switch.line_in", "wall.line")
     if nets.between("switch.line_in", "wall.neutral") is not None and before is None:
-        yield Fault("neutral_switched", ("switch.line_in", "wall.neutral"))
+        yield BrokenRule("neutral_switched", ("switch.line_in", "wall.neutral"))
         return
     if before is None:
-        yield Fault("module_unfed", ("switch.line_in",))
+        yield BrokenRule("module_unfed", ("switch.line_in",))
     if nets.between("switch.line_out", "wall.neutral") is not None:
-        yield Fault("short", ("switch.line_out", "wall.neutral"))
+        yield BrokenRule("short", ("switch.line_out", "wall.neutral"))
     yield from _apart(nets, "switch", ("switch.line_out",), ("wall.line", "switch.line_in"))
     behind = yield from _mains_bed(nets)
     yield from _links(nets, before, behind, any(one.key == "cutoff_in_signal" for one in signal))
 
 
-def _mains_bed(nets: Nets) -> Generator[Fault, None, frozenset[str]]:
+def _mains_bed(nets: Nets) -> Generator[BrokenRule, None, frozenset[str]]:
     """The bed between switch and neutral; returns the links before it."""
     ways = {lead: nets.between(lead, "switch.line_out") for lead in ("bed.a", "bed.b")}
     backs = {lead: nets.between(lead, "wall.neutral") for lead in ("bed.a", "bed.b")}
     always = [lead for lead in ways if nets.between(lead, "wall.line") is not None]
     if always:
-        yield Fault("bed_always", tuple(always))
+        yield BrokenRule("bed_always", tuple(always))
         return frozenset()
     if nets.meet("bed.a", "bed.b"):
-        yield Fault("bed_idle", ("bed.a", "bed.b"))
+        yield BrokenRule("bed_idle", ("bed.a", "bed.b"))
         return frozenset()
     for one, other in (("bed.a", "bed.b"), ("bed.b", "bed.a")):
         way, back = ways[one], backs[other]
         if way is not None and back is not None:
             for name in ("cutoff", "fuse"):
                 if name in back:
-                    yield Fault(f"{name}_in_neutral", (f"{name}.a", f"{name}.b"))
+                    yield BrokenRule(f"{name}_in_neutral", (f"{name}.a", f"{name}.b"))
             return way
-    yield Fault("bed_open", ("bed.a", "bed.b"))
+    yield BrokenRule("bed_open", ("bed.a", "bed.b"))
     return frozenset()
 
 
-def _inlet(nets: Nets, wiring: Wiring, feed: Feed) -> Iterator[Fault]:
+def _inlet(nets: Nets, wiring: Wiring, feed: WiringDemand) -> Iterator[BrokenRule]:
     """The supply's own line, neutral and earth, the inlet's fuse and switch, the supply's selector."""
     line = nets.between("supply.line", "wall.line")
     neutral = nets.between("supply.neutral", "wall.neutral")
@@ -339,24 +339,24 @@ def _inlet(nets: Nets, wiring: Wiring, feed: Feed) -> Iterator[Fault]:
         nets.between("supply.line", "wall.neutral") is not None
         or nets.between("supply.neutral", "wall.line") is not None
     ):
-        yield Fault("supply_crossed", ("supply.line", "supply.neutral"))
+        yield BrokenRule("supply_crossed", ("supply.line", "supply.neutral"))
     elif line is None or neutral is None:
-        yield Fault("supply_unfed", ("supply.line", "supply.neutral"))
+        yield BrokenRule("supply_unfed", ("supply.line", "supply.neutral"))
     else:
         if "inlet_fuse" not in line:
-            yield Fault("no_inlet_fuse", ("inlet_fuse.a", "inlet_fuse.b"))
+            yield BrokenRule("no_inlet_fuse", ("inlet_fuse.a", "inlet_fuse.b"))
         if "inlet_fuse" in neutral:
-            yield Fault("fuse_in_neutral", ("inlet_fuse.a", "inlet_fuse.b"))
+            yield BrokenRule("fuse_in_neutral", ("inlet_fuse.a", "inlet_fuse.b"))
         if "inlet_line" not in line or "inlet_neutral" not in neutral:
-            yield Fault("one_pole", ("inlet_switch.line_in", "inlet_switch.neutral_in"))
+            yield BrokenRule("one_pole", ("inlet_switch.line_in", "inlet_switch.neutral_in"))
     if not nets.meet("supply.earth", "wall.earth"):
-        yield Fault("supply_unearthed", ("supply.earth", "wall.earth"))
+        yield BrokenRule("supply_unearthed", ("supply.earth", "wall.earth"))
     if wiring.selector == "unknown":
-        yield Fault("selector_unknown", ("supply.line",))
+        yield BrokenRule("selector_unknown", ("supply.line",))
     elif wiring.selector in SELECTED_V:
         low, high = SELECTED_V[wiring.selector]
         if not low <= feed.mains_v <= high:
-            yield Fault("selector_wrong", ("supply.line",))
+            yield BrokenRule("selector_wrong", ("supply.line",))
 
 
 EARTHED = ("wall.earth", "supply.earth", "bed.frame")
@@ -388,16 +388,16 @@ def _before_beds_fuse(link: Link, duty: str, *, mains: bool) -> bool:
     return mains and duty == "bed" and at_inlet and not any(end.startswith("bed.") for end in link.ends)
 
 
-def _sizes(nets: Nets, wiring: Wiring, catalogue: Catalogue, feed: Feed) -> Iterator[Fault]:
+def _sizes(nets: Nets, wiring: Wiring, catalogue: Catalogue, feed: WiringDemand) -> Iterator[BrokenRule]:
     """Wires, fuses and switch against what flows, in the surroundings that the wires lie in."""
     switch = "module" if wiring.kind == "module" else "switch"
     rated = wiring.rated_a or feed.rated
     if feed.amps <= 0.0:
-        yield Fault("load_unknown", ("bed.a", "bed.b"))
+        yield BrokenRule("load_unknown", ("bed.a", "bed.b"))
     if rated <= 0.0:
-        yield Fault("switch_unrated", (f"{switch}.{'in_plus' if switch == 'module' else 'line_in'}",))
+        yield BrokenRule("switch_unrated", (f"{switch}.{'in_plus' if switch == 'module' else 'line_in'}",))
     elif feed.amps > FULL_LOAD * rated:
-        yield Fault("switch_small", (f"{switch}.{'in_plus' if switch == 'module' else 'line_in'}",))
+        yield BrokenRule("switch_small", (f"{switch}.{'in_plus' if switch == 'module' else 'line_in'}",))
     mains = wiring.kind == "mains"
     lines = [link.mm2 for link in wiring.links if _duty(link, nets, wiring.kind) in ("bed", "inlet")] if mains else []
     weakest = float("inf")
@@ -407,45 +407,45 @@ def _sizes(nets: Nets, wiring: Wiring, catalogue: Catalogue, feed: Feed) -> Iter
         carries, ends = carried(link.mm2, around, catalogue), tuple(link.ends)
         least = {"bed": "mains" if mains else "bed", "inlet": "mains", "source": "feed"}.get(duty, duty)
         if link.mm2 < least_mm2(least, catalogue) - 1e-9:
-            yield Fault("below_least", ends)
+            yield BrokenRule("below_least", ends)
         if duty == "earth" and lines and link.mm2 < min(max(lines), EARTH_FULL_MM2) - 1e-9:
-            yield Fault("earth_thin", ends)
+            yield BrokenRule("earth_thin", ends)
         if duty == "bed":
             weakest = min(weakest, carries)
         if duty in ("bed", "source") and feed.amps > carries:
-            yield Fault("wire_thin", ends)
+            yield BrokenRule("wire_thin", ends)
         if duty in ("feed", "source") and feed.source_a > carries:
-            yield Fault("wire_thin", ends)
+            yield BrokenRule("wire_thin", ends)
         if duty == "tap" and feed.source_a > carries:
-            yield Fault("tap_thin", ends)
+            yield BrokenRule("tap_thin", ends)
         if (duty == "inlet" or _before_beds_fuse(link, duty, mains=mains)) and carries < wiring.inlet_fuse_a:
-            yield Fault("inlet_fuse_large", ("inlet_fuse.a", "inlet_fuse.b"))
+            yield BrokenRule("inlet_fuse_large", ("inlet_fuse.a", "inlet_fuse.b"))
         if mains and duty == "bed" and around.insulation.rated_v < feed.mains_v:
-            yield Fault("insulation_low", ends)
+            yield BrokenRule("insulation_low", ends)
     if wiring.fuse_a <= 0.0:
-        yield Fault("fuse_unrated", ("fuse.a", "fuse.b"))
+        yield BrokenRule("fuse_unrated", ("fuse.a", "fuse.b"))
     else:
         if feed.amps > FUSE_LOAD * wiring.fuse_a:
-            yield Fault("fuse_small", ("fuse.a", "fuse.b"))
+            yield BrokenRule("fuse_small", ("fuse.a", "fuse.b"))
         if wiring.fuse_a > weakest:
-            yield Fault("fuse_large", ("fuse.a", "fuse.b"))
+            yield BrokenRule("fuse_large", ("fuse.a", "fuse.b"))
     if mains and wiring.inlet_fuse_a <= 0.0:
-        yield Fault("inlet_fuse_unrated", ("inlet_fuse.a", "inlet_fuse.b"))
+        yield BrokenRule("inlet_fuse_unrated", ("inlet_fuse.a", "inlet_fuse.b"))
 
 
-def _fuse_kinds(nets: Nets, wiring: Wiring, catalogue: Catalogue, feed: Feed) -> Iterator[Fault]:
+def _fuse_kinds(nets: Nets, wiring: Wiring, catalogue: Catalogue, feed: WiringDemand) -> Iterator[BrokenRule]:
     """Whether the fuses are made for their volts, and for the short they are to break."""
     mains = wiring.kind == "mains"
     told = [("fuse", wiring.fuse_kind), *([("inlet_fuse", wiring.inlet_fuse_kind)] if mains else [])]
     for name, key in told:
         kind, ends = catalogue.fuse_kinds.get(key), (f"{name}.a", f"{name}.b")
         if kind is None:
-            yield Fault("fuse_kind_unknown", ends)
+            yield BrokenRule("fuse_kind_unknown", ends)
         elif not fuse_made_for(kind, feed.mains_v if mains else feed.volts, mains=mains):
-            yield Fault("fuse_kind_wrong", ends)
+            yield BrokenRule("fuse_kind_wrong", ends)
 
 
-def proposed(kind: str, catalogue: Catalogue, feed: Feed) -> Wiring:
+def proposed(kind: str, catalogue: Catalogue, feed: WiringDemand) -> Wiring:
     """A way of wiring that is right, to begin with.
 
     That the outlet of a mains bed trips on leakage, and where the supply's selector stands, is for a person to look up.
@@ -473,7 +473,7 @@ def proposed(kind: str, catalogue: Catalogue, feed: Feed) -> Wiring:
 INLET_SPARE_A = 2.5  # of a 350 W supply at 230 V beside a mains bed, apparent power included
 
 
-def _fuse_kind(catalogue: Catalogue, feed: Feed, *, mains: bool) -> str:
+def _fuse_kind(catalogue: Catalogue, feed: WiringDemand, *, mains: bool) -> str:
     """The first kind of fuse that is made for these volts; unknown where none is."""
     volts = feed.mains_v if mains else feed.volts
     return next((key for key, one in catalogue.fuse_kinds.items() if fuse_made_for(one, volts, mains=mains)), "unknown")

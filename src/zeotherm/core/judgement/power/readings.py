@@ -18,7 +18,7 @@ MATTERS = ("to_air", "to_body")
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class ContactReading:
     """A contact's worse pole by a reading: milliohms and watts there, each with its 95 % half-widths."""
 
     milliohm: float
@@ -29,7 +29,7 @@ class Told:
     good: float  # milliohms of a sound one
 
 
-def from_drop(volts: float, amps: float, volts_doubt: float, amps_doubt: float, good: float = 0.0) -> Told:
+def from_drop(volts: float, amps: float, volts_doubt: float, amps_doubt: float, good: float = 0.0) -> ContactReading:
     """A contact by the volts across its pole and the amps through it; doubts: 95 % half-widths; good: of a sound one
     [Ω]. Raises ValueError: no current, or a drop of the wrong sign.
 
@@ -43,10 +43,10 @@ def from_drop(volts: float, amps: float, volts_doubt: float, amps_doubt: float, 
         raise ValueError("the drop is negative: swap the probes, and hold both on the same pole")
     ohms = volts / amps
     width = math.hypot(volts_doubt / amps, ohms * amps_doubt / amps)
-    return Told(1e3 * ohms, 1e3 * min(width, ohms), 1e3 * width, volts * amps, amps, 1e3 * good)
+    return ContactReading(1e3 * ohms, 1e3 * min(width, ohms), 1e3 * width, volts * amps, amps, 1e3 * good)
 
 
-def from_warmth(answer: PowerAnswer, contact: str, reading: float, doubt: float) -> Told:
+def from_warmth(answer: PowerAnswer, contact: str, reading: float, doubt: float) -> ContactReading:
     """A contact by its temperature [°C] while the path carries what the answer says: milliohms that the model needs for
     it, the band from the reading's doubt, from what cools the contact, and from the air. Raises ValueError: cooler than
     without any contact resistance, or hotter than anything stands."""
@@ -75,7 +75,7 @@ def from_warmth(answer: PowerAnswer, contact: str, reading: float, doubt: float)
     now = 1e3 * float(warm_resistance(best, reading, told.per_k))  # as warm as it is, as a meter would have it
     scale, own = now / best, LAWS_DOUBT * best
     down, up = (scale * math.hypot(*sides, own) for sides in (downs, ups))
-    return Told(now, min(down, now), up, 1e-3 * mean**2 * now, amps, 1e3 * told.good)
+    return ContactReading(now, min(down, now), up, 1e-3 * mean**2 * now, amps, 1e3 * told.good)
 
 
 def ohms_for(answer: PowerAnswer, given: PathInputs, air: PathAir, contact: str, warm: float) -> float | None:

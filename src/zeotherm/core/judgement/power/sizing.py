@@ -56,7 +56,7 @@ class SupplySize:
 
 
 @dataclass(frozen=True, slots=True)
-class Staged:
+class StagedWarmUp:
     """A warm-up that the present supply suffices for."""
 
     at_once: float  # W, both heaters together
@@ -137,7 +137,7 @@ class PowerSizes:
     """Every size of a path."""
 
     supply: SupplySize
-    staged: Staged
+    staged: StagedWarmUp
     wires: tuple[WireSize, ...]
     fuse: FuseSize
     contacts: tuple[PartSize, ...]
@@ -177,7 +177,7 @@ def _asked_band(answer: PowerAnswer) -> float:
     return math.hypot(*found)
 
 
-def staged(answer: PowerAnswer) -> Staged:
+def staged(answer: PowerAnswer) -> StagedWarmUp:
     """One heater after the other, or a bed held back, within what the supply gives.
 
     The bed as one body: t = C/G ln(P / (P - G ΔT)) to its set value; while it is held it takes G ΔT.
@@ -196,7 +196,7 @@ def staged(answer: PowerAnswer) -> Staged:
     possible = share if bed > 0.0 and held / bed < share else (1.0 if bed <= 0.0 else None)
     longer = _minutes(body, answer, share) if body is not None and possible is not None else None
     extra = longer - whole if longer is not None and whole is not None and math.isfinite(longer) else None
-    return Staged(answer.asked, alone, alone <= gives, minutes, possible, extra)
+    return StagedWarmUp(answer.asked, alone, alone <= gives, minutes, possible, extra)
 
 
 def _minutes(body: BedBody, answer: PowerAnswer, share: float) -> float:

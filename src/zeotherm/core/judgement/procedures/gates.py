@@ -7,9 +7,9 @@ from dataclasses import dataclass, field
 from enum import Enum
 
 from zeotherm.core.catalogue.procedures import Exit, Gate, Record, Step
-from zeotherm.core.judgement.procedures.holding import SHORT_K, Held, Said, held
-from zeotherm.core.judgement.procedures.planning import PROOF, Line
-from zeotherm.core.judgement.procedures.waits import Curve
+from zeotherm.core.judgement.procedures.holding import SHORT_K, HoldState, Said, held
+from zeotherm.core.judgement.procedures.planning import PROOF, OrderLine
+from zeotherm.core.judgement.procedures.waits import CoolingCurve
 from zeotherm.core.machine.doing import OpenStep
 
 Span = tuple[float, float, float]  # earliest, likely, latest [s]
@@ -44,14 +44,14 @@ SAID = {
 class Aids:
     """What the model says of the step at hand; None: not computed yet, or not wanted."""
 
-    curve: Curve | None = None  # of the place that cools, or of the block that is heated
+    curve: CoolingCurve | None = None  # of the place that cools, or of the block that is heated
     goal: float = 48.0  # to be met [°C]
     soak_s: float | None = None
     warm_s: Span | None = None
     reach: Mapping[str, Span | None] = field(
         default_factory=dict
     )  # what each source of heat would take; None: too cool
-    cold_end: Curve | None = None  # while the hotend is held hot off its carriage
+    cold_end: CoolingCurve | None = None  # while the hotend is held hot off its carriage
     rough: bool = False  # the model has no answer: the curve is a rough one
 
 
@@ -63,7 +63,7 @@ class GateState:
     gate: Gate
     why: Why
     left: Span | None = None  # s
-    held: Held | None = None
+    held: HoldState | None = None
 
     @property
     def open(self) -> bool:
@@ -149,7 +149,7 @@ def missing_records(step: Step, at: OpenStep) -> list[Record]:
     ]  # fmt: skip
 
 
-def stops_exit(state: GateState, taken: Exit, line: Line) -> bool:
+def stops_exit(state: GateState, taken: Exit, line: OrderLine) -> bool:
     """Whether a gate keeps a step from being left by an exit.
 
     A step that fails may be left while its wait goes on, but never before what hurts was confirmed; a proof run that

@@ -13,7 +13,7 @@ from enum import Enum
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.core.judgement.procedures.waits import Curve
+from zeotherm.core.judgement.procedures.waits import CoolingCurve
 from zeotherm.core.machine.doing import HoldReading
 
 Array = npt.NDArray[np.float64]
@@ -40,7 +40,7 @@ class Said(Enum):
 class Forecast:
     """A curve lined up with what was read: model time is `lag + rate x time`, both with their doubt."""
 
-    curve: Curve
+    curve: CoolingCurve
     lag: float  # s
     rate: float
     doubt: Array  # covariance of lag and rate
@@ -74,7 +74,7 @@ class Forecast:
         return np.asarray(WIDE * np.sqrt(np.maximum(spread, 0.0)))
 
 
-def forecast(curve: Curve, readings: Sequence[HoldReading] = ()) -> Forecast:
+def forecast(curve: CoolingCurve, readings: Sequence[HoldReading] = ()) -> Forecast:
     """Line a curve up with contact readings, by weighted least squares on lag and rate with their doubt beforehand."""
     start = curve.start_doubt / abs(curve.slope(0.0)) / WIDE
     about = np.diag([1.0 / start**2, 1.0 / (curve.rate_doubt * curve.rate / WIDE) ** 2])
@@ -108,7 +108,7 @@ def weigh(reading: HoldReading, so_far: Forecast) -> Said:
 
 
 @dataclass(frozen=True)
-class Held:
+class HoldState:
     """How a hold stands."""
 
     open: bool
@@ -129,7 +129,7 @@ class Held:
         return self.last is not None
 
 
-def held(curve: Curve, readings: Sequence[HoldReading], now_s: float, goal: float) -> Held:
+def held(curve: CoolingCurve, readings: Sequence[HoldReading], now_s: float, goal: float) -> HoldState:
     """How a hold stands at a time after the heat went off, or on [s]; goal: the temperature to be met [°C].
 
     It is open when the last reading that counts is by contact or by the machine's own sensor, fresh, and at the goal.
@@ -147,4 +147,4 @@ def held(curve: Curve, readings: Sequence[HoldReading], now_s: float, goal: floa
         last.value >= goal - SHORT_K if curve.rises else last.value <= goal and last.way == "probe"
     )
     spoilt = bool(said) and said[-1] in (Said.TOO_LOW, Said.TOO_HIGH, Said.IMPOSSIBLE)
-    return Held(bool(met and not stale and not spoilt), forecast(curve, good), tuple(said), last, stale, goal)
+    return HoldState(bool(met and not stale and not spoilt), forecast(curve, good), tuple(said), last, stale, goal)

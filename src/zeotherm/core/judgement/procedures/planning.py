@@ -45,7 +45,7 @@ class _OtherWayError(Exception):
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class OrderLine:
     """One step of the order."""
 
     key: str  # procedure/step, to/state.value, check/recheck
@@ -64,19 +64,19 @@ class Line:
 class Order:
     """A work order as it stands."""
 
-    lines: tuple[Line, ...]
+    lines: tuple[OrderLine, ...]
     state: dict[str, str]  # of the machine, before the step at hand
     touched: frozenset[str]  # states that were or will be changed, and procedures as procedure:KEY
     stuck: bool  # a step without which it does not go on is not offered
     strays: tuple[DoneStep, ...]  # done by an order that has been rewritten since
 
     @property
-    def now(self) -> Line | None:
+    def now(self) -> OrderLine | None:
         """The step at hand; none when all is done."""
         return next((line for line in self.lines if line.status == "now"), None)
 
     @property
-    def steps(self) -> list[Line]:
+    def steps(self) -> list[OrderLine]:
         """The lines that are to be gone through."""
         return [line for line in self.lines if line.status != "barred"]
 
@@ -91,7 +91,7 @@ class Order:
         return sum(line.step.minutes for line in self.lines if line.status in ("now", "ahead"))
 
     @property
-    def failed(self) -> list[Line]:
+    def failed(self) -> list[OrderLine]:
         """Re-checks that did not pass."""
         last = {line.key: line for line in self.lines if line.done is not None and line.key.startswith("check/")}
         return [line for line in last.values() if _exit(line.step, line.done.exit).fails]  # type: ignore[union-attr]
@@ -198,7 +198,7 @@ class _Walk:
     setup: Setup
     catalogue: Catalogue
     planned: Setup
-    lines: list[Line] = field(default_factory=list)
+    lines: list[OrderLine] = field(default_factory=list)
     touched: set[str] = field(default_factory=set)
 
     def whole(self) -> Order:
@@ -227,7 +227,7 @@ class _Walk:
     def _procedure(self, key: str) -> None:
         work = self.catalogue.procedures[key]
         if why := refusal(work, self.doing, self.setup, self.catalogue, self.planned):
-            self.lines.append(Line(f"{key}/", work.steps[0], work.label, "barred", bar="refused", bar_text=why))
+            self.lines.append(OrderLine(f"{key}/", work.steps[0], work.label, "barred", bar="refused", bar_text=why))
             return
         self.touched.add(f"procedure:{key}")
         places = {step.key: index for index, step in enumerate(work.steps)}
@@ -293,7 +293,7 @@ class _Walk:
         more = sum(one.hotter * went.get((key, one.key), 0) for one in step.exits)
         aim = self._target(step, more)
         if aim is not None and not aim.offered:
-            self.lines.append(Line(key, step, work, "barred", aim, bar="cap"))
+            self.lines.append(OrderLine(key, step, work, "barred", aim, bar="cap"))
             if step.barred:  # no part stands it: the way that is for that
                 raise _OtherWayError(step.barred.partition(":")[2])
             if key.startswith("to/"):  # what follows stands on it
@@ -307,7 +307,9 @@ class _Walk:
         status: Status = "done" if done is not None else "ahead" if self.at_hand else "now"
         if status == "now":
             self.at_hand = dict(self.state)
-        self.lines.append(Line(key, self._worded(step), work, status, aim, done, exits=exits, stands=self._stands()))
+        self.lines.append(
+            OrderLine(key, self._worded(step), work, status, aim, done, exits=exits, stands=self._stands())
+        )
         went[(key, taken.key)] = went.get((key, taken.key), 0) + 1
         changes = {**step.gives, **taken.gives} if taken.to != AGAIN else {}
         self.touched |= {name for name, value in changes.items() if self.state[name] != value}
@@ -378,6 +380,6 @@ def _exit(step: Step, key: str) -> Exit:
     return next((one for one in step.exits if one.key == key), step.exits[0])
 
 
-def tools(lines: tuple[Line, ...] | list[Line]) -> Iterator[str]:
+def tools(lines: tuple[OrderLine, ...] | list[OrderLine]) -> Iterator[str]:
     """Tools of all steps, each once, in the order they are wanted."""
     yield from dict.fromkeys(tool for line in lines if line.status != "barred" for tool in line.step.tools)

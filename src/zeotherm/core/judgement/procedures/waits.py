@@ -16,7 +16,7 @@ from zeotherm.core.machine.patches import Patch
 from zeotherm.core.physics.convection import natural_film_body
 from zeotherm.core.physics.lumped import time_along
 from zeotherm.core.physics.radiation import flux_to_surroundings
-from zeotherm.core.twin.whole.run import Run, simulate
+from zeotherm.core.twin.whole.run import History, simulate
 
 Array = npt.NDArray[np.float64]
 MM = 1e-3
@@ -34,7 +34,7 @@ LEVELS = 12  # of a curve, at which two rates are compared
 
 
 @dataclass(frozen=True)
-class Curve:
+class CoolingCurve:
     """A place on its way from one temperature to another, as the model expects it."""
 
     times: Array  # s
@@ -66,7 +66,7 @@ class Curve:
         slope = (self.at(time + apart) - self.at(time - apart)) / (2.0 * apart)
         return slope if abs(slope) > 1e-6 else 1e-6
 
-    def known(self, rate: float, doubt: float) -> Curve:
+    def known(self, rate: float, doubt: float) -> CoolingCurve:
         """The same for a machine whose rate was seen before: rate [-] with its 95 % half-width."""
         return replace(self, rate=rate, rate_doubt=doubt)
 
@@ -93,7 +93,7 @@ def on_the_bench(setup: Setup, start_c: float, *, fan: bool, bed: bool = False) 
 def cooling(
     setup: Setup, catalogue: Catalogue, start_c: float, *, fan: bool, place: str = "block",
     cancelled: Callable[[], bool] = lambda: False,
-) -> Curve:  # fmt: skip
+) -> CoolingCurve:  # fmt: skip
     """A place of the hotend after the heat is off, from a whole run of the machine on the bench.
 
     start_c: of the block [°C]; fan: whether the sink fan runs on; place: a station. The doubt of the rate is that of
@@ -106,15 +106,15 @@ def cooling(
     other = _after(simulate(moved, catalogue, cancelled=cancelled), "cool")
     times = usual[0]
     values = falling(usual[1][place])
-    made = Curve(times, values, 0.0, stations=usual[1])
-    doubt = math.hypot(FILM_DOUBT * _rate_of(made, Curve(other[0], falling(other[1][place]), 0.0)), HEAT_DOUBT)
+    made = CoolingCurve(times, values, 0.0, stations=usual[1])
+    doubt = math.hypot(FILM_DOUBT * _rate_of(made, CoolingCurve(other[0], falling(other[1][place]), 0.0)), HEAT_DOUBT)
     return replace(made, rate_doubt=doubt)
 
 
 def heated(
     setup: Setup, catalogue: Catalogue, target_c: float, cancelled: Callable[[], bool] = lambda: False, *,
     pace: float = 1.0,
-) -> tuple[Curve, float]:  # fmt: skip
+) -> tuple[CoolingCurve, float]:  # fmt: skip
     """The block from switching on to a temperature, and how long the hotend then takes to be warm through [s].
 
     Warm through: the sink's base, which the block warms last, is within 2 K of where it settles over its air. pace: how
@@ -125,7 +125,9 @@ def heated(
     paced: Patch = {"hotend": {"heater_power_w": min(max(bench.hotend.heater_power_w * pace, 5.0), 200.0)}}
     run = simulate(patched(bench, paced), catalogue, cancelled=cancelled)
     times, stations = _after(run, "heat")
-    curve = Curve(times, np.maximum.accumulate(stations["block"]), math.hypot(HEAT_DOUBT, 0.08), stations=stations)
+    curve = CoolingCurve(
+        times, np.maximum.accumulate(stations["block"]), math.hypot(HEAT_DOUBT, 0.08), stations=stations
+    )
     return curve, settled_after(*_hot(run), SOAK_K)
 
 
@@ -142,24 +144,24 @@ def settled_after(times: Array, values: Array, within: float) -> float:
 
 def handling(
     setup: Setup, catalogue: Catalogue, target_c: float, cancelled: Callable[[], bool] = lambda: False
-) -> Curve:
+) -> CoolingCurve:
     """The sink's base while the block is held hot and the sink fan does not run. As for `cooling`."""
     bench = patched(on_the_bench(setup, target_c, fan=False), {"fan": {"voltage_v": 0.0}})
     times, stations = _after(simulate(bench, catalogue, cancelled=cancelled), "hot")
-    return Curve(times, np.maximum.accumulate(stations["sink_base"]), 0.3, stations=stations)
+    return CoolingCurve(times, np.maximum.accumulate(stations["sink_base"]), 0.3, stations=stations)
 
 
-def rough(start_c: float, end_c: float) -> Curve:
+def rough(start_c: float, end_c: float) -> CoolingCurve:
     """A curve for a machine that the model has no answer for: exponential, its rate good to a factor of two at best.
 
     start_c, end_c [°C]; an estimate from the masses of usual blocks: 7 min to cool, 1 min to warm.
     """
     scale = ROUGH_COOLS_S if end_c < start_c else ROUGH_WARMS_S
     times = np.linspace(0.0, 9.0 * scale, 400)
-    return Curve(times, end_c + (start_c - end_c) * np.exp(-times / scale), ROUGH_DOUBT)
+    return CoolingCurve(times, end_c + (start_c - end_c) * np.exp(-times / scale), ROUGH_DOUBT)
 
 
-def loose_nozzle(setup: Setup, catalogue: Catalogue, start_c: float) -> Curve:
+def loose_nozzle(setup: Setup, catalogue: Catalogue, start_c: float) -> CoolingCurve:
     """The nozzle laid on its side in the open: a lumped body, Bi well below 0.1.
 
     Natural convection about a compact body and radiation; what the dish takes is left out, so the wait is an upper
@@ -173,12 +175,12 @@ def loose_nozzle(setup: Setup, catalogue: Catalogue, start_c: float) -> Curve:
 
 def _laid_down(
     capacity: float, area: float, outside: float, emissivity: float, room: float, start_c: float, setup: Setup
-) -> Curve:
+) -> CoolingCurve:
     values = np.arange(max(start_c, room + 4.0), room + 2.0, -LOOSE_STEP_K)
     middle = 0.5 * (values[1:] + values[:-1])
     film = natural_film_body(middle, room, math.sqrt(outside / math.pi), setup.surroundings.pressure_kpa * 1e3)
     watts = area * film * (middle - room) + outside * flux_to_surroundings(middle, room, emissivity)
-    return Curve(time_along(values, -watts, capacity), values, math.hypot(FILM_DOUBT, HEAT_DOUBT))
+    return CoolingCurve(time_along(values, -watts, capacity), values, math.hypot(FILM_DOUBT, HEAT_DOUBT))
 
 
 def nozzle_body(shape: HotendShape, material: Material) -> tuple[float, float]:
@@ -192,14 +194,14 @@ def nozzle_body(shape: HotendShape, material: Material) -> tuple[float, float]:
     return volume * material.capacity_j_m3k.value, area
 
 
-def loose_body(name: str, setup: Setup, catalogue: Catalogue, start_c: float) -> Curve:
+def loose_body(name: str, setup: Setup, catalogue: Catalogue, start_c: float) -> CoolingCurve:
     """A sink or a break laid down in the open after it was warmed off the machine. As for `loose_nozzle`."""
     part, room = body(name, setup, catalogue), setup.room.mean_c
     return _laid_down(part.capacity, part.area, part.outside, part.emissivity, room, start_c, setup)
 
 
 @dataclass(frozen=True, slots=True)
-class Body:
+class LoosePart:
     """A part off the machine, as one lump."""
 
     capacity: float  # J/K
@@ -208,7 +210,7 @@ class Body:
     emissivity: float
 
 
-def body(name: str, setup: Setup, catalogue: Catalogue) -> Body:
+def body(name: str, setup: Setup, catalogue: Catalogue) -> LoosePart:
     """A sink with its break's thread, or a bare break."""
     shape = catalogue.hotends[setup.hotend.template]
     made = catalogue.breaks[setup.hotend.break_part]
@@ -222,7 +224,7 @@ def body(name: str, setup: Setup, catalogue: Catalogue) -> Body:
     )
     if name == "break":
         around = sum(2.0 * math.pi * outer * long for long, outer, _metal in parts)
-        return Body(held, around, around, catalogue.materials[made.neck].emissivity.value)
+        return LoosePart(held, around, around, catalogue.materials[made.neck].emissivity.value)
     sink = shape.sink
     core, fin, high = 0.5 * sink.core_d * MM, 0.5 * sink.fin_d * MM, sink.height * MM
     fins = sink.fins * math.pi * (fin**2 - core**2)
@@ -230,7 +232,7 @@ def body(name: str, setup: Setup, catalogue: Catalogue) -> Body:
     metal = catalogue.materials["aluminium_alloy"].capacity_j_m3k.value
     outside = 2.0 * math.pi * fin * (high + fin)
     emissivity = catalogue.assumptions["sink_emissivity"].figure.value
-    return Body(volume * metal + held, 2.0 * fins + 2.0 * math.pi * core * high, outside, emissivity)
+    return LoosePart(volume * metal + held, 2.0 * fins + 2.0 * math.pi * core * high, outside, emissivity)
 
 
 def warm_through(
@@ -264,7 +266,7 @@ def falling(values: Array) -> Array:
     return np.asarray(np.minimum.accumulate(values))
 
 
-def _after(run: Run, kind: str) -> tuple[Array, dict[str, Array]]:
+def _after(run: History, kind: str) -> tuple[Array, dict[str, Array]]:
     """Times from nought and stations of the part that cools, heats up or stands hot."""
     first, last = _span(run, kind)
     series = run.series
@@ -272,7 +274,7 @@ def _after(run: Run, kind: str) -> tuple[Array, dict[str, Array]]:
     return run.times[inside] - first, {key: column[inside] for key, column in series.items()}
 
 
-def _span(run: Run, kind: str) -> tuple[float, float]:
+def _span(run: History, kind: str) -> tuple[float, float]:
     if kind == "cool":
         return next(one.start for one in run.stretches if one.kind == "cool"), run.end
     if kind == "heat":
@@ -280,14 +282,14 @@ def _span(run: Run, kind: str) -> tuple[float, float]:
     return 0.0, next(one.start for one in run.stretches if one.kind == "print")
 
 
-def _hot(run: Run) -> tuple[Array, Array]:
+def _hot(run: History) -> tuple[Array, Array]:
     soaking = next(one for one in run.stretches if one.kind == "soak")
     inside = np.flatnonzero((run.times >= soaking.start - 1e-9) & (run.times <= soaking.end + 1e-9))
     series = run.series
     return run.times[inside], (series[SOAK_PLACE] - series[SOAK_AIR])[inside]
 
 
-def _rate_of(usual: Curve, moved: Curve) -> float:
+def _rate_of(usual: CoolingCurve, moved: CoolingCurve) -> float:
     """What share of a change of the block's loss goes into the rate [-]."""
     high, low = float(usual.values[0]), float(usual.values[-1])
     levels = np.linspace(high - 0.1 * (high - low), low + 0.15 * (high - low), LEVELS)

@@ -13,7 +13,7 @@ import numpy.typing as npt
 
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import Elimination
-from zeotherm.core.solver.stepping import Stage, Step, march, within_step
+from zeotherm.core.solver.stepping import Stage, TimeStep, march, within_step
 from zeotherm.core.twin.bed.inputs import BedAir
 from zeotherm.core.twin.bed.model import BedModel, Films, SolvedBed
 
@@ -30,7 +30,7 @@ Airs = Callable[[float], BedAir]
 
 
 @dataclass(frozen=True)
-class Memory:
+class PlateMemory:
     """What a stage passes on."""
 
     factor: Elimination
@@ -121,11 +121,11 @@ class BedInTime:
         losses = (up * area * inside, down * area * inside, rim * apart, model.mounts * area * apart)
         flows = np.array([power, *(float(one.sum()) for one in losses)])
         assert factor is not None
-        return Stage(values, rates, flows, Memory(factor, answer, power, films, holds))
+        return Stage(values, rates, flows, PlateMemory(factor, answer, power, films, holds))
 
     def _remembered(self, model: BedModel, mean: float, last: Stage | None) -> tuple[float, Films, bool]:
         """Power, films and whether the thermostat held, at the stage before."""
-        if last is not None and isinstance(last.memory, Memory):
+        if last is not None and isinstance(last.memory, PlateMemory):
             return last.memory.power, last.memory.films, last.memory.holds
         return 0.0, model.films(mean, mean), False
 
@@ -136,7 +136,7 @@ class BedInTime:
 
     def error(self, watts: Array, width: float, stage: Stage) -> float:
         """Root mean square of the field's error over the tolerance, through the stage's own factor."""
-        memory: Memory = stage.memory
+        memory: PlateMemory = stage.memory
         passed = watts[-1] * self.model.pattern * self.model.grid.area
         apart = memory.factor.solve(watts[:-1].reshape(self.shape) + passed)
         if memory.holds:
@@ -200,9 +200,9 @@ class _Track:
     films: list[Films] = field(default_factory=list)
     joules: Array = field(default_factory=lambda: np.zeros(len(FLOWS)))
 
-    def take(self, step: Step) -> None:
+    def take(self, step: TimeStep) -> None:
         shape = self.model.grid.inside.shape
-        memory: Memory = step.end.memory
+        memory: PlateMemory = step.end.memory
         self.times.append(step.start + step.length)
         self.fields.append(step.end.values[:-1].reshape(shape))
         self.middles.append(step.middle[:-1].reshape(shape))
@@ -243,14 +243,14 @@ def run_bed(
     track.films.append(model.films(first, first))
     warm: list[float] = []
 
-    def ends(step: Step) -> float | None:
+    def ends(step: TimeStep) -> float | None:
         if cancelled():
             raise CancelledError
         return None
 
-    def reached(step: Step) -> float | None:
+    def reached(step: TimeStep) -> float | None:
         ends(step)
-        memory: Memory = step.end.memory
+        memory: PlateMemory = step.end.memory
         states = [np.append(track.fields[-1], track.passed[-1]), step.middle, step.end.values]
 
         def reads(state: Array) -> float:  # at full power all along

@@ -22,8 +22,8 @@ from zeotherm.core.physics.convection import (
 from zeotherm.core.physics.radiation import slope_to_surroundings
 from zeotherm.core.solver.plate import Elimination, Law, NotSettledError, Plate, PlateField, settle
 from zeotherm.core.twin.bed.inputs import BedAir, BedInputs
-from zeotherm.core.twin.bed.shape import Grid, grid, heated_at, mount_places
-from zeotherm.core.twin.bed.stack import Heated, Side, Values
+from zeotherm.core.twin.bed.shape import PlateGrid, grid, heated_at, mount_places
+from zeotherm.core.twin.bed.stack import HeatedUnderside, Side, Values
 
 Array = npt.NDArray[np.float64]
 CELLS = 40  # along the longer side: watts within 0.1 %, the corner's drop within 3 % of a grid four times as fine
@@ -56,7 +56,7 @@ class BedModel:
     cells: int = CELLS
 
     @cached_property
-    def grid(self) -> Grid:
+    def grid(self) -> PlateGrid:
         """Its cells."""
         return grid(self.inputs.shape, self.cells)
 
@@ -193,7 +193,9 @@ class BedModel:
             air.below, air.around,
         )  # fmt: skip
         under = Under(bare, covered, self.covered)
-        down, slope_down, heater, lower = Heated(self.heater_resistance, under, power * self.pattern).flux(plate)
+        down, slope_down, heater, lower = HeatedUnderside(self.heater_resistance, under, power * self.pattern).flux(
+            plate
+        )
         return Through(up, slope_up, face, down, slope_down, heater, lower)
 
     def law(self, power: float, films: Films) -> Law:

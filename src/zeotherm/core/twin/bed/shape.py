@@ -19,7 +19,7 @@ MOUNT_INSET = 0.08  # of the side, from the rim to a mount
 
 
 @dataclass(frozen=True, eq=False)  # made once for each kind and fineness: the same only as itself
-class Grid:
+class PlateGrid:
     """Cells of one kind of bed; rows run from the front to the back, columns from left to right."""
 
     width: float  # m, as laid out: of a round bed so that its cells have its area
@@ -61,7 +61,7 @@ class Grid:
 
 
 @lru_cache(maxsize=2048)
-def _weights(on: Grid, x: float, y: float) -> Array:
+def _weights(on: PlateGrid, x: float, y: float) -> Array:
     found = np.zeros(on.inside.shape)
     for row, down in _between(on.y, y):
         for column, along in _between(on.x, x):
@@ -76,7 +76,7 @@ def _weights(on: Grid, x: float, y: float) -> Array:
 
 
 @lru_cache(maxsize=64)
-def grid(shape: BedShape, cells: int) -> Grid:
+def grid(shape: BedShape, cells: int) -> PlateGrid:
     """A bed's grid, with so many cells along its longer side."""
     width, depth = shape.width_mm * MM, shape.depth_mm * MM
     longer = max(width, depth)
@@ -89,7 +89,7 @@ def grid(shape: BedShape, cells: int) -> Grid:
         stretch = math.sqrt(math.pi / 4.0 * inside.size / int(inside.sum()))
         width, depth = width * stretch, depth * stretch
     heated = _heated(shape, rows, columns) * inside
-    return Grid(width, depth, inside, heated, x * width, y * depth)
+    return PlateGrid(width, depth, inside, heated, x * width, y * depth)
 
 
 def _under(shape: BedShape, x: Array, y: Array) -> Mask:
@@ -135,7 +135,7 @@ def _patch(shape: BedShape, rows: int, columns: int, x: tuple[float, float], y: 
     return np.asarray(sides[0][:, None] * sides[1][None, :])
 
 
-def _within(on: Grid, share: float) -> Array:
+def _within(on: PlateGrid, share: float) -> Array:
     """Share of each cell within so large a part of the sides about the middle."""
     sides = []
     for count in on.inside.shape:

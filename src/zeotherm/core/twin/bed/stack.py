@@ -66,7 +66,7 @@ class Outward(Protocol):
 
 
 @dataclass(frozen=True, slots=True)
-class Heated:
+class HeatedUnderside:
     """The underside where a heater lies between plate and underside.
 
     inner: between plate and heater [m²K/W], a number or of the plate's shape; watts: put in by the heater [W/m²], of

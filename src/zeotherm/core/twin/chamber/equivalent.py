@@ -9,7 +9,16 @@ import numpy as np
 
 from zeotherm.core.physics.air import air as air_at
 from zeotherm.core.twin.chamber.inputs import ChamberInputs
-from zeotherm.core.twin.chamber.model import FACES, FRAME_HIGH, FRAME_LOW, HIGH, LOW, Around, ChamberModel, Laws
+from zeotherm.core.twin.chamber.model import (
+    FACES,
+    FRAME_HIGH,
+    FRAME_LOW,
+    HIGH,
+    LOW,
+    ChamberModel,
+    EnclosureAround,
+    Laws,
+)
 from zeotherm.core.twin.chamber.solved import solve_chamber
 
 OPEN_C = 30.0  # of the air about an open machine
@@ -40,7 +49,7 @@ class CaseBody:
 
 
 @lru_cache(maxsize=256)
-def case_body(inputs: ChamberInputs, around: Around) -> CaseBody:
+def case_body(inputs: ChamberInputs, around: EnclosureAround) -> CaseBody:
     """An enclosure's heat and conductances as it comes to rest, its walls taken as one; around: what it holds late in a
     print.
 

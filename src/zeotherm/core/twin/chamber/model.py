@@ -47,7 +47,7 @@ MEAN_C = 40.0  # at which the heat of the air is taken
 
 
 @dataclass(frozen=True, slots=True)
-class Around:
+class EnclosureAround:
     """What reaches an enclosure at one moment. Temperatures in °C, watts, conductances in W/K."""
 
     room: float
@@ -179,7 +179,7 @@ class ChamberModel:
         by = self.inputs.sensor_weight
         return float((1.0 - by) * values[LOW] + by * values[HIGH])
 
-    def laws(self, values: Array, around: Around, heated: Heated) -> Laws:
+    def laws(self, values: Array, around: EnclosureAround, heated: Heated) -> Laws:
         """Everything between the nodes at their temperatures [°C]."""
         count = self.count
         matrix, sources, to_room = np.zeros((count, count)), np.zeros(count), np.zeros(count)
@@ -234,7 +234,7 @@ class ChamberModel:
         sources[HIGH] += around.high
         return Laws(matrix, sources, to_room, moved)
 
-    def moved(self, values: Array, around: Around, heated: Heated, upright: Array) -> Moved:
+    def moved(self, values: Array, around: EnclosureAround, heated: Heated, upright: Array) -> Moved:
         """Air that moves at the nodes' temperatures; upright: of the upper air, to each upright wall [W/K]."""
         given = self.inputs
         low, high = float(values[LOW]), float(values[HIGH])

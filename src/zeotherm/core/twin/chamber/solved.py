@@ -12,8 +12,8 @@ import numpy.typing as npt
 from zeotherm.core.physics.radiation import film_between
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import NotSettledError
-from zeotherm.core.solver.stepping import NEAR_END, Stage, Step, march, within_step
-from zeotherm.core.twin.chamber.model import ABOVE, BELOW, FACES, HIGH, LOW, Around, ChamberModel, Heated, Laws
+from zeotherm.core.solver.stepping import NEAR_END, Stage, TimeStep, march, within_step
+from zeotherm.core.twin.chamber.model import ABOVE, BELOW, FACES, HIGH, LOW, ChamberModel, EnclosureAround, Heated, Laws
 
 Array = npt.NDArray[np.float64]
 TURNS = 400
@@ -29,7 +29,7 @@ MIXED, MIXED_TURNS, MOST_SHARE = 3, 60, 5.0  # turns that are mixed, for how man
 TOLERANCE = 0.05  # K a step may be off
 LONGEST_STEP, FIRST_STEP = 1800.0, 4.0  # s
 FLOWS = ("heater", "bed", "low", "high", "walls", "to_room")
-Arounds = Callable[[float], Around]
+Arounds = Callable[[float], EnclosureAround]
 
 
 @dataclass(frozen=True)
@@ -37,7 +37,7 @@ class SolvedChamber:
     """An enclosure at one moment."""
 
     model: ChamberModel
-    around: Around
+    around: EnclosureAround
     values: Array  # °C, by node
     heated: Heated
     holds: bool  # whether the control holds its set value
@@ -119,7 +119,7 @@ class SolvedChamber:
         return float(self.values[FACES + 2 * n + outer])
 
 
-def _bed(around: Around, values: Array) -> float:
+def _bed(around: EnclosureAround, values: Array) -> float:
     air = (around.bed_up + around.bed_down) * (around.bed - values[LOW])
     radiated = around.bed_rad_up * (around.bed - values[ABOVE]) + around.bed_rad_down * (around.bed - values[BELOW])
     return float(air + radiated)
@@ -190,7 +190,7 @@ def _own_watts(model: ChamberModel, rest: Array, by_watt: Array, found: Array, h
 
 def _balanced(
     model: ChamberModel,
-    around: Around,
+    around: EnclosureAround,
     guess: Array,
     inertia: Array,
     held: Array,
@@ -241,7 +241,7 @@ def _balanced(
 
 
 def solve_chamber(
-    model: ChamberModel, around: Around, start: Array | None = None, settled: float = SETTLED
+    model: ChamberModel, around: EnclosureAround, start: Array | None = None, settled: float = SETTLED
 ) -> SolvedChamber:
     """An enclosure at rest; start: temperatures to begin with; settled: by what they may still move [K].
 
@@ -254,7 +254,7 @@ def solve_chamber(
 
 
 @dataclass(frozen=True)
-class Memory:
+class EnclosureMemory:
     """What a stage passes on."""
 
     matrix: Array
@@ -292,11 +292,11 @@ class ChamberInTime:
         rates = (held - before) / width - push
         left = float((laws.to_room * (values - around.room)).sum())
         flows = np.array([heated.watts, _bed(around, values), around.low, around.high, around.on_walls, left])
-        return Stage(values, rates, flows, Memory(matrix, heated, holds), held)
+        return Stage(values, rates, flows, EnclosureMemory(matrix, heated, holds), held)
 
     def error(self, watts: Array, width: float, stage: Stage) -> float:
         """Greatest error of a node over the tolerance, through the stage's own matrix."""
-        memory: Memory = stage.memory
+        memory: EnclosureMemory = stage.memory
         return float(np.abs(np.linalg.solve(memory.matrix, watts)).max()) / self.tolerance
 
 
@@ -346,8 +346,8 @@ class _Track:
     holds: list[bool] = field(default_factory=list)
     joules: Array = field(default_factory=lambda: np.zeros(len(FLOWS)))
 
-    def take(self, step: Step) -> None:
-        memory: Memory = step.end.memory
+    def take(self, step: TimeStep) -> None:
+        memory: EnclosureMemory = step.end.memory
         self.times.append(step.start + step.length)
         self.values.append(step.end.values)
         self.middles.append(step.middle)
@@ -386,7 +386,7 @@ def run_chamber(
     track.heated.append(IDLE)
     track.holds.append(False)
 
-    def ends(step: Step) -> float | None:
+    def ends(step: TimeStep) -> float | None:
         if cancelled():
             raise CancelledError
         reached = enough is not None and step.end.values[LOW] >= enough

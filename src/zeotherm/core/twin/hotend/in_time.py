@@ -12,7 +12,7 @@ import numpy.typing as npt
 
 from zeotherm.core.physics.filament import Enthalpy
 from zeotherm.core.solver import axisymmetric as solver
-from zeotherm.core.twin.hotend.inputs import Air, Inputs
+from zeotherm.core.twin.hotend.inputs import HotendAir, Inputs
 from zeotherm.core.twin.hotend.model import PARTS, HotendModel, with_input
 from zeotherm.core.twin.hotend.sink_air import sink_air
 from zeotherm.core.twin.hotend.surfaces import FinnedSurface, FixedConductance, HotSurface
@@ -55,7 +55,7 @@ class Linear:
         """Watts out of each cell and their slope [W/K]."""
         return self.watts + self.slope * (temperature - self.at), self.slope
 
-    def near(self, temperature: Array, place: Place, within: float) -> bool:
+    def near(self, temperature: Array, place: SurfaceAir, within: float) -> bool:
         """Whether surface and surroundings are still where the law was taken [K]."""
         moved = abs(place.ambient - self.ambient) >= within or abs(place.hot - self.hot) >= HOT_MOVED
         return not moved and float(np.abs(temperature - self.at).max()) < within
@@ -68,7 +68,7 @@ class Linear:
         return Linear(self.cells, self.at, self.watts - self.slope * by, self.slope, ambient, self.hot)
 
 
-class Place(NamedTuple):
+class SurfaceAir(NamedTuple):
     """What a surface stands in [°C]: its air, and the block and its air where they reach it."""
 
     ambient: float
@@ -99,7 +99,7 @@ class HotendInTime:
 
     def stage(
         self,
-        outside: Air,
+        outside: HotendAir,
         before: Array,
         push: Array,
         width: float,
@@ -123,10 +123,10 @@ class HotendInTime:
         field = solver.solve(problem, start, tolerance=self.closeness, limit=STAGE_CORRECTIONS, inertia=inertia)
         return field, exchanges, self._flows(problem, outside, exchanges, field)
 
-    def _exchanges(self, outside: Air, temperature: Array, laws: tuple[Linear, ...]) -> tuple[Linear, ...]:
+    def _exchanges(self, outside: HotendAir, temperature: Array, laws: tuple[Linear, ...]) -> tuple[Linear, ...]:
         flat = temperature.reshape(-1)
-        places = (self._at_sink(outside, temperature), *(Place(outside.block) for _ in self.model.hot),
-                  Place(outside.mount))  # fmt: skip
+        places = (self._at_sink(outside, temperature), *(SurfaceAir(outside.block) for _ in self.model.hot),
+                  SurfaceAir(outside.mount))  # fmt: skip
         own: tuple[Law, ...] = (self.model.fins, *self.model.hot.values(), self.model.mount)
         return tuple(
             laws[i].shifted(place.ambient)
@@ -135,19 +135,19 @@ class HotendInTime:
             for i, (law, place) in enumerate(zip(own, places, strict=True))
         )
 
-    def _at_sink(self, outside: Air, temperature: Array) -> Place:
+    def _at_sink(self, outside: HotendAir, temperature: Array) -> SurfaceAir:
         block = float(np.vdot(self.model.problem.control.sensor, temperature))
-        return Place(outside.fan, block, outside.block)
+        return SurfaceAir(outside.fan, block, outside.block)
 
-    def _in_air(self, law: Law, place: Place) -> Law:
+    def _in_air(self, law: Law, place: SurfaceAir) -> Law:
         return self._sink_in_air(place) if isinstance(law, FinnedSurface) else law.in_air(place.ambient)
 
-    def _sink_in_air(self, place: Place) -> FinnedSurface:
+    def _sink_in_air(self, place: SurfaceAir) -> FinnedSurface:
         gain = 1.0 + self._fan_slope * (place.ambient - self.model.given.fan_air)
         return self.model.fins.in_air(place.ambient, gain, place.hot, place.block_air)
 
     def _flows(
-        self, problem: solver.Problem, outside: Air, exchanges: tuple[Linear, ...], field: solver.Field
+        self, problem: solver.Problem, outside: HotendAir, exchanges: tuple[Linear, ...], field: solver.Field
     ) -> HotendFlows:
         flat = field.temperature.reshape(-1)
         fins, block, nozzle, mount = (float(one.flow(flat[one.cells])[0].sum()) for one in exchanges)
@@ -182,7 +182,7 @@ def _together(laws: tuple[Linear, ...], cells: int) -> _Together:
     return _Together(watts, slope)
 
 
-def _linear(law: Law, flat: Array, place: Place) -> Linear:
+def _linear(law: Law, flat: Array, place: SurfaceAir) -> Linear:
     at = flat[law.cells]
     return Linear(law.cells, at, *law.flow(at), place.ambient, place.hot)
 

@@ -13,7 +13,7 @@ from zeotherm.core.catalogue.shelves import (
     Catalogue,
     Direction,
     Drive,
-    Fan,
+    FanKind,
     Filament,
     HotendShape,
     Joint,
@@ -145,13 +145,13 @@ class Inputs:
         """Whether that may come before the drive slips."""
         return self.buckles < MAY_BUCKLE * self.drive
 
-    def in_air(self, air: Air) -> Inputs:
+    def in_air(self, air: HotendAir) -> Inputs:
         """The same hotend in other air."""
         return replace(self, fan_air=air.fan, block_air=air.block, mount=air.mount)
 
 
 @dataclass(frozen=True, slots=True)
-class Air:
+class HotendAir:
     """What a hotend stands in at one moment [°C], or a difference of two such [K]."""
 
     fan: float
@@ -167,7 +167,7 @@ class Air:
 class Shift:
     """What a doubt of the surroundings, at its half-width, does at one moment [K]: to the air, to stations there."""
 
-    air: Air
+    air: HotendAir
     stations: dict[str, float]
 
 
@@ -189,7 +189,7 @@ class Resolved:
         path, stiff = (self.doubts.get(name, 0.0) / getattr(self.inputs, name) for name in ("open_path", "stiffness"))
         return math.hypot(2.0 * path, stiff, self.doubts.get("bowed", 0.0))
 
-    def in_air(self, air: Air, airs: dict[str, Shift]) -> Resolved:
+    def in_air(self, air: HotendAir, airs: dict[str, Shift]) -> Resolved:
         """The same in computed air, whose doubts take the place of the stated air's."""
         doubts = {name: width for name, width in self.doubts.items() if name not in air.inputs()}
         return replace(self, inputs=self.inputs.in_air(air), doubts=doubts, airs=airs)
@@ -375,7 +375,7 @@ class _Parts:
     joint: Joint
     sleeve: Sleeve
     sensor: Sensor
-    fan: Fan
+    fan: FanKind
     direction: Direction
     source: AirSource
     filament: Filament

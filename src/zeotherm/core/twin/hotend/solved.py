@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.solver import axisymmetric as solver
-from zeotherm.core.twin.hotend.inputs import Air, Resolved, resolve
+from zeotherm.core.twin.hotend.inputs import HotendAir, Resolved, resolve
 from zeotherm.core.twin.hotend.model import HotendModel, build, solve
 from zeotherm.core.twin.hotend.readout import Readout, read
 
@@ -24,10 +24,10 @@ class Solved:
     settled: bool = True
 
     @property
-    def air(self) -> Air:
+    def air(self) -> HotendAir:
         """What it stands in."""
         given = self.resolved.inputs
-        return Air(given.fan_air, given.block_air, given.mount)
+        return HotendAir(given.fan_air, given.block_air, given.mount)
 
 
 def solve_hotend(
@@ -37,7 +37,7 @@ def solve_hotend(
     previous: Solved | None = None,
     cancelled: Callable[[], bool] = lambda: False,
     *,
-    air: Air | None = None,
+    air: HotendAir | None = None,
     idle: bool = False,
     fineness: float = 1.0,
 ) -> Solved:

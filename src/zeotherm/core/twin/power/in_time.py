@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.solver.axisymmetric import CancelledError
-from zeotherm.core.solver.stepping import Stage, Step, march
+from zeotherm.core.solver.stepping import Stage, TimeStep, march
 from zeotherm.core.twin.power.model import (
     CEILING,
     OFF,
@@ -136,7 +136,7 @@ class _Track:
     values: list[Array] = field(default_factory=list)
     joules: Array = field(default_factory=lambda: np.zeros(len(FLOWS)))
 
-    def take(self, step: Step) -> None:
+    def take(self, step: TimeStep) -> None:
         self.times.append(step.start + step.length)
         self.values.append(step.end.values)
         self.joules += step.joules
@@ -161,7 +161,7 @@ def run_path(
     models = ((0.0, model), *(one for one in sorted(later, key=lambda one: one[0]) if one[1].count == model.count))
     stops = sorted({one for one in (*switched, *(start for start, _model in models), until) if 0.0 < one <= until})
 
-    def ends(step: Step) -> float | None:
+    def ends(step: TimeStep) -> float | None:
         if cancelled():
             raise CancelledError
         if float(step.end.values.max()) > CEILING:

@@ -124,7 +124,7 @@ def _shed(outer_d: float, share: float, through: float, pressure: float, air: fl
     return np.asarray(_per_metre(air + OVER, air, outer_d, share, through, pressure) * OVER)
 
 
-class Line:
+class WireCells:
     """A wire between two contacts, as a row of cells."""
 
     def __init__(self, wire: WireIn, film: float, pressure: float) -> None:
@@ -248,7 +248,7 @@ class PathModel:
         """per_metre: what every metre of wire gives to its air, where that is not to be computed [W/mK]."""
         self.inputs = inputs
         self.fixed = per_metre
-        self.lines = {name: Line(getattr(inputs, name), inputs.film, inputs.pressure) for name in WIRES}
+        self.lines = {name: WireCells(getattr(inputs, name), inputs.film, inputs.pressure) for name in WIRES}
         self.at = {name: n for n, name in enumerate(CONTACTS)}
         self.rows: dict[str, slice] = {}
         count = len(CONTACTS)

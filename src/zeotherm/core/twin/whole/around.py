@@ -18,8 +18,8 @@ from zeotherm.core.twin.bed.equivalent import BedBody, bed_body
 from zeotherm.core.twin.bed.inputs import resolve_bed
 from zeotherm.core.twin.chamber.equivalent import case_body
 from zeotherm.core.twin.chamber.inputs import resolve_chamber
-from zeotherm.core.twin.chamber.model import Around as ChamberAround
-from zeotherm.core.twin.hotend.inputs import Air
+from zeotherm.core.twin.chamber.model import EnclosureAround as ChamberAround
+from zeotherm.core.twin.hotend.inputs import HotendAir
 from zeotherm.core.twin.power.inputs import described, resolve_path
 from zeotherm.core.twin.power.supply import at_wall
 from zeotherm.core.twin.power.volts import lost_late, volts_share
@@ -47,7 +47,7 @@ def extra_heat(suns: tuple[Sun, ...], clock_h: float) -> tuple[float, float]:
 class Around:
     """The surroundings of one machine. Temperatures in °C, clock in hours, all else SI."""
 
-    stated: Air | None  # where the air is given, not computed
+    stated: HotendAir | None  # where the air is given, not computed
     heats: tuple[Sun, ...]
 
     room_mean: float
@@ -204,7 +204,7 @@ def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, flo
     doubts["heat_share"] = sum(heat.watts * heat.relative_tolerance for heat in heats) / total if total else 0.0
     where = setup.surroundings
     around = Around(
-        stated=Air(where.fan_air_c, where.block_air_c, where.mount_c) if source.stated else None,
+        stated=HotendAir(where.fan_air_c, where.block_air_c, where.mount_c) if source.stated else None,
         stands_open=inside.stands_open,
         case_heater_high=case.heater_high,
         case_heater_wall=case.heater_wall,

@@ -22,7 +22,7 @@ FLOWS = ("heater", "bed", "case", "motor", "board", "sun", "to_room")
 
 
 @dataclass(frozen=True)
-class Memory:
+class CoupledMemory:
     """What a stage passes on: the field with its factor, the width that was made for, the controls, the laws."""
 
     model: HotendModel
@@ -85,7 +85,7 @@ class Coupled:
         clock = self.clock(time)
         room = around.room(clock)
         air = self.network.air_at(bodies_guess, room)
-        memory = last.memory if last is not None and isinstance(last.memory, Memory) else None
+        memory = last.memory if last is not None and isinstance(last.memory, CoupledMemory) else None
         start = self._start(field_guess, memory)
         made_for = memory.made_for if memory is not None else math.inf
         laws = memory.laws if memory is not None and memory.model is self.model else ()
@@ -106,7 +106,7 @@ class Coupled:
              around_flows.sun, around_flows.to_room]
         )  # fmt: skip
         width_of_factor = made_for if field.factor is start.factor else width
-        passed = Memory(self.model, field, width_of_factor, heating, exchanges, time)
+        passed = CoupledMemory(self.model, field, width_of_factor, heating, exchanges, time)
         return Stage(values, rates, named, passed, held, self._away(field, bodies, heating))
 
     def _away(self, field: solver.Field, bodies: Array, heating: dict[str, Heating]) -> tuple[float, ...]:
@@ -120,7 +120,7 @@ class Coupled:
         )
         return lacks, *around
 
-    def _start(self, guess: Array, memory: Memory | None) -> solver.Field:
+    def _start(self, guess: Array, memory: CoupledMemory | None) -> solver.Field:
         limit = self.model.problem.control.limit
         if memory is None:
             blank = first_guess(self.model)
@@ -133,7 +133,7 @@ class Coupled:
 
         The estimate goes through the stage's own factor, which takes out what is stiff.
         """
-        memory: Memory = stage.memory
+        memory: CoupledMemory = stage.memory
         field, bodies = self.split(watts)
         off = 0.0
         factor = memory.field.factor

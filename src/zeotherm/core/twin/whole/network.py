@@ -12,7 +12,7 @@ from scipy.linalg import lapack
 
 from zeotherm.core.physics.ventilation import stack_conductance, stack_strength
 from zeotherm.core.twin.hotend.in_time import HotendFlows
-from zeotherm.core.twin.hotend.inputs import Air
+from zeotherm.core.twin.hotend.inputs import HotendAir
 from zeotherm.core.twin.whole.around import Around
 
 Array = npt.NDArray[np.float64]
@@ -160,7 +160,7 @@ class Network:
         watts = {"motor": a.motor_watts, "board": a.board_watts, "case_roof": float(not a.stands_open)}
         return watts.get(body, 1.0) > 0.0
 
-    def air_at(self, bodies: Array, room: float) -> Air:
+    def air_at(self, bodies: Array, room: float) -> HotendAir:
         """What the hotend stands in, from the bodies' temperatures."""
         a = self.around
         if a.stated is not None:
@@ -168,7 +168,7 @@ class Network:
         case = float(bodies[AIR])
         near = case + a.from_roof * max(float(bodies[ROOF]) - case, 0.0)
         fan = near + a.from_room * (room - near) + a.fan_rise
-        return Air(fan, case + a.near_bed * max(float(bodies[BED]) - case, 0.0), float(bodies[CARRIAGE]))
+        return HotendAir(fan, case + a.near_bed * max(float(bodies[BED]) - case, 0.0), float(bodies[CARRIAGE]))
 
     def stage(
         self, outside: Outside, before: Array, push: Array, width: float, guess: Array, last: dict[str, Heating]

@@ -17,10 +17,10 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.physics.ventilation import daily_course, stack_conductance, stack_strength
-from zeotherm.core.twin.hotend.inputs import Air, Shift
+from zeotherm.core.twin.hotend.inputs import HotendAir, Shift
 from zeotherm.core.twin.whole.around import Around, extra_heat, with_number
 from zeotherm.core.twin.whole.network import AIR, BED, BOARD, BODIES, MOTOR, ROOF, WALL, Load, Network, passing
-from zeotherm.core.twin.whole.run import Run
+from zeotherm.core.twin.whole.run import History
 
 Array = npt.NDArray[np.float64]
 CORRECTIONS = 6
@@ -46,11 +46,11 @@ class Scene:
 class Replayed:
     """Differences of the bodies to the run, (marks, scenes, bodies) [K]."""
 
-    run: Run
+    run: History
     scenes: list[Scene]
     by: Array
 
-    def airs(self, time: float) -> list[Air]:
+    def airs(self, time: float) -> list[HotendAir]:
         """What the hotend would have stood in at a time, by scene."""
         bodies = self.run.bodies(time) + self.differences(time)
         clock = self.run.clock(time)
@@ -189,7 +189,7 @@ class _Heaters:
         return step, not bool((leaves | back).any())
 
 
-def replay(run: Run, scenes: list[Scene]) -> Replayed:
+def replay(run: History, scenes: list[Scene]) -> Replayed:
     """The run's bodies in other surroundings, all scenes at once."""
     if not scenes:
         return Replayed(run, scenes, np.zeros((len(run.marks), 0, len(BODIES))))
@@ -245,7 +245,7 @@ def replay(run: Run, scenes: list[Scene]) -> Replayed:
     return Replayed(run, scenes, by)
 
 
-def _kept(run: Run) -> list[int]:
+def _kept(run: History) -> list[int]:
     """Marks that are stepped to: not those a few seconds after the last, where nothing is switched; the bodies hardly
     move between."""
     found, marks = [0], run.marks
@@ -258,7 +258,7 @@ def _kept(run: Run) -> list[int]:
     return found
 
 
-def doubts_of_air(run: Run) -> tuple[list[str], Replayed]:
+def doubts_of_air(run: History) -> tuple[list[str], Replayed]:
     """Every doubt of the surroundings at its half-width, on the side where it does more, replayed: names and
     differences."""
     system = run.printing.system
@@ -283,7 +283,7 @@ def shifts_at(names: list[str], replayed: Replayed, time: float) -> dict[str, Sh
     airs, differences = replayed.airs(time), replayed.differences(time)
     for name, scene, air, bodies in zip(names, replayed.scenes, airs, differences, strict=True):
         side = _side(name)  # as if it had been moved up
-        by = Air(side * (air.fan - now.fan), side * (air.block - now.block), side * (air.mount - now.mount))
+        by = HotendAir(side * (air.fan - now.fan), side * (air.block - now.block), side * (air.mount - now.mount))
         moved = dict(zip(BODIES, (side * bodies).tolist(), strict=True))
         if mark.bed.holds:  # its sensor stays where it is held, whatever its plate does
             moved["bed"] = scene.around.bed_target - network.around.bed_target

@@ -15,14 +15,14 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.hours import PREHEAT_MOST_MIN, REHEAT_MOST_MIN
 from zeotherm.core.solver import axisymmetric as solver
-from zeotherm.core.solver.stepping import Stage, Step, march, within_step
+from zeotherm.core.solver.stepping import Stage, TimeStep, march, within_step
 from zeotherm.core.twin.hotend.in_time import MOVED, STAGE_TOLERANCE, HotendInTime
-from zeotherm.core.twin.hotend.inputs import Air, Inputs, Resolved, Shift, resolve
+from zeotherm.core.twin.hotend.inputs import HotendAir, Inputs, Resolved, Shift, resolve
 from zeotherm.core.twin.hotend.model import HotendModel, build
 from zeotherm.core.twin.hotend.readout import places, read_moment, values_of
 from zeotherm.core.twin.hotend.solved import Solved
 from zeotherm.core.twin.whole.around import Around, ResolvedAround, check_around, resolve_around
-from zeotherm.core.twin.whole.coupled import FLOWS, Coupled, Memory
+from zeotherm.core.twin.whole.coupled import FLOWS, Coupled, CoupledMemory
 from zeotherm.core.twin.whole.fed import SETTLES, STANDS, Feed, piece_of
 from zeotherm.core.twin.whole.network import BED, BODIES, Heating, Load, Network
 
@@ -81,7 +81,7 @@ class Mark:
 
 
 @dataclass(frozen=True)
-class Run:
+class History:
     """A whole job, step by step."""
 
     setup: Setup
@@ -194,7 +194,7 @@ class Run:
         found["heater_power"] = np.array([mark.heater for mark in self.marks])
         return found
 
-    def air_at(self, index: int) -> Air:
+    def air_at(self, index: int) -> HotendAir:
         """What the hotend stands in at the end of a step."""
         mark = self.marks[index]
         network = self.stretches[mark.stretch].system.network
@@ -259,8 +259,8 @@ class _Track:
     joules: Array = field(default_factory=lambda: np.zeros(len(FLOWS)))
     gained: float = 0.0
 
-    def take(self, step: Step) -> None:
-        memory: Memory = step.end.memory
+    def take(self, step: TimeStep) -> None:
+        memory: CoupledMemory = step.end.memory
         holds = not memory.field.saturated and memory.field.power > 0.0
         now = step.start + step.length
         power, heating = memory.field.power, memory.heating
@@ -301,7 +301,7 @@ def simulate(
     fineness: float = FINENESS,
     tolerance: float = TOLERANCE,
     change: Callable[[Inputs, Around], tuple[Inputs, Around]] = lambda inputs, around: (inputs, around),
-) -> Run:
+) -> History:
     """Run a setup's whole job; change: what to do to the resolved numbers first, as to try a doubt.
 
     Raises DoesNotFitError, NotConvergedError or CancelledError.
@@ -334,7 +334,7 @@ class _Simulation:
         self._resolved: tuple[Setup, Resolved, Inputs, Around] | None = None
         self._standby: tuple[Setup, float, Setup] | None = None
 
-    def run(self) -> Run:
+    def run(self) -> History:
         """From a machine at the room's temperature to the end of its cool-down."""
         time = 0.0
         for phase in phases(self.setup):
@@ -342,7 +342,7 @@ class _Simulation:
                 self.printing_from = time
             time = self._phase(phase, time)
         track = self.track
-        return Run(
+        return History(
             setup=self.setup,
             catalogue=self.catalogue,
             around=self.around,
@@ -406,7 +406,7 @@ class _Simulation:
             track.middles.append(self.values)
         ended: list[float] = []
 
-        def ends(step: Step) -> float | None:
+        def ends(step: TimeStep) -> float | None:
             if self.cancelled():
                 raise solver.CancelledError
             when = self._when_reached(phase, system, step)
@@ -426,7 +426,7 @@ class _Simulation:
             self.fan_runs = False
         return now, bool(ended)
 
-    def _when_reached(self, phase: Phase, system: Coupled, step: Step) -> float | None:
+    def _when_reached(self, phase: Phase, system: Coupled, step: TimeStep) -> float | None:
         """When, within a step, a heat-up is over or a block is cool enough for its fan to stop."""
         if not phase.until_hot and phase.kind != "cool":
             return None

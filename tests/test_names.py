@@ -1,0 +1,20 @@
+"""A name says one thing in the whole program."""
+
+from __future__ import annotations
+
+import ast
+from collections import defaultdict
+from pathlib import Path
+
+import zeotherm
+
+SOURCE = Path(zeotherm.__file__).parent
+
+
+def test_no_two_public_classes_share_a_name():
+    places: dict[str, list[str]] = defaultdict(list)
+    for path in SOURCE.rglob("*.py"):
+        for node in ast.parse(path.read_text(encoding="utf-8")).body:
+            if isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
+                places[node.name].append(str(path.relative_to(SOURCE)))
+    assert not {name: found for name, found in places.items() if len(found) > 1}
