@@ -199,8 +199,10 @@ def _do(window: Window, page: str) -> None:
         for index, gate in enumerate(line.step.gates):
             if gate.kind == "tick":
                 working.tick(line, index)
+        for asked in (one for one in line.step.record if one.required):
+            working.note(line, asked.key, f"{asked.high:g}")
         if not working.leave(line, next(one.key for one in line.step.exits if not one.fails)):
-            raise RuntimeError(f"{line.step.key} could not be left")
+            raise RuntimeError(f"{line.step.key} could not be left: {window.spine.entry.hint.toolTip()}")
         line = _ready(window)
     for index in [index for index, gate in enumerate(line.step.gates) if gate.kind == "tick"][:1]:
         working.tick(line, index)

@@ -15,7 +15,7 @@ from PyQt6.QtWidgets import QApplication, QCheckBox, QLabel, QLineEdit
 from tests.shop.test_run_files import false_colour
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.runs.conditions import Match
-from zeotherm.desk.pictures.curves import PlotFrame, polyline, thinned
+from zeotherm.desk.pictures.curves import polyline, thinned
 from zeotherm.desk.views.ask import Ask
 from zeotherm.shop import run_edits
 from zeotherm.shop.sound_files import write_sound
@@ -338,7 +338,6 @@ def test_thinning_keeps_every_peak_and_lines_need_no_loop():
     assert shown.min() == -4.0
     line = polyline(np.array([1.0, 2.0]), np.array([3.0, 4.0]))
     assert [(point.x(), point.y()) for point in line] == [(1.0, 3.0), (2.0, 4.0)]
-    assert PlotFrame.__name__ == "Frame"
 
 
 def test_esc_stops_a_long_file(qtbot, measure, tmp_path):

@@ -34,7 +34,7 @@ class _AtHand:
 
 
 class BoardRoom(AnswerRoom):
-    """Emits the board as it grows, as `Solved`; what was solved before is not solved again."""
+    """Emits the board as it grows, as `SolvedBoard`; what was solved before is not solved again."""
 
     def __init__(self, workers: Workers, parent: QObject | None = None) -> None:
         super().__init__(parent)

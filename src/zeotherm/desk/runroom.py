@@ -23,7 +23,7 @@ class HeldRuns:
 
 
 class RunRoom(AnswerRoom):
-    """Emits the comparison of a job's runs, as `Held`."""
+    """Emits the comparison of a job's runs, as `HeldRuns`."""
 
     def show(self, job: Job, catalogue: Catalogue, load: Callable[[], dict[str, Series]], at: float | None) -> None:
         """Compare a job's runs. load: gives all rows of them; at: when levels are taken [s], None: at their end."""

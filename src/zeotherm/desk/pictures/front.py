@@ -128,9 +128,12 @@ def _soft_words(section: Section) -> tuple[str, str]:
     """What explains the room: softened filament above the neck, and what the drive pushes through it, an estimate."""
     values, given = section.answer.solved.readout.values, section.answer.solved.resolved.inputs
     soft, needs = with_unit(values["soft_length"], "mm", 1), (values["push"] or 0.0) + given.residue
-    push = _("stopped") if needs >= given.drive else _("push ~{needs} of {drive}").format(
-        needs=plain(needs, 0), drive=with_unit(given.drive, "N", 0)
-    )  # fmt: skip
+    if needs >= given.most_push:
+        push = _("buckles") if given.buckles < given.drive else _("stopped")
+    else:
+        push = _("push ~{needs} of {drive}").format(
+            needs=plain(needs, 0), drive=with_unit(given.most_push, "N", 0)
+        )  # fmt: skip
     return _("{soft} soft").format(soft=soft), push
 
 

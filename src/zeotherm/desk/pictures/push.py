@@ -14,7 +14,7 @@ from zeotherm.wording.numbers import plain
 
 LEAST_WIDE, LEAST_HIGH = 120.0, 74.0  # px below which nothing can be read in it
 SHOWN_MM, MOST_MM = 3.0, 12.0  # above the neck that are shown at least, and at most
-BEYOND = 1.3  # of the drive's push, at which the scale ends
+BEYOND = 1.3  # of the drive's push, or of what a filament that buckles meets, at which the scale ends
 
 
 def paint_push(painter: QPainter, section: Section, frame: QRectF) -> None:
@@ -27,8 +27,10 @@ def paint_push(painter: QPainter, section: Section, frame: QRectF) -> None:
     tallest = min(max(SHOWN_MM, 1.4 * 1e3 * _soft_up_to(found)), MOST_MM) * 1e-3
     plot = frame.adjusted(0, theme.scaled(18), 0, -theme.scaled(18))
 
+    span = BEYOND * min(max(given.most_push, float(found.push[-1])), given.drive)
+
     def place(newtons: float, height: float) -> QPointF:
-        share = min(newtons / (BEYOND * given.drive), 1.0)
+        share = min(newtons / span, 1.0)
         return QPointF(plot.left() + share * plot.width(), plot.bottom() - min(height / tallest, 1.0) * plot.height())
 
     painter.save()
@@ -44,7 +46,7 @@ def paint_push(painter: QPainter, section: Section, frame: QRectF) -> None:
     painter.setPen(theme.pen(t["rule"], 1))
     painter.drawLine(plot.bottomLeft(), plot.bottomRight())
     painter.drawLine(plot.bottomLeft(), plot.topLeft())
-    drive = place(given.drive, 0.0).x()
+    drive = place(given.most_push, 0.0).x()
     dashed = QPen(t["ink"], 1.4)
     dashed.setDashPattern([3.0, 2.0])
     painter.setPen(dashed)
@@ -67,14 +69,17 @@ def paint_push(painter: QPainter, section: Section, frame: QRectF) -> None:
     painter.drawText(QRectF(frame.left(), frame.top(), frame.width(), high), left, _("push above the neck, estimate"))
     top = _("{mm} mm").format(mm=plain(1e3 * tallest, 0))
     painter.drawText(QRectF(plot.left() + 4, plot.top() + 6, plot.width(), high), left, top)
-    if 0.5 < given.residue < given.drive - float(found.push[-1]):  # beyond it the feed has stopped: no newtons then
+    if 0.5 < given.residue < given.most_push - float(found.push[-1]):  # beyond it the feed has stopped: no newtons then
         text = _("residue {newtons} N").format(newtons=plain(given.residue, 0))
         painter.drawText(QRectF(plot.left() + 4, plot.top() + 6, plot.width() - 8, high), right, text)
     painter.drawText(QRectF(frame.left(), plot.bottom(), frame.width(), high), left, _("0 N"))
+    post = _("drive {newtons} N") if given.drive <= given.buckles else _("filament buckles at {newtons} N")
     painter.drawText(
-        QRectF(drive - 90, plot.bottom(), 90 + frame.right() - drive, high),
+        QRectF(
+            min(drive - 90, frame.left() + 30), plot.bottom(), frame.right() - min(drive - 90, frame.left() + 30), high
+        ),
         right,
-        _("drive {newtons} N").format(newtons=plain(given.drive, 0)),
+        post.format(newtons=plain(given.most_push, 0)),
     )
     painter.restore()
 

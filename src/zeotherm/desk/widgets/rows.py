@@ -49,7 +49,7 @@ class FocusRow(QWidget):
 
 
 class RowsWidget(QWidget):
-    """A painted list that keeps a `Row` above each of its rows."""
+    """A painted list that keeps a `FocusRow` above each of its rows."""
 
     chosen = pyqtSignal(str)  # a row has the focus or was pressed
     activated = pyqtSignal(str)  # Enter or Space on a row

@@ -15,7 +15,7 @@ from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain
 
 HEAD, AXIS, ROW, FLAGS = 30, 22, 40, 56
-NAME = 124  # px for the filaments' names
+NAME = 146  # px for the filaments' names
 
 
 class WarmthChart(RowsWidget):

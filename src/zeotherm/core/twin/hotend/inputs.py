@@ -141,6 +141,11 @@ class Inputs:
         return self.bowed * float(buckling_load(self.stiffness, MM * self.shape.strand_d, self.open_path))
 
     @property
+    def most_push(self) -> float:
+        """What the drive gives and the filament bears [N]."""
+        return min(self.drive, self.buckles)
+
+    @property
     def may_buckle(self) -> bool:
         """Whether that may come before the drive slips."""
         return self.buckles < MAY_BUCKLE * self.drive
