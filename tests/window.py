@@ -7,12 +7,14 @@ opens its window `alone`.
 
 from __future__ import annotations
 
+import contextlib
 import sys
 import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
+import psutil
 import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
@@ -36,8 +38,9 @@ def _sharing(self: room.Kept[Any], most: int = 12) -> None:
 
 @pytest.fixture
 def open_window(qtbot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Callable[..., Window]]:
-    """Opens windows on one workshop file; what is still open at the end is closed."""
+    """Opens windows on one workshop file; what is still open at the end is closed, and nothing of it may be left."""
     opened: list[Window] = []
+    threads, processes = set(threading.enumerate()), set(_children())
 
     def open_one(*, settled: bool = True, alone: bool = False) -> Window:
         monkeypatch.setattr(room.Kept, "__init__", APART if alone else _sharing)
@@ -56,6 +59,20 @@ def open_window(qtbot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Itera
     for window in opened:
         window.close()
         window.deleteLater()
+    left = [one.name for one in threading.enumerate() if one not in threads and one.is_alive()]
+    left += [" ".join(one.cmdline()) for one in _children() if one not in processes]
+    left += [type(one).__name__ for one in QApplication.topLevelWidgets() if one.isVisible()]
+    assert not left, f"left behind: {left}"
+
+
+def _children() -> list[psutil.Process]:
+    """Processes of this one that work; not the one that keeps count of what they share."""
+    found = []
+    for one in psutil.Process().children(recursive=True):
+        with contextlib.suppress(psutil.NoSuchProcess):
+            if one.status() != psutil.STATUS_ZOMBIE and "resource_tracker" not in " ".join(one.cmdline()):
+                found.append(one)
+    return found
 
 
 def settle(qtbot, window: Window) -> None:
