@@ -31,14 +31,14 @@ application = QApplication([])
 from zeotherm.desk import theme
 theme.load_fonts()
 from zeotherm.core.judgement.margins import State
-from zeotherm.desk.runview import Curve, Panel, RunsView
+from zeotherm.desk.runview import RunCurve, RunPanel, RunsView
 from zeotherm.desk.widgets.run_plot import RunPlot
 from zeotherm.wording.verdict import Verdict
 rng = np.random.default_rng(1)
 times = np.arange(100_000.0)
-curves = tuple(Curve(n + 1, token, times, 60 + 5 * n + 9 * np.sin(times / 4000 + n) + rng.normal(0, 0.4, 100_000))
+curves = tuple(RunCurve(n + 1, token, times, 60 + 5 * n + 9 * np.sin(times / 4000 + n) + rng.normal(0, 0.4, 100_000))
                for n, token in enumerate(("b", "accent", "meas", "soft", "ink")))
-panel = Panel("bed", "Bed", "C", curves, (), "", "", False, None, "", None, None)
+panel = RunPanel("bed", "Bed", "C", curves, (), "", "", False, None, "", None, None)
 view = RunsView(Verdict("", "", State.UNKNOWN), "", tuple((n + 1, one.token, "run") for n, one in enumerate(curves)),
                 {"bed": panel}, ("bed",), (), (), "", (), (), "", 0.0, 1e5, 5e4)
 plot = RunPlot()

@@ -126,11 +126,11 @@ ORPHANED = """
 import os, sys
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Setup, patched
-from zeotherm.shop.workers import Asked, Workers
+from zeotherm.shop.workers import BoardTask, Workers
 if __name__ == "__main__":
     workers = Workers()
     short = patched(Setup(), {"schedule": {"print_min": 5.0, "cool_min": 0.0}})
-    dict(workers.columns(Asked(short, {}, shipped(), {}), [()], lambda: False))
+    dict(workers.columns(BoardTask(short, {}, shipped(), {}), [()], lambda: False))
     print(*[process.pid for process in workers._pool._processes.values()], flush=True)
     sys.stdin.read()
 """
