@@ -75,9 +75,7 @@ def paint_push(painter: QPainter, section: Section, frame: QRectF) -> None:
     painter.drawText(QRectF(frame.left(), plot.bottom(), frame.width(), high), left, _("0 N"))
     post = _("drive {newtons} N") if given.drive <= given.buckles else _("filament buckles at {newtons} N")
     painter.drawText(
-        QRectF(
-            min(drive - 90, frame.left() + 30), plot.bottom(), frame.right() - min(drive - 90, frame.left() + 30), high
-        ),
+        QRectF(frame.left() + 30, plot.bottom(), frame.width() - 30, high),
         right,
         post.format(newtons=plain(given.most_push, 0)),
     )

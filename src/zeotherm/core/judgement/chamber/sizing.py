@@ -15,7 +15,7 @@ from zeotherm.core.machine.patches import Patch
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.twin.chamber.inputs import ChamberInputs, placed, with_chamber_number
 from zeotherm.core.twin.chamber.model import LOW, ChamberModel, EnclosureAround
-from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
+from zeotherm.core.twin.chamber.solved import NEARLY, run_chamber, solve_chamber
 from zeotherm.core.twin.whole.run import History
 
 MOST_W = 5000.0
@@ -44,8 +44,6 @@ SOON = (*DOUBTED, "content", "content_lag")  # and how soon
 OTHERS_DOUBT_W = 15.0
 EFFICIENCY_DOUBT = 0.05
 RATED_DOUBT = 0.05  # of a heater's watts
-
-NEARLY = 1e-5  # K by which an enclosure with a doubt at its half-width may still move
 Cancelled = Callable[[], bool]
 
 
@@ -258,9 +256,8 @@ def places_for(
 def _minutes(inputs: ChamberInputs, around: EnclosureAround, wanted: float, cancelled: Cancelled) -> float | None:
     """Until the print is as warm as wanted [min]; None: never."""
     run = run_chamber(
-        ChamberModel(inputs), lambda _time: around, LONGEST_WAIT, enough=wanted - NEAR,
-        cancelled=cancelled,
-    )  # fmt: skip
+        ChamberModel(inputs), lambda _time: around, LONGEST_WAIT, enough=wanted - NEAR, cancelled=cancelled
+    )
     low = run.values[-2:, LOW]
     return float(np.interp(wanted - NEAR, low, run.times[-2:])) / 60.0 if low[-1] >= wanted - NEAR else None
 

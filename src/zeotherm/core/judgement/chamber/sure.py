@@ -17,13 +17,12 @@ from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.twin.chamber.inputs import ChamberInputs, with_chamber_number
 from zeotherm.core.twin.chamber.model import HIGH, LOW, ChamberModel, EnclosureAround
-from zeotherm.core.twin.chamber.solved import solve_chamber
+from zeotherm.core.twin.chamber.solved import NEARLY, solve_chamber
 from zeotherm.core.twin.whole.run import History
 
 AROUND = (("bed_up", 0.25), ("bed_rad_down", 0.25), ("low", 0.2), ("high", 0.3))  # shares that they may be off by, 95 %
 ROOM_K = 1.0
 NO_AIR = 1e-9  # m³/s
-NEARLY = 1e-5  # K by which an enclosure with a doubt at its half-width may still move
 PLACES = frozenset({"within", "apart"})  # doubts of where in its half something is
 DOMINANT = frozenset(
     {

@@ -18,6 +18,7 @@ from zeotherm.core.twin.chamber.model import ABOVE, BELOW, FACES, HIGH, LOW, Cha
 Array = npt.NDArray[np.float64]
 TURNS = 400
 SETTLED = 1e-8  # K, at rest
+NEARLY = 1e-5  # K, at rest with a doubt at its half-width
 IN_STAGE = 0.02  # K, within a step, two fifths of what that may be off; its flows are of the laws it was solved with
 LEAST_DAMPED = 0.05
 AT_A_JUMP = 0.05  # K; the published film above a warm plate jumps by 6 % at Ra 1e7: who stands there comes no nearer
@@ -366,14 +367,12 @@ def run_chamber(
     switched: tuple[float, ...] = (),
     later: tuple[tuple[float, ChamberModel], ...] = (),
     enough: float | None = None,
-    tolerance: float = TOLERANCE,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> ChamberRun:
     """An enclosure from one temperature all over [°C], else its room's, over a time [s].
 
     off: when its heater is switched off, else never; switched: times at which what is around it jumps; later: from when
-    it stands otherwise, as with its door open, of the same walls; enough: air at the print with which it ends [°C];
-    tolerance: what a step may be off [K].
+    it stands otherwise, as with its door open, of the same walls; enough: air at the print with which it ends [°C].
     Raises NotSettledError and CancelledError.
     """
     first = arounds(0.0).room if start is None else start
@@ -401,7 +400,7 @@ def run_chamber(
     )
     now, last = 0.0, None
     for stop in stops:
-        system = ChamberInTime(_standing(model, later, now), arounds, off is None or now < off, tolerance)
+        system = ChamberInTime(_standing(model, later, now), arounds, on=off is None or now < off)
         last = march(
             system, values, now, stop, first=FIRST_STEP, longest=LONGEST_STEP, ends=ends, accepted=track.take, last=None
         )

@@ -366,7 +366,7 @@ class _Simulation:
             time, early = self._stretch(phase, time, stop, FIRST_STEP_ON if goes_on else FIRST_STEP, eased)
             if early and phase.until_hot:
                 return time
-        if phase.until_hot:
+        if phase.kind == "preheat":  # after a standby the core that leaves too cold tells it
             self.not_reached = True
         return time
 
