@@ -26,7 +26,7 @@ class Option(Entry):
     weight: Annotated[float, Field(gt=0, le=1)] = 1.0  # of such a cure
 
 
-class Asked(Entry):
+class Askable(Entry):
     """What has a few answers. `one`: they exclude each other and their shares sum to one; `many`: each may hold."""
 
     label: str
@@ -36,18 +36,18 @@ class Asked(Entry):
     needs: Need = ""  # what the machine must have for it to make sense
 
     @model_validator(mode="after")
-    def _sums_to_one(self) -> Asked:
+    def _sums_to_one(self) -> Askable:
         total = sum(option.base for option in self.options.values())
         if self.kind == "one" and abs(total - 1.0) > 0.011:
             raise ValueError(f"the base shares of its options sum to {total:.2f}, not 1")
         return self
 
 
-class Question(Asked):
+class IntakeQuestion(Askable):
     """A fact that is known or can be told at once."""
 
 
-class Check(Asked):
+class Check(Askable):
     """Something to do at the bench, and what it costs."""
 
     how: str

@@ -23,12 +23,12 @@ from zeotherm.core.catalogue.enclosures import (
 )
 from zeotherm.core.catalogue.entry import Entry, Figure, Layer, Positive
 from zeotherm.core.catalogue.knowledge import (
-    Asked,
+    Askable,
     Cause,
     Check,
     Contradiction,
     Domain,
-    Question,
+    IntakeQuestion,
     Reference,
     Said,
     Sound,
@@ -531,7 +531,7 @@ class Catalogue(Entry):
     references: dict[str, Reference]
     limits: dict[str, Limit]
     cautions: dict[str, Caution]
-    questions: dict[str, Question]
+    questions: dict[str, IntakeQuestion]
     checks: dict[str, Check]
     domains: dict[str, Domain]
     causes: dict[str, Cause]
@@ -642,7 +642,7 @@ class Catalogue(Entry):
                 raise ValueError(f"{where}.shows: the answers of {name} sum to {totals[name]:.2f}, above 0.99")
 
     @cached_property
-    def asked(self) -> dict[str, Asked]:
+    def asked(self) -> dict[str, Askable]:
         """Questions and checks alike, by id."""
         return {**self.questions, **self.checks}
 

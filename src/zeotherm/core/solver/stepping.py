@@ -43,7 +43,7 @@ class TooSmallError(ArithmeticError):
 
 
 @dataclass(frozen=True)
-class Stage:
+class StepState:
     """The state at one moment: values, what flows into each cell [W], named flows [W], the system's own memory, the
     heat held by each cell where the stage knows it [J], and how far each control still is from what it is to hold:
     nought while it holds."""
@@ -59,7 +59,9 @@ class Stage:
 class System(Protocol):
     """What can be stepped: it solves its own implicit stages."""
 
-    def stage(self, time: float, before: Array, push: Array, width: float, guess: Array, last: Stage | None) -> Stage:
+    def stage(
+        self, time: float, before: Array, push: Array, width: float, guess: Array, last: StepState | None
+    ) -> StepState:
         """The state x with (heat(x) - before) / width = push + F(x, time)."""
         ...
 
@@ -67,7 +69,7 @@ class System(Protocol):
         """Heat held by each cell [J]."""
         ...
 
-    def error(self, watts: Array, width: float, stage: Stage) -> float:
+    def error(self, watts: Array, width: float, stage: StepState) -> float:
         """Size of an error of the rates [W] over a step, in units of the tolerance; width as in `stage`."""
         ...
 
@@ -79,7 +81,7 @@ class TimeStep:
     start: float
     length: float
     middle: Array
-    end: Stage
+    end: StepState
     joules: Array
 
 
@@ -94,8 +96,8 @@ def march(
     longest: float = math.inf,
     ends: Callable[[TimeStep], float | None] = lambda step: None,
     accepted: Callable[[TimeStep], None] = lambda step: None,
-    last: Stage | None = None,
-) -> Stage:
+    last: StepState | None = None,
+) -> StepState:
     """Step from start to stop [s] and return the last stage.
 
     values: the state at the start; first: length of the first full step; settle: of the backward Euler step before it;
@@ -153,8 +155,8 @@ class _Earlier(NamedTuple):
     """The step before."""
 
     length: float
-    start: Stage
-    middle: Stage
+    start: StepState
+    middle: StepState
 
     @property
     def back(self) -> float:
@@ -164,8 +166,8 @@ class _Earlier(NamedTuple):
 
 @dataclass(frozen=True)
 class _Made:
-    middle: Stage
-    end: Stage
+    middle: StepState
+    end: StepState
     joules: Array
 
 
@@ -175,7 +177,7 @@ def within_step(old: Value, middle: Value, new: Value, share: float) -> Value:
     return old * (1 - x) * (a - x) / a + middle * x * (1 - x) / (a * (1 - a)) + new * x * (x - a) / (1 - a)
 
 
-def _begins_to_hold(earlier: _Earlier | None, old: Stage, made: _Made, h: float) -> float | None:
+def _begins_to_hold(earlier: _Earlier | None, old: StepState, made: _Made, h: float) -> float | None:
     """How far into a step the first control comes to what it is to hold, by how fast it came near [s]; None where none
     does."""
     found = []
@@ -191,7 +193,7 @@ def _begins_to_hold(earlier: _Earlier | None, old: Stage, made: _Made, h: float)
     return min(found, default=None)
 
 
-def _settled(system: System, values: Array, start: float, length: float, last: Stage | None) -> TimeStep:
+def _settled(system: System, values: Array, start: float, length: float, last: StepState | None) -> TimeStep:
     """The backward Euler step at the start, as short as it must be."""
     while True:
         try:
@@ -204,7 +206,7 @@ def _settled(system: System, values: Array, start: float, length: float, last: S
                 raise
 
 
-def _step(system: System, time: float, h: float, old: Stage, earlier: _Earlier | None) -> tuple[_Made, float]:
+def _step(system: System, time: float, h: float, old: StepState, earlier: _Earlier | None) -> tuple[_Made, float]:
     before = system.heat(old.values) if old.held is None else old.held
     width = D * h
     guess = old.values

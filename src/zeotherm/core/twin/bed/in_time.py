@@ -13,7 +13,7 @@ import numpy.typing as npt
 
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import Elimination
-from zeotherm.core.solver.stepping import Stage, TimeStep, march, within_step
+from zeotherm.core.solver.stepping import StepState, TimeStep, march, within_step
 from zeotherm.core.twin.bed.inputs import BedAir
 from zeotherm.core.twin.bed.model import BedModel, Films, SolvedBed
 
@@ -81,7 +81,9 @@ class BedInTime:
             model.__dict__[name] = getattr(self.model, name)
         return model
 
-    def stage(self, time: float, before: Array, push: Array, width: float, guess: Array, last: Stage | None) -> Stage:
+    def stage(
+        self, time: float, before: Array, push: Array, width: float, guess: Array, last: StepState | None
+    ) -> StepState:
         """One implicit stage: the heater at the power that holds the set value, or at the most it can."""
         model = self.at(time)
         inside, area = model.grid.inside, model.grid.area
@@ -121,9 +123,9 @@ class BedInTime:
         losses = (up * area * inside, down * area * inside, rim * apart, model.mounts * area * apart)
         flows = np.array([power, *(float(one.sum()) for one in losses)])
         assert factor is not None
-        return Stage(values, rates, flows, PlateMemory(factor, answer, power, films, holds))
+        return StepState(values, rates, flows, PlateMemory(factor, answer, power, films, holds))
 
-    def _remembered(self, model: BedModel, mean: float, last: Stage | None) -> tuple[float, Films, bool]:
+    def _remembered(self, model: BedModel, mean: float, last: StepState | None) -> tuple[float, Films, bool]:
         """Power, films and whether the thermostat held, at the stage before."""
         if last is not None and isinstance(last.memory, PlateMemory):
             return last.memory.power, last.memory.films, last.memory.holds
@@ -134,7 +136,7 @@ class BedInTime:
         by_watt = model.reading(answer, answer + model.heater_resistance * model.pattern)
         return (model.inputs.target - model.reading(plate, heater)) / by_watt if by_watt > 0.0 else math.inf
 
-    def error(self, watts: Array, width: float, stage: Stage) -> float:
+    def error(self, watts: Array, width: float, stage: StepState) -> float:
         """Root mean square of the field's error over the tolerance, through the stage's own factor."""
         memory: PlateMemory = stage.memory
         passed = watts[-1] * self.model.pattern * self.model.grid.area
@@ -269,7 +271,7 @@ def run_bed(
         return warm[-1]
 
     heating, holding = BedInTime(model, given, "full"), BedInTime(model, given, "held")
-    last: Stage | None = None
+    last: StepState | None = None
     now = 0.0
     if model.inputs.target > first and model.inputs.heater > 0.0:
         last = march(heating, values, 0.0, longest, first=2.0, longest=LONGEST_STEP, ends=reached, accepted=track.take)

@@ -12,7 +12,7 @@ import numpy.typing as npt
 from zeotherm.core.physics.radiation import film_between
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import NotSettledError
-from zeotherm.core.solver.stepping import NEAR_END, Stage, TimeStep, march, within_step
+from zeotherm.core.solver.stepping import NEAR_END, StepState, TimeStep, march, within_step
 from zeotherm.core.twin.chamber.model import ABOVE, BELOW, FACES, HIGH, LOW, ChamberModel, EnclosureAround, Heated, Laws
 
 Array = npt.NDArray[np.float64]
@@ -276,7 +276,9 @@ class ChamberInTime:
         """Heat held by each node [J]."""
         return np.asarray(self.model.heat * values)
 
-    def stage(self, time: float, before: Array, push: Array, width: float, guess: Array, last: Stage | None) -> Stage:
+    def stage(
+        self, time: float, before: Array, push: Array, width: float, guess: Array, last: StepState | None
+    ) -> StepState:
         """One implicit stage, the heater's watts solved with it."""
         around = self.arounds(time)
         values, heated, holds, matrix, laws = _balanced(
@@ -293,9 +295,9 @@ class ChamberInTime:
         rates = (held - before) / width - push
         left = float((laws.to_room * (values - around.room)).sum())
         flows = np.array([heated.watts, _bed(around, values), around.low, around.high, around.on_walls, left])
-        return Stage(values, rates, flows, EnclosureMemory(matrix, heated, holds), held)
+        return StepState(values, rates, flows, EnclosureMemory(matrix, heated, holds), held)
 
-    def error(self, watts: Array, width: float, stage: Stage) -> float:
+    def error(self, watts: Array, width: float, stage: StepState) -> float:
         """Greatest error of a node over the tolerance, through the stage's own matrix."""
         memory: EnclosureMemory = stage.memory
         return float(np.abs(np.linalg.solve(memory.matrix, watts)).max()) / self.tolerance

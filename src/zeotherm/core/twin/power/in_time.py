@@ -9,7 +9,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.solver.axisymmetric import CancelledError
-from zeotherm.core.solver.stepping import Stage, TimeStep, march
+from zeotherm.core.solver.stepping import StepState, TimeStep, march
 from zeotherm.core.twin.power.model import (
     CEILING,
     OFF,
@@ -59,7 +59,9 @@ class PathInTime:
         """Heat held by each node [J]."""
         return np.asarray(self.model.heat * values)
 
-    def stage(self, time: float, before: Array, push: Array, width: float, guess: Array, last: Stage | None) -> Stage:
+    def stage(
+        self, time: float, before: Array, push: Array, width: float, guess: Array, last: StepState | None
+    ) -> StepState:
         """One implicit stage; its current is that of the temperatures it is guessed at, which move it by next to
         nothing."""
         now, held = self.moments(time), np.diag(self.model.heat / width)
@@ -77,9 +79,9 @@ class PathInTime:
         flow, slopes = self.model.balance(values, now.air, amps)
         made, _grows = self.model.made(values, amps)
         given, _sheds = self.model.given(values, now.air)
-        return Stage(values, flow, np.array([made.sum(), given.sum()]), slopes + held)
+        return StepState(values, flow, np.array([made.sum(), given.sum()]), slopes + held)
 
-    def error(self, watts: Array, width: float, stage: Stage) -> float:
+    def error(self, watts: Array, width: float, stage: StepState) -> float:
         """Greatest error of a node over the tolerance, through the stage's own matrix."""
         return float(np.abs(np.linalg.solve(stage.memory, watts)).max()) / self.tolerance
 

@@ -11,7 +11,7 @@ import numpy.typing as npt
 from scipy.linalg import lapack
 
 from zeotherm.core.solver import axisymmetric as solver
-from zeotherm.core.solver.stepping import Stage
+from zeotherm.core.solver.stepping import StepState
 from zeotherm.core.twin.hotend.in_time import HotendInTime, Linear
 from zeotherm.core.twin.hotend.model import HotendModel, first_guess
 from zeotherm.core.twin.whole.network import BODIES, Heating, Network, Outside
@@ -72,7 +72,9 @@ class Coupled:
         field, bodies = self.split(values)
         return np.concatenate([self.hotend.storage.heat(field).reshape(-1), self.network.heat * bodies])
 
-    def stage(self, time: float, before: Array, push: Array, width: float, guess: Array, last: Stage | None) -> Stage:
+    def stage(
+        self, time: float, before: Array, push: Array, width: float, guess: Array, last: StepState | None
+    ) -> StepState:
         """One implicit stage: the field in the air that is expected, then the bodies with the heat it gives.
 
         What the field meets is one guess off what the bodies come to; the guess is a parabola through time, and the
@@ -107,7 +109,7 @@ class Coupled:
         )  # fmt: skip
         width_of_factor = made_for if field.factor is start.factor else width
         passed = CoupledMemory(self.model, field, width_of_factor, heating, exchanges, time)
-        return Stage(values, rates, named, passed, held, self._away(field, bodies, heating))
+        return StepState(values, rates, named, passed, held, self._away(field, bodies, heating))
 
     def _away(self, field: solver.Field, bodies: Array, heating: dict[str, Heating]) -> tuple[float, ...]:
         """How far the hotend, and each heater around it, still is from its set value [K]; nought while it is held."""
@@ -128,7 +130,7 @@ class Coupled:
         last = memory.field
         return solver.Field(guess.copy(), min(last.power, limit), last.saturated, 0.0, 0, 0, last.factor)
 
-    def error(self, watts: Array, width: float, stage: Stage) -> float:
+    def error(self, watts: Array, width: float, stage: StepState) -> float:
         """Root mean square of the field's error, and the greatest of the bodies', over the tolerance.
 
         The estimate goes through the stage's own factor, which takes out what is stiff.

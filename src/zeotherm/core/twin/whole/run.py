@@ -15,7 +15,7 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.hours import PREHEAT_MOST_MIN, REHEAT_MOST_MIN
 from zeotherm.core.solver import axisymmetric as solver
-from zeotherm.core.solver.stepping import Stage, TimeStep, march, within_step
+from zeotherm.core.solver.stepping import StepState, TimeStep, march, within_step
 from zeotherm.core.twin.hotend.in_time import MOVED, STAGE_TOLERANCE, HotendInTime
 from zeotherm.core.twin.hotend.inputs import HotendAir, Inputs, Resolved, Shift, resolve
 from zeotherm.core.twin.hotend.model import HotendModel, build
@@ -329,7 +329,7 @@ class _Simulation:
         self.not_reached = False
         self.printing_from: float | None = None
         self.values = np.zeros(0)
-        self.last: Stage | None = None
+        self.last: StepState | None = None
         self.fan_runs = True
         self._resolved: tuple[Setup, Resolved, Inputs, Around] | None = None
         self._standby: tuple[Setup, float, Setup] | None = None
