@@ -6,6 +6,10 @@ from collections.abc import Iterator
 from statistics import median
 from time import perf_counter
 
+from tests.boards import warm_up
+
+from zeotherm.answers.causes import worlds_run
+from zeotherm.answers.processes import Processes, blocking
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.causes.next_check import plan
 from zeotherm.core.judgement.causes.outcomes import Outcome
@@ -13,7 +17,6 @@ from zeotherm.core.judgement.causes.ranking import Facts, Table
 from zeotherm.core.judgement.causes.worlds import hypotheses
 from zeotherm.shop.job_files import read_job
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.workers import BoardTask, Machine, Workers, processes
 
 ANSWERS = {"goes_wrong": ("nothing",), "when": ("soak",), "depends": ("hour",), "plug": ("bulb",), "gear": ("ground",)}
 
@@ -27,15 +30,15 @@ def run() -> Iterator[str]:
     table.rank(Facts({}, job.readings))
     plan(table, Facts({}, job.readings), job.found)
     yield f"first ranking of {len(table.keys)} causes in {len(worlds)} worlds: {1e3 * (perf_counter() - start):.0f} ms"
-    workers = Workers()
+    processes = Processes()
     try:
-        list(workers.columns(BoardTask(job.found, {}, catalogue, {}), [()] * processes(), lambda: False))  # all are up
+        warm_up(processes)
         start = perf_counter()
-        results = dict(workers.outcomes(Machine(job.found, catalogue, job.tolerances), worlds, lambda: False))
+        results = dict(blocking(worlds_run(processes, job.found, catalogue, job.tolerances, worlds)))
         outcomes = {index: one for index, one in results.items() if isinstance(one, Outcome)}
         yield f"{len(outcomes)} worlds run over whole jobs, {processes()} processes: {perf_counter() - start:.1f} s"
     finally:
-        workers.close()
+        processes.close()
     table = Table(worlds, outcomes, catalogue)
     spent, told = [], {}
     for key, option in ANSWERS.items():

@@ -110,9 +110,9 @@ if __name__ == "__main__":  # processes begin here, too
 
     until(lambda: window.bench.found.complete)
     window.choose.prepare()
-    prepared = until(lambda: not window.choose.room.busy)
+    prepared = until(lambda: not window.choose.asked.busy)
     told = []
-    window.choose.room.changed.connect(told.append)
+    window.choose.asked.changed.connect(told.append)
     start = time.perf_counter()
     window.show_choose()
     until(lambda: told and told[-1].searched)

@@ -8,8 +8,12 @@ from statistics import median
 from time import perf_counter
 
 import numpy as np
+from tests.boards import questions, warm_up
 from tests.verification.odes import Equation, by_general_solver, saturated
 
+from zeotherm.answers.board import CHEAPEST
+from zeotherm.answers.processes import BOARD, Processes, blocking, processes
+from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.board import offered
 from zeotherm.core.judgement.course import plan
@@ -20,7 +24,6 @@ from zeotherm.core.twin.whole.network import BODIES
 from zeotherm.core.twin.whole.run import simulate
 from zeotherm.shop.job_files import read_job
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.workers import BoardTask, Workers, processes
 
 STATIONS = ("block", "bore", "sink_base", "sink_top")
 WANTED = 0.05  # K
@@ -122,22 +125,21 @@ def _scrub(setup) -> Iterator[str]:
 
 def _board(setup) -> Iterator[str]:
     variants = dict(list(offered(setup, shipped()).items())[:7])
-    workers = Workers()
+    pool = Processes(Store())
     try:
-        asked = BoardTask(setup, variants, shipped(), {})
-        list(workers.columns(asked, [()] * processes(), lambda: False))  # all are up
+        warm_up(pool)
         start = perf_counter()
         arrived = []
         wanted = [(), *((key,) for key in variants)]
-        base = None
-        for keys, result in workers.columns(asked, wanted, lambda: False):
+        asked = questions(setup, variants, shipped(), wanted)
+        for _keys, _column in blocking(pool.each(BOARD, shipped(), asked)):
             arrived.append(perf_counter() - start)
-            base = result if keys == () else base
         first, last = arrived[0], arrived[-1]
         yield f"board of 8, whole jobs, {processes()} processes: first column {first:.2f} s, all {last:.2f} s"
         start = perf_counter()
-        found = workers.cheapest(asked, base, lambda: False)
+        search = CHEAPEST.of(setup, variants, asked[()], shipped(), {})
+        found = dict(blocking(pool.each(BOARD, shipped(), {0: search})))[0]
         names = " + ".join(found.keys) if found else "none"
         yield f"cheapest set among them: {perf_counter() - start:.1f} s ({names})"
     finally:
-        workers.close()
+        pool.close()

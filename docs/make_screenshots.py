@@ -97,11 +97,11 @@ def shoot(name: str, folder: Path) -> None:
 def _choose(window: Window) -> None:
     """Wait until the board is solved and searched."""
     told = []
-    window.choose.room.changed.connect(told.append)
+    window.choose.asked.changed.connect(told.append)
     window.show_choose()
     for _ in range(1500):
         QTest.qWait(20)
-        if told and told[-1].searched and not window.choose.room.busy:
+        if told and told[-1].searched and not window.choose.asked.busy:
             break
     QTest.qWait(100)
 
@@ -146,7 +146,7 @@ def _size(window: Window, page: str) -> None:
     sizing = window.choose.sized[page]
     for _ in range(6000):
         QTest.qWait(20)
-        if sizing.found is not None and sizing.found.done and not sizing.room.busy:
+        if sizing.found is not None and sizing.found.done and not sizing.asked.busy:
             break
     if page == "size_power":
         sizing.take_proposal()
@@ -160,7 +160,7 @@ def _intake(window: Window) -> None:
     for _ in range(3000):
         QTest.qWait(20)
         known = window.intake.diagnosis
-        if known is not None and known.job == window.bench.job and not window.intake.room.busy:
+        if known is not None and known.job == window.bench.job and not window.intake.asked.busy:
             break
     QTest.qWait(100)
 
@@ -173,7 +173,7 @@ def _measure(window: Window, page: str) -> None:
     for _ in range(500):
         QTest.qWait(20)
         held = window.measure.held
-        if held is not None and held.job.measured == window.bench.job.measured and not window.measure.room.busy:
+        if held is not None and held.job.measured == window.bench.job.measured and not window.measure.asked.busy:
             break
     if page:
         window.measure.turn_to(page)

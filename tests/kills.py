@@ -20,6 +20,8 @@ from collections import Counter
 from collections.abc import Callable
 from pathlib import Path
 
+from tests.boards import columns
+from zeotherm.answers.processes import Processes
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Job, Setup, Variant, patched
 from zeotherm.core.machine.measured import Measured, Run
@@ -27,7 +29,6 @@ from zeotherm.shop import edits
 from zeotherm.shop.places import demo_jobs
 from zeotherm.shop.run_edits import with_run
 from zeotherm.shop.series_files import as_run, read_series
-from zeotherm.shop.workers import BoardTask, Workers
 from zeotherm.shop.workshop import Workshop, open_or_make
 
 TURNS = 290  # of a number that an edit keeps, before it begins again
@@ -96,11 +97,11 @@ DOING: dict[str, tuple[Callable[[Job, int], Job], Callable[[Job], int]]] = {
 
 def solve_boards() -> None:
     """Board after board, by worker processes."""
-    workers = Workers()
+    processes = Processes()
     short = patched(Setup(), {"schedule": {"print_min": 5.0, "cool_min": 0.0}})
     variants = {"low": Variant(label="Low", change={"fan": {"voltage_v": 12.0}})}
     while True:
-        dict(workers.columns(BoardTask(short, variants, shipped(), {}), [(), ("low",)], lambda: False))
+        columns(processes, short, variants, shipped(), [(), ("low",)])
 
 
 def work(what: str, path: Path, edits_wanted: float) -> None:

@@ -1,18 +1,16 @@
 """A real window on a demo workshop of its own.
 
-What one window has found the next need not find again: their rooms keep answers by all that went into them, and in a
-test run all windows of a process share what they keep, so the demo is solved once. A test that is about solving itself
-opens its window `alone`.
+What one window has found the next need not find again: answers are kept by all that went into them, and in a test run
+all windows of a process share one store, so the demo is solved once. A test that is about solving itself opens its
+window `alone`.
 """
 
 from __future__ import annotations
 
 import contextlib
-import sys
 import threading
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Any
 
 import psutil
 import pytest
@@ -20,31 +18,22 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from zeotherm.desk import room
+from zeotherm.answers.store import Store
 from zeotherm.desk.application import make_window
 from zeotherm.desk.window import Window
 
-MOST_KEPT = 60
-APART = room.Kept.__init__
-_kept: dict[tuple[str, int], tuple[dict[str, Any], threading.Lock]] = {}  # by the line that makes the keeper
-
-
-def _sharing(self: room.Kept[Any], most: int = 12) -> None:
-    """As `Kept` is made, with what others made on the same line have kept."""
-    made = sys._getframe(1)
-    self._most = max(most, MOST_KEPT)
-    self._known, self._lock = _kept.setdefault((made.f_code.co_filename, made.f_lineno), ({}, threading.Lock()))
+STORE = Store(5)
 
 
 @pytest.fixture
-def open_window(qtbot, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Callable[..., Window]]:
+def open_window(qtbot, tmp_path: Path) -> Iterator[Callable[..., Window]]:
     """Opens windows on one workshop file; what is still open at the end is closed, and nothing of it may be left."""
     opened: list[Window] = []
     threads, processes = set(threading.enumerate()), set(_children())
 
     def open_one(*, settled: bool = True, alone: bool = False) -> Window:
-        monkeypatch.setattr(room.Kept, "__init__", APART if alone else _sharing)
-        window = make_window(tmp_path / "demo.zeotherm", demo=True, theme_name="light")
+        store = None if alone else STORE
+        window = make_window(tmp_path / "demo.zeotherm", demo=True, theme_name="light", store=store)
         opened.append(window)
         window.resize(1280, 800)
         window.show()

@@ -8,6 +8,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from tests.core.test_bed import CATALOGUE, setup_of
+from zeotherm.answers.bed import BedFound
 from zeotherm.core.judgement.bed.answer import first_bed, with_control, with_course
 from zeotherm.core.machine.documents import Job, patched
 from zeotherm.core.machine.measured import Measured, Picture
@@ -15,7 +16,6 @@ from zeotherm.desk.bedview import bed_ladder, bed_picture, bed_strip
 from zeotherm.desk.patina import Span
 from zeotherm.desk.pictures.bed import plan_image, sampled
 from zeotherm.desk.pictureview import Computed, pictures_view
-from zeotherm.desk.plateroom import BedFound
 from zeotherm.desk.widgets.bed_board import BedBoard
 
 

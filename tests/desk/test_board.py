@@ -5,14 +5,17 @@ from __future__ import annotations
 import pytest
 from PyQt6.QtCore import QPoint
 
+from tests.boards import columns as columns_of
+from zeotherm.answers.board import SolvedBoard
+from zeotherm.answers.processes import Processes
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.board import column, offered
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.desk import theme
-from zeotherm.desk.boardview import SolvedBoard, board
+from zeotherm.desk.boardview import board
 from zeotherm.desk.widgets.board import Board
 from zeotherm.shop.edits import with_chosen, with_variant
-from zeotherm.shop.workers import BoardTask, Workers
 
 
 @pytest.fixture(scope="module")
@@ -65,7 +68,7 @@ def test_a_set_taken_that_is_not_enough_says_what_is_left(solved):
 
 def test_no_set_and_a_failed_column_are_said(solved):
     job, columns = solved
-    view = board(SolvedBoard(job, {(): columns[()]}, {("duct",): "No answer for these values."}, None, True))
+    view = board(SolvedBoard(job, {(): columns[()]}, {("duct",): NotConvergedError("no balance")}, None, True))
     assert view.verdict.headline == "No set on the board meets every limit"
     duct = next(one for one in view.columns if one.key == "duct")
     assert not duct.pending
@@ -107,17 +110,16 @@ def test_the_board_uses_the_width_there_is(qtbot, solved, width):
     assert told[0][0] == "clean_guard"
 
 
-def test_workers_solve_beside_each_other_and_can_be_called_off(solved):
+def test_processes_solve_beside_each_other_and_can_be_called_off(solved):
     from zeotherm.core.solver.axisymmetric import CancelledError
 
     job, columns = solved
-    workers = Workers()
+    processes = Processes()
     try:
-        asked = BoardTask(job.found, job.variants, shipped(), {})
-        found = dict(workers.columns(asked, [("clean_guard",), ("duct",)], lambda: False))
+        found = columns_of(processes, job.found, job.variants, shipped(), [("clean_guard",), ("duct",)])
         for keys, one in found.items():
             assert one.margins["feed"].room == pytest.approx(columns[keys].margins["feed"].room, abs=1e-9)
         with pytest.raises(CancelledError):
-            list(workers.columns(asked, [("clean_guard",)], lambda: True))
+            columns_of(processes, job.found, job.variants, shipped(), [("clean_guard", "duct")], lambda: True)
     finally:
-        workers.close()
+        processes.close()

@@ -6,9 +6,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from tests.core.test_chamber import CATALOGUE, setup_of
+from zeotherm.answers.enclosure import CaseFound
 from zeotherm.core.judgement.chamber.answer import around_of, first_case, with_case_course
 from zeotherm.core.machine.documents import Job
-from zeotherm.desk.caseroom import CaseFound
 from zeotherm.desk.caseview import case_ladder, case_picture, case_strip
 from zeotherm.desk.patina import Span
 from zeotherm.desk.widgets.case_board import CaseBoard

@@ -380,7 +380,7 @@ def test_without_an_answer_of_the_model_a_rough_curve_serves(qtbot, open_window,
     def fails(*_about: object, **_more: object) -> None:
         raise NotConvergedError("nothing")
 
-    monkeypatch.setattr("zeotherm.desk.workroom.block_cooling", fails)
+    monkeypatch.setattr("zeotherm.answers.work.block_cooling", fails)
     window = open_window(settled=False, alone=True)
     window.do.working.clock = clocks.bench()
     window.show_do()

@@ -145,13 +145,13 @@ def test_every_number_is_in_the_machine_dialog(qtbot, open_window):
 def test_a_board_prepared_ahead_is_there_at_once(qtbot, open_window):
     window = open_window()
     told, job = [], window.bench.job
-    window.choose.room.changed.connect(told.append)
+    window.choose.asked.changed.connect(told.append)
     window.get_ready(window.bench.found)
-    qtbot.waitUntil(lambda: not window.choose.room.busy, timeout=120_000)
+    qtbot.waitUntil(lambda: not window.choose.asked.busy, timeout=120_000)
     assert told == []  # nobody has asked
     assert window.bench.job == job  # nor is anything laid
     window.get_ready(window.bench.found)
-    assert not window.choose.room.busy  # once is enough
+    assert not window.choose.asked.busy  # once is enough
 
     QTest.keyClick(window, Qt.Key.Key_F5)
     qtbot.waitUntil(lambda: bool(told) and told[-1].searched, timeout=5_000)
@@ -163,17 +163,17 @@ def test_a_board_prepared_ahead_is_there_at_once(qtbot, open_window):
     window.bench.accept_trial()
     settle(qtbot, window)
     window.get_ready(window.bench.found)
-    assert window.choose.room.busy
+    assert window.choose.asked.busy
     window.show_intake()  # which asks the same processes
     window.get_ready(window.bench.found)
-    assert not window.choose.room.busy
+    assert not window.choose.asked.busy
 
 
 def test_a_board_opened_while_it_is_prepared_goes_on(qtbot, open_window, monkeypatch):
     window = open_window()
-    told, asked, columns = [], [], window.workers.columns
-    monkeypatch.setattr(window.workers, "columns", lambda *given: asked.append(given) or columns(*given))
-    window.choose.room.changed.connect(told.append)
+    told, asked, ask = [], [], window.choose.asked.ask
+    monkeypatch.setattr(window.choose.asked, "ask", lambda task: asked.append(task) or ask(task))
+    window.choose.asked.changed.connect(told.append)
     window.get_ready(window.bench.found)
     qtbot.waitUntil(lambda: bool(asked), timeout=60_000)
     QTest.keyClick(window, Qt.Key.Key_F5)
@@ -185,7 +185,7 @@ def test_a_board_opened_while_it_is_prepared_goes_on(qtbot, open_window, monkeyp
 def test_the_board_is_solved_and_chosen_from(qtbot, open_window):
     window = open_window()
     told = []
-    window.choose.room.changed.connect(told.append)
+    window.choose.asked.changed.connect(told.append)
     QTest.keyClick(window, Qt.Key.Key_F5)
     qtbot.waitUntil(lambda: bool(told) and told[-1].searched, timeout=60_000)
     columns = told[-1].columns
@@ -212,7 +212,7 @@ def test_the_board_is_solved_and_chosen_from(qtbot, open_window):
     QTest.keyClicks(window.spine.entry.field, "etraction 0.3")
     QTest.keyClick(window.spine.entry.field, Qt.Key.Key_Return)
     assert "Retraction: 0.3 mm" in [one.label for one in window.bench.job.variants.values()]
-    qtbot.waitUntil(lambda: not window.choose.room.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: not window.choose.asked.busy, timeout=60_000)
 
     QTest.keyClick(window, Qt.Key.Key_P, Qt.KeyboardModifier.ControlModifier)
     qtbot.waitUntil(lambda: "Before and after" in window.report.page.toPlainText(), timeout=60_000)

@@ -9,13 +9,13 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from tests.window import settle
+from zeotherm.answers.causes import Diagnosis
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.causes.next_check import plan
 from zeotherm.core.judgement.causes.ranking import Facts, Table
 from zeotherm.core.judgement.causes.worlds import hypotheses
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job, Reading
-from zeotherm.desk.causeroom import Diagnosis
 from zeotherm.desk.causeview import CheckView, intake
 from zeotherm.desk.widgets.check_card import CheckCard
 from zeotherm.shop import edits
@@ -101,7 +101,7 @@ def window(open_window, qtbot):
     settle(qtbot, window)
     window.show_intake()
     qtbot.waitUntil(lambda: window.intake.diagnosis is not None, timeout=30_000)
-    window.intake.room.stop()
+    window.intake.asked.stop()
     return window
 
 

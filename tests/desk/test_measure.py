@@ -39,7 +39,7 @@ def compared(qtbot, window) -> None:
     def done() -> bool:
         page = window.measure
         return (
-            page.held is not None and page.held.job.measured == window.bench.job.measured and not page.room.busy
+            page.held is not None and page.held.job.measured == window.bench.job.measured and not page.asked.busy
             and not page.measuring.busy
         )  # fmt: skip
 
@@ -108,10 +108,10 @@ def test_levels_are_taken_where_the_cursor_stands(qtbot, measure):
     page = measure.measure
     before = page.view.figures[0].change
     QTest.mouseClick(page.plot, LEFT, Qt.KeyboardModifier.NoModifier, page.plot._plot().center().toPoint())
-    qtbot.waitUntil(lambda: page.view.figures[0].change != before and not page.room.busy, timeout=30_000)
+    qtbot.waitUntil(lambda: page.view.figures[0].change != before and not page.asked.busy, timeout=30_000)
     at = page.view.at
     QTest.keyClick(page.plot, Qt.Key.Key_Right)
-    qtbot.waitUntil(lambda: page.view.at == pytest.approx(at + 60.0) and not page.room.busy, timeout=30_000)
+    qtbot.waitUntil(lambda: page.view.at == pytest.approx(at + 60.0) and not page.asked.busy, timeout=30_000)
     QTest.keyClick(page.plot, Qt.Key.Key_End)
     qtbot.waitUntil(lambda: page.view.figures[0].change == before, timeout=30_000)
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import itertools
-import threading
 
 import numpy as np
 import pytest
@@ -12,13 +11,12 @@ from hypothesis import strategies as st
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QColor
 
+from zeotherm.answers.hotend import Found
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.ask import first_answer
 from zeotherm.desk import reports, theme
-from zeotherm.desk.answering import Found
 from zeotherm.desk.patina import STOPS, Span
 from zeotherm.desk.pictures.hotend import laid_out
-from zeotherm.desk.scheduler import Hand, Scheduler
 from zeotherm.desk.viewmodels import ladder, margin_rows
 from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.ladder import pushed_apart
@@ -82,60 +80,6 @@ def test_labels_keep_order_and_distance(wishes):
     assert all(b - a >= 18 - 1e-6 for a, b in itertools.pairwise(places))
     assert places[0] >= 0
     assert places[-1] <= 640
-
-
-def test_the_latest_work_wins(qtbot):
-    scheduler = Scheduler()
-    arrived: list[object] = []
-    scheduler.arrived.connect(arrived.append)
-    gate = threading.Event()
-
-    def slow(emit, cancelled):
-        gate.wait(5)
-        emit("stale")
-
-    scheduler.submit(slow)
-    scheduler.submit(lambda emit, cancelled: emit("fresh"))
-    gate.set()
-    qtbot.waitUntil(lambda: arrived == ["fresh"])
-    scheduler.close()
-    assert arrived == ["fresh"]
-
-
-def test_what_nobody_looks_at_waits_while_a_hand_moves(qtbot):
-    arrived: list[object] = []
-
-    def asks(emit, cancelled):
-        emit("given up" if cancelled() else "goes on")
-
-    for patient in (False, True):
-        scheduler = Scheduler()
-        scheduler.patient = patient
-        scheduler.arrived.connect(arrived.append)
-        arrived.clear()
-        for _move in range(15):
-            Hand.moves()
-            if _move == 0:
-                scheduler.submit(asks)
-            qtbot.wait(10)
-        assert arrived == ([] if patient else ["goes on"])
-        qtbot.waitUntil(lambda: arrived == ["goes on"])
-        scheduler.close()
-
-
-def test_work_that_fails_is_told(qtbot):
-    scheduler = Scheduler()
-    told: list[object] = []
-    scheduler.failed.connect(told.append)
-
-    def broken(emit, cancelled):
-        raise ValueError("no")
-
-    scheduler.submit(broken)
-    qtbot.waitUntil(lambda: len(told) == 1)
-    assert isinstance(told[0], ValueError)
-    qtbot.waitUntil(lambda: not scheduler.busy)
-    scheduler.close()
 
 
 def test_one_conductivity_moves_every_picture(demo, qapp):

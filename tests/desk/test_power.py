@@ -13,13 +13,13 @@ from PyQt6.QtGui import QImage
 from tests.core.test_nets import FEEDS
 from tests.core.test_power import CATALOGUE, answer_of, setup_of
 from tests.window import settle, type_line
+from zeotherm.answers.power import PowerFound
 from zeotherm.core.judgement.power.answer import with_power_course
 from zeotherm.core.judgement.power.nets import check, proposed
 from zeotherm.core.machine.documents import Job, patched
 from zeotherm.core.twin.whole.run import simulate
 from zeotherm.desk.patina import Span
 from zeotherm.desk.pictures.wiring import frame_of
-from zeotherm.desk.powerroom import PowerFound
 from zeotherm.desk.powerview import power_ladder, power_picture, power_strip
 from zeotherm.desk.widgets.power_board import PowerBoard
 from zeotherm.desk.widgets.timestrip import TimeStrip

@@ -21,7 +21,7 @@ def sized(qtbot, window: Window, machine: str = "Gannet") -> SizeCase:
     window.show_choose()
     window.choose.turn_to("size_case")
     page = window.choose.case_sizing
-    qtbot.waitUntil(lambda: page.found is not None and page.found.done and not page.room.busy, timeout=240_000)
+    qtbot.waitUntil(lambda: page.found is not None and page.found.done and not page.asked.busy, timeout=240_000)
     return page
 
 

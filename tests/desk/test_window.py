@@ -14,9 +14,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from tests.window import settle
+from zeotherm.answers import hotend
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.desk import answering, theme
+from zeotherm.desk import theme
 from zeotherm.desk.application import Mishap
 from zeotherm.shop.errors import ShopError
 
@@ -43,7 +44,7 @@ def test_a_solver_that_fails_keeps_the_last_answer(qtbot, open_window, monkeypat
     def fail(*_args, **_words):
         raise NotConvergedError("no balance")
 
-    monkeypatch.setattr(answering, "first_answer", fail)
+    monkeypatch.setattr(hotend, "first_answer", fail)
     window.bench.set_value("fan.voltage_v", 12.0)
     qtbot.waitUntil(lambda: "last good one" in window.explain.verdict.accessibleDescription())
     assert window.bench.found is before

@@ -60,7 +60,7 @@ def test_from_a_warm_locker_to_a_heated_one(qtbot, open_window, tmp_path: Path):
     window.choose.turn_to("size_case")
     page = window.choose.case_sizing
     qtbot.waitUntil(
-        lambda: page.found is not None and page.found.job == bench.job and page.found.done and not page.room.busy,
+        lambda: page.found is not None and page.found.job == bench.job and page.found.done and not page.asked.busy,
         timeout=120_000,
     )
     page.help.click()

@@ -123,9 +123,9 @@ def test_from_cold_corners_to_a_set_that_warms_them(qtbot, open_window, tmp_path
     # the board judges bed and hotend together and finds a set
     window.choose.turn_to("board")
     told: list = []
-    window.choose.room.changed.connect(told.append)
+    window.choose.asked.changed.connect(told.append)
     window.choose.solve()
-    qtbot.waitUntil(lambda: bool(told) and told[-1].searched and not window.choose.room.busy, timeout=120_000)
+    qtbot.waitUntil(lambda: bool(told) and told[-1].searched and not window.choose.asked.busy, timeout=120_000)
     assert "bed_corner" in told[-1].columns[()].margins
     felt = told[-1].columns[("bed_felt",)]
     assert felt.margins["bed_corner"].room > told[-1].columns[()].margins["bed_corner"].room + 0.5

@@ -66,7 +66,7 @@ def test_from_the_strip_to_the_cure(qtbot, open_window, tmp_path: Path):
 
     # the board: options side by side, the cheapest set taken, before and after on paper
     told = []
-    window.choose.room.changed.connect(told.append)
+    window.choose.asked.changed.connect(told.append)
     QTest.keyClick(window, Qt.Key.Key_PageDown)
     qtbot.waitUntil(lambda: window.stack.currentWidget() is window.choose)
     window.choose.fill_menu()

@@ -38,7 +38,7 @@ def wait(qtbot, window: Window) -> None:
 
 
 def simulated(qtbot, window: Window) -> None:
-    qtbot.waitUntil(lambda: ranked(window) and not window.intake.room.busy, timeout=60_000)
+    qtbot.waitUntil(lambda: ranked(window) and not window.intake.asked.busy, timeout=60_000)
 
 
 def touch(qtbot, window: Window, *keys: str) -> None:
@@ -168,5 +168,5 @@ def test_keys_alone_tell_a_fact_and_escape_stops_the_worlds(intake, qtbot):
     wait(qtbot, window)
     assert window.bench.job.intake.answers == {"goes_wrong": ["thin"]}
     QTest.keyClick(window.intake.chips.rows()[1], Qt.Key.Key_Escape)
-    qtbot.waitUntil(lambda: not window.intake.room.busy, timeout=30_000)
+    qtbot.waitUntil(lambda: not window.intake.asked.busy, timeout=30_000)
     assert window.stack.currentWidget() is window.intake

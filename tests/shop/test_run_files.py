@@ -16,12 +16,13 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.measured import Run, RunDoubt
 from zeotherm.core.runs.fan_sound import blade_pass
 from zeotherm.core.runs.series import Series
+from zeotherm.core.runs.thermal_picture import as_picture
 from zeotherm.shop import job_files, run_edits, run_files
 from zeotherm.shop.arrivals import Arrival, kind_of
 from zeotherm.shop.edits import RefusedError
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.part_programs import read_part_program
-from zeotherm.shop.picture_files import NoScaleError, PictureScale, as_document, as_picture, find_bar, read_picture
+from zeotherm.shop.picture_files import NoScaleError, PictureScale, as_document, find_bar, read_picture
 from zeotherm.shop.series_files import as_run, read_series
 from zeotherm.shop.sound_files import read_sound, write_sound
 from zeotherm.shop.virtual_printer import fan_sound, thermal_picture

@@ -10,11 +10,11 @@ import pytest
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.course import plan
 from zeotherm.core.machine.documents import patched
-from zeotherm.core.runs.series import Series, bucketed, differences
+from zeotherm.core.runs.series import Series, as_series, bucketed, differences
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.series_files import as_run, as_series, read_parts, read_series
+from zeotherm.shop.series_files import as_run, read_parts, read_series
 from zeotherm.shop.virtual_printer import Setting, day
 
 

@@ -13,6 +13,8 @@ from itertools import cycle
 
 import numpy as np
 
+from zeotherm.answers.causes import worlds_run
+from zeotherm.answers.processes import Processes, blocking
 from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.causes.next_check import Plan, plan
@@ -20,7 +22,6 @@ from zeotherm.core.judgement.causes.outcomes import Outcome, Risk, outcome
 from zeotherm.core.judgement.causes.ranking import Facts, Table
 from zeotherm.core.judgement.causes.worlds import AS_FOUND, Hypothesis, departures, hypotheses, sound_machine
 from zeotherm.core.machine.documents import Reading, Setup, patched
-from zeotherm.shop.workers import Machine, Workers
 
 MISSING, WRONG = 0.2, 0.1
 TOLD_WHEN = {"at_once": (0.0, 5.0), "minutes": (5.0, 40.0), "soak": (40.0, None)}  # minutes of printing
@@ -100,14 +101,14 @@ def machines(catalogue: Catalogue) -> list[Setup]:
     return [patched(patched(Setup(), base), change) for change in made]
 
 
-def benches(setups: list[Setup], catalogue: Catalogue, workers: Workers) -> list[Bench]:
+def benches(setups: list[Setup], catalogue: Catalogue, processes: Processes) -> list[Bench]:
     """The machines, each with all of its causes run."""
     found = []
     for setup in setups:
         worlds = hypotheses(setup, catalogue)
         outcomes = {
             index: one
-            for index, one in workers.outcomes(Machine(setup, catalogue, {}), worlds, lambda: False)
+            for index, one in blocking(worlds_run(processes, setup, catalogue, {}, worlds))
             if isinstance(one, Outcome)
         }
         found.append(Bench(setup, Table(worlds, outcomes, catalogue)))

@@ -9,29 +9,31 @@ import pytest
 
 from tests.verification.cases import all_told, benches, cases, machines, solved
 from tests.verification.plots import calibration
+from zeotherm.answers.processes import Processes
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.causes.ranking import Facts
-from zeotherm.shop.workers import Workers
 
 BINS = ((0.0, 0.4), (0.4, 0.6), (0.6, 0.8), (0.8, 0.9), (0.9, 1.01))
 
 
 @pytest.fixture(scope="module")
-def workers():
+def processes():
     """Processes for the worlds."""
-    found = Workers()
+    found = Processes()
     yield found
     found.close()
 
 
 @pytest.mark.verify
 @pytest.mark.timeout(1800)
-def test_hidden_causes_are_found_sooner_than_by_a_fixed_order(workers, record, request):
+def test_hidden_causes_are_found_sooner_than_by_a_fixed_order(processes, record, request):
     """Forty cases on two machines; with --record four hundred on eight."""
     whole = request.config.getoption("--record")
     catalogue = shipped()
     made = cases(
-        benches(machines(catalogue)[: 8 if whole else 2], catalogue, workers), 400 if whole else 40, 21 if whole else 5
+        benches(machines(catalogue)[: 8 if whole else 2], catalogue, processes),
+        400 if whole else 40,
+        21 if whole else 5,
     )
     ours, fixed = [solved(case) for case in made], [solved(case, textbook=True) for case in made]
     first, third = (
@@ -73,10 +75,10 @@ def test_hidden_causes_are_found_sooner_than_by_a_fixed_order(workers, record, r
 
 
 @pytest.mark.verify
-def test_five_answers_already_rank_usefully(workers):
+def test_five_answers_already_rank_usefully(processes):
     """The five questions that tell most, answered rightly: the cause is among the first five."""
     catalogue = shipped()
-    bench = benches(machines(catalogue)[:1], catalogue, workers)[0]
+    bench = benches(machines(catalogue)[:1], catalogue, processes)[0]
     found = []
     for key in bench.table.keys:
         if key == "other":

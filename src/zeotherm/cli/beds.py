@@ -8,31 +8,22 @@ from typing import TYPE_CHECKING
 
 import click
 
-from zeotherm.cli.group import JOB, Finite, ToldError, catalogue_of, course_of, job_of, main, tell_fit
+from zeotherm.cli.group import JOB, Finite, Subject, ToldError, main, subject, tell_fit
 
 if TYPE_CHECKING:
-    from zeotherm.core.judgement.bed.answer import Airs, BedAnswer
-    from zeotherm.core.machine.documents import Job
+    from zeotherm.answers.questions import Question
+    from zeotherm.core.judgement.bed.answer import BedAnswer
+
+NONE = "no heated bed in it. Set bed.part, bed.heater_w and bed.target_c."
 
 
-def _bed_of(job: Job, name: str) -> tuple[BedAnswer, Airs]:
-    """A job's bed with its course, in what it stands in along the machine's run; or one sentence of why not."""
-    from zeotherm.core.catalogue.lookup import DoesNotFitError
-    from zeotherm.core.judgement.bed.answer import airs_of, first_bed, heated, with_control, with_course
-    from zeotherm.core.solver.plate import NotSettledError
-    from zeotherm.core.solver.stepping import TooSmallError
+def _with_bed(job_file: Path) -> tuple[Subject, Question[BedAnswer]]:
+    """A job and its bed over its course, in what its machine's hours put about it; or one sentence of why not."""
+    from zeotherm.answers.bed import controlled
 
-    catalogue, setup = catalogue_of(job), job.setup()
-    if not heated(setup, catalogue):
-        raise ToldError(f"{name}: no heated bed in it. Set bed.part, bed.heater_w and bed.target_c.")
-    try:
-        airs = airs_of(course_of(job, name).run)
-        answer = with_course(first_bed(setup, catalogue, job.tolerances, airs=airs), airs)
-        return with_control(answer, airs), airs
-    except DoesNotFitError as wrong:
-        raise ToldError(f"{name}: {wrong.path}: {wrong}") from None
-    except (NotSettledError, TooSmallError) as wrong:
-        raise ToldError(f"{name}: no answer for this bed: {wrong}. Try other values.") from None
+    about = subject(job_file)
+    about.need("bed", NONE)
+    return about, controlled(about.setup, about.job, about.catalogue, about.hours)
 
 
 @main.command()
@@ -40,18 +31,16 @@ def _bed_of(job: Job, name: str) -> tuple[BedAnswer, Airs]:
 @click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
 def bed(job_file: Path, as_json: bool) -> None:
     """Print how warm, even and quick a job's bed is, against every limit, and what would help."""
-    from zeotherm.core.judgement.bed.rivals import rivals
-    from zeotherm.core.judgement.bed.sure import asked_of, full_bed
+    from zeotherm.answers.bed import FULL, RIVALS
     from zeotherm.shop.bed_results import bed_as_data
     from zeotherm.wording import bed as words
     from zeotherm.wording import margins as rooms
 
-    job = job_of(job_file)
-    answer, airs = _bed_of(job, job_file.name)
-    answer = full_bed(answer, airs)
-    why = rivals(answer.setup, answer.catalogue, asked_of(answer, airs))
+    about, asked = _with_bed(job_file)
+    answer = about.ask(FULL.of(asked, about.hours))
+    why = about.ask(RIVALS.of(asked, about.hours))
     if as_json:
-        click.echo(json.dumps(bed_as_data(job, answer, why), indent=2, ensure_ascii=False))
+        click.echo(json.dumps(bed_as_data(about.job, answer, why), indent=2, ensure_ascii=False))
         return
     told = words.verdict(answer)
     click.echo(f"{told.headline}\n{told.reason}\n{words.outlook(answer)}")
@@ -81,52 +70,43 @@ def bed_size(
     as_json: bool,
 ) -> None:  # fmt: skip
     """Size insulation, heater and preheat of a job's bed."""
-    from zeotherm.core.judgement.bed.cutting import cut_list
-    from zeotherm.core.judgement.bed.sizing import Costs, Sizer
-    from zeotherm.core.judgement.bed.sure import asked_of
-    from zeotherm.core.machine.documents import patched
+    from zeotherm.answers.bed_sizes import Wish, bed_sizes
+    from zeotherm.answers.questions import never
     from zeotherm.shop.bed_results import sizes_as_data
     from zeotherm.shop.cut_files import write_outline
     from zeotherm.shop.errors import ShopError
     from zeotherm.wording import bed as words
 
-    job = job_of(job_file)
-    answer, airs = _bed_of(job, job_file.name)
-    setup, catalogue = answer.setup, answer.catalogue
-    tariff = job.measured.tariff if job.measured.tariff is not None else 0.30
-    print_s = 60.0 * (setup.schedule.soak_min + setup.schedule.print_min)
-    sizer = Sizer(setup, catalogue, asked_of(answer, airs), Costs(tariff, prints, print_s))
-    rows = [
-        sizer.best(key) or sizer.sized(key, 1e-3 * min(one.sizes_mm))
-        for key, one in catalogue.insulations.items()
-        if one.sizes_mm
-    ]
-    within = 60.0 * (minutes if minutes is not None else setup.bed.wanted_min)
+    about, asked = _with_bed(job_file)
+    about.ask(asked)
+    setup, job, catalogue = about.setup, about.job, about.catalogue
+    tariff = job.measured.tariff if job.measured.tariff is not None else Wish.tariff
+    within = minutes if minutes is not None else setup.bed.wanted_min
     room = coldest if coldest is not None else setup.room.mean_c - setup.room.swing_k
-    watts, staged = sizer.watts_for(within, room), sizer.staged(supply, 30.0, setup.hotend.heater_power_w)
-    best = max((one for one in rows if one.allowed), key=lambda one: one.saved_watts, default=None)
+    wish = Wish(within, room, supply, prints_a_month=prints, tariff=tariff)
+    *_growing, found = bed_sizes(about.store, job, catalogue, wish, with_hours=True)(never)
+    rows = [one for one in found.rows if catalogue.insulations[one.material].sizes_mm]
+    assert found.staged is not None
+    assert found.reachable_c is not None
     if outline is not None:
-        if best is None:
+        if found.cut is None or not any(one.allowed for one in rows):
             raise ToldError("nothing that is sold may be fitted under this bed, so there is no outline.")
-        fitted = patched(setup, {"bed": {"insulation": best.material, "insulation_mm": 1e3 * best.thickness}}).bed
         try:
-            write_outline(outline, cut_list(catalogue.beds[setup.bed.part], fitted, catalogue).outline)
+            write_outline(outline, found.cut.outline)
         except ShopError as wrong:
             raise ToldError(str(wrong)) from None
     if as_json:
-        found = {"insulations": sizes_as_data(rows), "heater_w": watts, "reachable_c": sizer.reachable(room),
-                 "staged": words.staged(staged)}  # fmt: skip
-        click.echo(json.dumps(found, indent=2, ensure_ascii=False))
+        data = {"insulations": sizes_as_data(rows), "heater_w": found.heater_w, "reachable_c": found.reachable_c,
+                "staged": words.staged(found.staged)}  # fmt: skip
+        click.echo(json.dumps(data, indent=2, ensure_ascii=False))
         return
     for one in rows:
         click.echo(words.sized(one, catalogue.insulations[one.material].label, job.currency))
-    wide = sizer.heater_band(watts, room) if watts is not None else 0.0
-    told = f"{watts:.0f} ±{wide:.0f} W when cold" if watts is not None else "no pad that is made"
-    click.echo(f"Ready in {words.minutes(within)} from {room:.0f} °C: {told}.")
-    click.echo(
-        f"In that room the sensor comes to {sizer.reachable(room):.0f} ±{sizer.reachable_band(room):.0f} °C at most."
-    )
-    click.echo(words.staged(staged))
+    watts = found.heater_w
+    told = f"{watts:.0f} ±{found.heater_band_w:.0f} W when cold" if watts is not None else "no pad that is made"
+    click.echo(f"Ready in {words.minutes(60.0 * within)} from {room:.0f} °C: {told}.")
+    click.echo(f"In that room the sensor comes to {found.reachable_c:.0f} ±{found.reachable_band_k:.0f} °C at most.")
+    click.echo(words.staged(found.staged))
 
 
 @main.command("bed-fit")
@@ -135,18 +115,16 @@ def bed_size(
 @click.option("--json", "as_json", is_flag=True, help="Print the fit as JSON.")
 def bed_fit(job_file: Path, log: Path, as_json: bool) -> None:
     """Estimate heater, heat capacity and loss of a job's bed from the log of its warm-up."""
-    from zeotherm.core.judgement.bed.fit import fit_bed
-    from zeotherm.core.runs.warm_up import warm_up_of
+    from zeotherm.answers import fits
+    from zeotherm.answers.questions import never
     from zeotherm.shop.errors import ShopError
     from zeotherm.shop.series_files import read_series
     from zeotherm.wording.fits import BED
 
-    job = job_of(job_file)
-    answer, _airs = _bed_of(job, job_file.name)
+    about = subject(job_file)
+    about.need("bed", NONE)
     try:
-        series = read_series(log, answer.catalogue).series
-        measured = warm_up_of(series, answer.setup.room.mean_c, answer.setup.bed.target_c)
-        fit = fit_bed(answer.resolved, measured)
+        fit = fits.BED.fit(about.job, about.catalogue, read_series(log, about.catalogue).series, never)
     except (ShopError, ValueError) as wrong:
         raise ToldError(f"{log.name}: {wrong}") from None
     tell_fit(fit, BED, as_json=as_json)
@@ -157,12 +135,14 @@ def bed_fit(job_file: Path, log: Path, as_json: bool) -> None:
 @click.option("--lag", type=Finite(0.5, 120.0), help="Of the sensor in its pocket, seconds; else the job's.")
 def bed_tune(job_file: Path, lag: float | None) -> None:
     """Simulate a relay test on a job's bed, propose controller values and write their lines."""
+    from zeotherm.answers.bed import bed_airs
     from zeotherm.core.judgement.bed.answer import small
     from zeotherm.core.judgement.bed.tuning import held, relay
     from zeotherm.wording import bed as words
 
-    answer, airs = _bed_of(job_of(job_file), job_file.name)
-    model, lags = small(answer, airs), answer.setup.bed.sensor_lag_s if lag is None else lag
+    about, asked = _with_bed(job_file)
+    answer = about.ask(asked)
+    model, lags = small(answer, bed_airs(about.ask(about.hours))), answer.setup.bed.sensor_lag_s if lag is None else lag
     try:
         tuned = relay(model, lags)
     except ValueError as wrong:

@@ -8,30 +8,22 @@ from typing import TYPE_CHECKING
 
 import click
 
-from zeotherm.cli.group import JOB, Finite, ToldError, catalogue_of, course_of, job_of, main, tell_fit
+from zeotherm.cli.group import JOB, Finite, Subject, ToldError, job_of, main, subject, tell_fit
 
 if TYPE_CHECKING:
+    from zeotherm.answers.questions import Question
     from zeotherm.core.judgement.chamber.answer import ChamberAnswer
-    from zeotherm.core.machine.documents import Job
-    from zeotherm.core.twin.whole.run import History
+
+NONE = "nothing encloses this machine. Set case.part."
 
 
-def _case_of(job: Job, name: str) -> tuple[ChamberAnswer, History]:
-    """A job's enclosure in its machine's run; or one sentence of why not."""
-    from zeotherm.core.catalogue.lookup import DoesNotFitError
-    from zeotherm.core.judgement.chamber.answer import around_of, encloses, first_case
-    from zeotherm.core.solver.plate import NotSettledError
+def _with_case(job_file: Path) -> tuple[Subject, Question[ChamberAnswer]]:
+    """A job and its enclosure at rest, about what its machine's hours put into it; or one sentence of why not."""
+    from zeotherm.answers.enclosure import at_rest
 
-    catalogue, setup = catalogue_of(job), job.setup()
-    if not encloses(setup, catalogue):
-        raise ToldError(f"{name}: nothing encloses this machine. Set case.part.")
-    try:
-        run = course_of(job, name).run
-        return first_case(setup, catalogue, job.tolerances, arounds=around_of(setup, catalogue, run)), run
-    except DoesNotFitError as wrong:
-        raise ToldError(f"{name}: {wrong.path}: {wrong}") from None
-    except NotSettledError as wrong:
-        raise ToldError(f"{name}: {wrong}. Try other values.") from None
+    about = subject(job_file)
+    about.need("case", NONE)
+    return about, at_rest(about.setup, about.job, about.catalogue, about.hours)
 
 
 @main.command()
@@ -39,21 +31,18 @@ def _case_of(job: Job, name: str) -> tuple[ChamberAnswer, History]:
 @click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
 def chamber(job_file: Path, as_json: bool) -> None:
     """Print how warm a job's case gets, what that does to all in it, and what a change would do."""
-    from zeotherm.core.judgement.chamber.answer import around_of, with_case_course
-    from zeotherm.core.judgement.chamber.sizing import tried
-    from zeotherm.core.judgement.chamber.sure import full_case
+    from zeotherm.answers.enclosure import TRIED, in_full
     from zeotherm.shop.chamber_results import case_as_data
     from zeotherm.wording import chamber as words
     from zeotherm.wording import margins as rooms
     from zeotherm.wording.bed import minutes
 
-    job = job_of(job_file)
-    answer, run = _case_of(job, job_file.name)
-    arounds = around_of(answer.setup, answer.catalogue, run)
-    answer = full_case(with_case_course(answer, arounds, run.end, run.off), run)
-    found = tried(answer, run)
+    about, _rest = _with_case(job_file)
+    asked = in_full(about.setup, about.job, about.catalogue, about.hours)
+    answer = about.ask(asked)
+    found = about.ask(TRIED.of(asked, about.hours))
     if as_json:
-        click.echo(json.dumps(case_as_data(job, answer, found), indent=2, ensure_ascii=False))
+        click.echo(json.dumps(case_as_data(about.job, answer, found), indent=2, ensure_ascii=False))
         return
     told = words.verdict(answer)
     click.echo(f"{told.headline}\n{told.reason}\n{words.settles(answer)}")
@@ -80,22 +69,20 @@ def chamber_size(
     others: tuple[Path, ...], as_json: bool,
 ) -> None:  # fmt: skip
     """Size a case's heater, cut-out, mixing and openings; tell what stands it, and write the controller's lines."""
-    from zeotherm.core.catalogue import shipped
+    from zeotherm.answers.enclosure_sizes import SIZED, elsewhere
     from zeotherm.core.judgement.chamber.leads import lead_schedule
     from zeotherm.core.judgement.chamber.protecting import printed_anew
-    from zeotherm.core.judgement.chamber.sized import size_case
-    from zeotherm.core.judgement.chamber.warmth import on_machine
     from zeotherm.shop.chamber_results import sizes_as_data
     from zeotherm.wording import chamber as words
     from zeotherm.wording import chamber_size as sizes
 
-    job = job_of(job_file)
-    answer, run = _case_of(job, job_file.name)
+    about, rest = _with_case(job_file)
+    answer, job = about.ask(rest), about.job
     asked = wanted if wanted is not None else answer.setup.case.target_c
     if asked <= 0.0:
         raise ToldError(f"{job_file.name}: no temperature is wanted of this case. Set case.target_c, or say --wanted.")
     room = coldest if coldest is not None else answer.setup.room.mean_c - answer.setup.room.swing_k
-    found = size_case(answer, run, asked, 60.0 * within, room, spread)
+    found = about.ask(SIZED.of(rest, about.hours, asked, 60.0 * within, room, spread))
     if as_json:
         click.echo(json.dumps(sizes_as_data(found, answer.catalogue), indent=2, ensure_ascii=False))
         return
@@ -109,7 +96,7 @@ def chamber_size(
     for path in others:
         other = job_of(path)
         for plastic in sorted(printed_anew(found.parts)):
-            warm = on_machine(other, shipped(), plastic)
+            warm = about.ask(elsewhere(other, plastic))
             told = f"{other.machine}: nothing can be said of {answer.catalogue.filaments[plastic].label} on it."
             lines.append(sizes.prints_it(warm, answer.catalogue, other.machine) if warm is not None else told)
     lines += [words.gone(one) for one in found.gone]
@@ -128,18 +115,17 @@ def chamber_size(
 @click.option("--json", "as_json", is_flag=True, help="Print the filaments as JSON.")
 def chamber_suits(job_file: Path, as_json: bool) -> None:
     """Print how warm the print's air may be for each filament before its cold end creeps on this machine."""
-    from zeotherm.core.judgement.chamber.warmth import warmths
+    from zeotherm.answers.enclosure_sizes import WARM
     from zeotherm.shop.chamber_results import warmths_as_data
     from zeotherm.wording import chamber_size as words
 
-    job = job_of(job_file)
-    answer, run = _case_of(job, job_file.name)
-    found = warmths(answer.setup, answer.catalogue, run, answer.solved.low, job.tolerances)
+    about, rest = _with_case(job_file)
+    found = about.ask(WARM.of(rest, about.hours, about.job.tolerances))
     if as_json:
-        click.echo(json.dumps(warmths_as_data(found, answer.catalogue), indent=2, ensure_ascii=False))
+        click.echo(json.dumps(warmths_as_data(found, about.catalogue), indent=2, ensure_ascii=False))
         return
     for one in found:
-        click.echo(words.filament(one, answer.catalogue))
+        click.echo(words.filament(one, about.catalogue))
 
 
 @main.command("chamber-fit")
@@ -148,21 +134,16 @@ def chamber_suits(job_file: Path, as_json: bool) -> None:
 @click.option("--json", "as_json", is_flag=True, help="Print the fit as JSON.")
 def chamber_fit(job_file: Path, log: Path, as_json: bool) -> None:
     """Estimate a case's loss, leaks and held heat from the log of its warm-up."""
-    from zeotherm.core.judgement.chamber.answer import around_of
-    from zeotherm.core.judgement.chamber.fit import clocked, fit_case
-    from zeotherm.core.runs.warm_up import case_of
-    from zeotherm.core.twin.whole.run import simulate
+    from zeotherm.answers import fits
+    from zeotherm.answers.questions import never
     from zeotherm.shop.errors import ShopError
     from zeotherm.shop.series_files import read_series
     from zeotherm.wording.fits import CASE
 
-    job = job_of(job_file)
-    answer, _run = _case_of(job, job_file.name)
+    about = subject(job_file)
+    about.need("case", NONE)
     try:
-        measured = case_of(read_series(log, answer.catalogue).series)
-        setup = clocked(answer.setup, measured)
-        run = simulate(setup, answer.catalogue, job.tolerances)
-        fit = fit_case(answer.resolved, around_of(setup, answer.catalogue, run, measured.bed), measured, run.off)
+        fit = fits.CASE.fit(about.job, about.catalogue, read_series(log, about.catalogue).series, never)
     except (ShopError, ValueError) as wrong:
         raise ToldError(f"{log.name}: {wrong}") from None
     tell_fit(fit, CASE, as_json=as_json)
@@ -178,8 +159,9 @@ def chamber_panels(job_file: Path, drawing: Path) -> None:
     from zeotherm.shop.errors import ShopError
     from zeotherm.wording import chamber_size as words
 
-    answer, _run = _case_of(job_of(job_file), job_file.name)
-    panels = panels_of(answer.setup, answer.catalogue)
+    about = subject(job_file)
+    about.need("case", NONE)
+    panels = panels_of(about.setup, about.catalogue)
     try:
         write_outlines(drawing, panels)
     except ShopError as wrong:

@@ -5,8 +5,10 @@ from __future__ import annotations
 import json
 import logging
 import math
+from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING, Any, TypeVar
 
 import click
 
@@ -15,11 +17,16 @@ from zeotherm import __version__
 if TYPE_CHECKING:
     from rich.console import Console
 
+    from zeotherm.answers.questions import Question
+    from zeotherm.answers.store import Store
     from zeotherm.core.catalogue import Catalogue
     from zeotherm.core.judgement.course import Course
     from zeotherm.core.judgement.estimate import Fit
-    from zeotherm.core.machine.documents import Job
+    from zeotherm.core.machine.documents import Job, Setup
     from zeotherm.wording.fits import Words
+
+
+T = TypeVar("T")
 
 
 class Finite(click.FloatRange):
@@ -116,16 +123,55 @@ def catalogue_of(job: Job) -> Catalogue:
         raise ToldError(str(wrong)) from None
 
 
-def course_of(job: Job, name: str) -> Course:
-    """The run of a job, or one sentence of why not."""
-    from zeotherm.core.judgement.course import plan
-    from zeotherm.core.solver.axisymmetric import NotConvergedError
-    from zeotherm.core.solver.stepping import TooSmallError
+@dataclass(frozen=True)
+class Subject:
+    """A job file, and what is asked about it: the same questions that the window asks."""
 
-    try:
-        return plan(job.setup(), catalogue_of(job), job.tolerances)
-    except (NotConvergedError, TooSmallError) as wrong:
-        raise ToldError(f"{name}: no answer was found: {wrong}. Try other values.") from None
+    name: str
+    job: Job
+    catalogue: Catalogue
+    store: Store
+
+    @cached_property
+    def setup(self) -> Setup:
+        """As found, with what is on trial."""
+        return self.job.setup()
+
+    @cached_property
+    def hours(self) -> Question[Course]:
+        """How its job goes, hour by hour."""
+        from zeotherm.answers.hotend import hours
+
+        return hours(self.setup, self.job, self.catalogue)
+
+    def ask(self, question: Question[T]) -> T:
+        """The answer, or one sentence of why not."""
+        from zeotherm.core.catalogue.lookup import DoesNotFitError
+        from zeotherm.core.solver.axisymmetric import NotConvergedError
+        from zeotherm.core.solver.plate import NotSettledError
+        from zeotherm.core.solver.stepping import TooSmallError
+
+        try:
+            return self.store.ask(question)
+        except DoesNotFitError as wrong:
+            raise ToldError(f"{self.name}: {wrong.path}: {wrong}") from None
+        except (NotConvergedError, NotSettledError, TooSmallError) as wrong:
+            raise ToldError(f"{self.name}: no answer was found: {wrong}. Try other values.") from None
+
+    def need(self, part: str, otherwise: str) -> None:
+        """Tell what to do where the machine has no such part."""
+        from zeotherm.answers.beside import PARTS
+
+        if not PARTS[part].present(self.setup, self.catalogue):
+            raise ToldError(f"{self.name}: {otherwise}")
+
+
+def subject(job_file: Path) -> Subject:
+    """A job file, ready to be asked about."""
+    from zeotherm.answers.store import Store
+
+    job = job_of(job_file)
+    return Subject(job_file.name, job, catalogue_of(job), Store())
 
 
 def tell_fit(fit: Fit[Any], words: Words, *, as_json: bool) -> None:

@@ -11,12 +11,11 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from zeotherm.cli.group import JOB, ToldError, catalogue_of, course_of, job_of, main, plain_console
+from zeotherm.cli.group import JOB, Subject, ToldError, catalogue_of, job_of, main, plain_console, subject
 
 if TYPE_CHECKING:
     from zeotherm.core.judgement.answer import Answer
     from zeotherm.core.judgement.course import Course
-    from zeotherm.core.machine.documents import Job
 
 
 @main.command()
@@ -51,11 +50,11 @@ def solve(job_file: Path, as_json: bool, clock: str | None) -> None:
 
     Exit codes: 0 solved, 1 the job cannot be read or solved, 2 wrong use of the command.
     """
-    job, course, answer, time = _answered(job_file, clock)
+    about, course, answer, time = _answered(job_file, clock)
     if as_json:
         from zeotherm.shop.results import as_data
 
-        click.echo(json.dumps(as_data(job, answer, course, time), indent=2, ensure_ascii=False))
+        click.echo(json.dumps(as_data(about.job, answer, course, time), indent=2, ensure_ascii=False))
     else:
         _print_table(answer, course, time)
 
@@ -65,13 +64,14 @@ def solve(job_file: Path, as_json: bool, clock: str | None) -> None:
 @click.option("-o", "--output", type=click.Path(path_type=Path), help="File to write; without it, standard output.")
 def run(job_file: Path, output: Path | None) -> None:
     """Run a job's hours and write every station over time as CSV, with its band and how sure each limit holds."""
-    from zeotherm.core.judgement.over_time import over_time
+    from zeotherm.answers.hotend import sure
     from zeotherm.shop.errors import ShopError
     from zeotherm.shop.job_files import write_text
     from zeotherm.shop.results import as_csv
 
-    course = course_of(job_of(job_file), job_file.name)
-    text = as_csv(course, over_time(course))
+    about = subject(job_file)
+    course = about.ask(about.hours)
+    text = as_csv(course, about.ask(sure(about.setup, about.job, about.catalogue)))
     if output is None:
         click.echo(text, nl=False)
         return
@@ -89,27 +89,26 @@ def run(job_file: Path, output: Path | None) -> None:
 )
 def compare(job_file: Path, as_json: bool, offered: bool) -> None:
     """Solve a job's options side by side, and look for the cheapest set that meets every limit."""
+    from zeotherm.answers.board import board
+    from zeotherm.answers.processes import Processes, blocking
+    from zeotherm.answers.questions import never
     from zeotherm.core.judgement.board import offered as remedies
     from zeotherm.shop.results import board_as_data
-    from zeotherm.shop.workers import BoardTask, Workers
 
-    job = job_of(job_file)
-    catalogue = catalogue_of(job)
+    about = subject(job_file)
+    job, catalogue = about.job, about.catalogue
     variants = remedies(job.found, catalogue) if offered else job.variants
     if not variants:
         raise ToldError(f"{job_file.name} has no options on its board. Add some, or call with --offered.")
-    asked = BoardTask(job.found, variants, catalogue, job.tolerances)
-    workers = Workers()
+    processes = Processes(about.store)
     try:
-        wanted: list[tuple[str, ...]] = [(), *((key,) for key in variants)]
-        results = dict(workers.columns(asked, wanted, lambda: False))
-        base = results[()]
-        if isinstance(base, Exception):
-            raise ToldError(f"{job_file.name}: the machine as found has no answer: {base}")
-        cheapest = None if base.passes else workers.cheapest(asked, base, lambda: False)
+        task = board(about.store, processes, job.model_copy(update={"variants": variants}), catalogue)
+        *_growing, found = blocking(task(never))
     finally:
-        workers.close()
-    data = board_as_data(job, variants, results, cheapest)
+        processes.close()
+    if () in found.failed:
+        raise ToldError(f"{job_file.name}: the machine as found has no answer: {found.failed[()]}")
+    data = board_as_data(job, variants, {**found.columns, **found.failed}, found.cheapest)
     if as_json:
         click.echo(json.dumps(data, indent=2, ensure_ascii=False))
     else:
@@ -125,25 +124,26 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
 
     Facts are told with `zeotherm set`: zeotherm set JOB.json jams; zeotherm set JOB.json fan weak.
     """
+    from zeotherm.answers.causes import worlds_run
+    from zeotherm.answers.processes import Processes, blocking
     from zeotherm.core.judgement.causes.next_check import plan
     from zeotherm.core.judgement.causes.outcomes import Outcome
     from zeotherm.core.judgement.causes.ranking import Facts, Table
     from zeotherm.core.judgement.causes.worlds import hypotheses
     from zeotherm.shop.job_files import unknown_answers
     from zeotherm.shop.results import causes_as_data
-    from zeotherm.shop.workers import Machine, Workers
 
     job = job_of(job_file)
     catalogue = catalogue_of(job)
     worlds = hypotheses(job.found, catalogue)
     outcomes: dict[int, Outcome] = {}
     if not quick:
-        workers = Workers()
+        processes = Processes()
         try:
-            results = workers.outcomes(Machine(job.found, catalogue, job.tolerances), worlds, lambda: False)
+            results = blocking(worlds_run(processes, job.found, catalogue, job.tolerances, worlds))
             outcomes = {index: one for index, one in results if isinstance(one, Outcome)}
         finally:
-            workers.close()
+            processes.close()
     table = Table(worlds, outcomes, catalogue)
     facts = Facts.of(job)
     ranking = table.rank(facts)
@@ -171,14 +171,14 @@ def log(job_file: Path, log_file: Path, keep: bool) -> None:
     from zeotherm.shop.series_files import as_run, read_series
     from zeotherm.wording.course import log as told
 
-    job = job_of(job_file)
+    about = subject(job_file)
     try:
-        read = read_series(log_file, catalogue_of(job))
+        read = read_series(log_file, about.catalogue)
         if keep:
-            job_files.write_text(job_file, job_files.dumps(with_run(job, as_run(read, log_file.name))))
+            job_files.write_text(job_file, job_files.dumps(with_run(about.job, as_run(read, log_file.name))))
     except ShopError as wrong:
         raise ToldError(str(wrong)) from None
-    course = course_of(job, job_file.name)
+    course = about.ask(about.hours)
     click.echo(told(log_file.name, differences(read.series, course), course))
     if read.ignored:
         click.echo(f"Not understood: {', '.join(read.ignored)}.", err=True)
@@ -209,9 +209,10 @@ def report(job_file: Path, output: Path) -> None:
 
     if output.suffix.lower() not in (".html", ".pdf"):
         raise click.UsageError(f"{output.name} ends in neither .html nor .pdf.")
-    job, course, answer, time = _answered(job_file, None)
+    about = subject(job_file)
+    about.ask(about.hours)
     try:
-        write_report(job, course, answer, time, output, date.today().isoformat())
+        write_report(about.store, about.job, about.catalogue, output, date.today().isoformat())
     except ShopError as wrong:
         raise ToldError(str(wrong)) from None
 
@@ -254,15 +255,17 @@ def set_value(job_file: Path, words: tuple[str, ...]) -> None:
     click.echo(text)
 
 
-def _answered(path: Path, clock: str | None) -> tuple[Job, Course, Answer, float]:
+def _answered(path: Path, clock: str | None) -> tuple[Subject, Course, Answer, float]:
     """The job, its run, and one moment of it in full."""
+    from zeotherm.answers.hotend import worst
     from zeotherm.core.judgement.ask import full_answer
 
-    job = job_of(path)
-    course = course_of(job, path.name)
-    time = course.worst_time if clock is None else _time_of(clock, course)
-    answer = full_answer(course.answer(time), course=course, time=time, taken=job.readings)
-    return job, course, answer, time
+    about = subject(path)
+    course = about.ask(about.hours)
+    if clock is None:
+        return about, course, about.ask(worst(about.setup, about.job, about.catalogue)), course.worst_time
+    time = _time_of(clock, course)
+    return about, course, full_answer(course.answer(time), course=course, time=time, taken=about.job.readings), time
 
 
 def _time_of(clock: str, course: Course) -> float:

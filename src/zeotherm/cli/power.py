@@ -8,30 +8,23 @@ from typing import TYPE_CHECKING
 
 import click
 
-from zeotherm.cli.group import FINITE, JOB, Finite, ToldError, catalogue_of, course_of, job_of, main
+from zeotherm.cli.group import FINITE, JOB, Finite, Subject, ToldError, main, subject
 
 if TYPE_CHECKING:
+    from zeotherm.answers.questions import Question
     from zeotherm.core.judgement.power.answer import PowerAnswer
-    from zeotherm.core.machine.documents import Job
 
 CONTACT = click.Choice(["supply_terminal", "feed_terminal", "plug", "tabs", "heater_terminal", "heater_plug"])
+NONE = "the power path is not described. Set power.path."
 
 
-def _power_of(job: Job, name: str) -> PowerAnswer:
-    """A job's power path over its machine's run; or one sentence of why not."""
-    from zeotherm.core.catalogue.lookup import DoesNotFitError
-    from zeotherm.core.judgement.power.answer import first_power, late_air, with_power_course, worst_duty
-    from zeotherm.core.twin.power.inputs import described
+def _with_power(job_file: Path) -> tuple[Subject, Question[PowerAnswer]]:
+    """A job and its power path over its machine's hours; or one sentence of why not."""
+    from zeotherm.answers.power import over_its_course
 
-    catalogue, setup = catalogue_of(job), job.setup()
-    try:
-        if not described(setup, catalogue):
-            raise ToldError(f"{name}: the power path is not described. Set power.path.")
-        run = course_of(job, name).run
-        air, duty = late_air(setup, catalogue, run), worst_duty(run)
-        return with_power_course(first_power(setup, catalogue, job.tolerances, air=air, duty=duty), run)
-    except DoesNotFitError as wrong:
-        raise ToldError(f"{name}: {wrong.path}: {wrong}") from None
+    about = subject(job_file)
+    about.need("power", NONE)
+    return about, over_its_course(about.setup, about.job, about.catalogue, about.hours)
 
 
 @main.command()
@@ -41,18 +34,18 @@ def power(job_file: Path, as_json: bool) -> None:
     """Print what a job's power path carries and loses, how warm it gets, and what is short."""
     from datetime import date
 
+    from zeotherm.answers.power import FULL
     from zeotherm.core.judgement.power.ageing import lasting
-    from zeotherm.core.judgement.power.sure import full_power
     from zeotherm.core.twin.power.model import BRANCH
     from zeotherm.shop.power_results import power_as_data
     from zeotherm.wording import margins as rooms
     from zeotherm.wording import power as words
     from zeotherm.wording import voltage
 
-    job = job_of(job_file)
-    answer = full_power(_power_of(job, job_file.name))
+    about, path = _with_power(job_file)
+    answer = about.ask(FULL.of(path))
     if as_json:
-        click.echo(json.dumps(power_as_data(job, answer), indent=2, ensure_ascii=False))
+        click.echo(json.dumps(power_as_data(about.job, answer), indent=2, ensure_ascii=False))
         return
     told = words.verdict(answer)
     click.echo(f"{told.headline}\n{told.reason}")
@@ -71,13 +64,12 @@ def power(job_file: Path, as_json: bool) -> None:
 @click.option("--json", "as_json", is_flag=True, help="Print the sizes as JSON.")
 def power_size(job_file: Path, as_json: bool) -> None:
     """Size supply, warm-up, wires, fuse, plug and switch of a job's power path."""
-    from zeotherm.core.judgement.power.sizing import size_power
+    from zeotherm.answers.power_sizes import SIZED
     from zeotherm.shop.power_results import sizes_as_data
     from zeotherm.wording import power as words
 
-    job = job_of(job_file)
-    answer = _power_of(job, job_file.name)
-    found = size_power(answer)
+    about, path = _with_power(job_file)
+    answer, found = about.ask(path), about.ask(SIZED.of(path))
     if as_json:
         click.echo(json.dumps(sizes_as_data(found, answer.catalogue), indent=2, ensure_ascii=False))
         return
@@ -104,8 +96,8 @@ def power_reading(
     from zeotherm.shop.power_results import told_as_data
     from zeotherm.wording import power as words
 
-    job = job_of(job_file)
-    answer = _power_of(job, job_file.name)
+    about, path = _with_power(job_file)
+    answer = about.ask(path)
     if (drop is None) == (warm is None):
         raise ToldError("say --drop with its volts, or --warm with its temperature: one of the two.")
     try:
@@ -134,8 +126,8 @@ def power_wall(job_file: Path, volts: float, amps: float, watts: float) -> None:
     from zeotherm.core.judgement.power.readings import at_wall
     from zeotherm.wording import power as words
 
-    job = job_of(job_file)
-    answer = _power_of(job, job_file.name)
+    about, path = _with_power(job_file)
+    answer = about.ask(path)
     try:
         click.echo(words.at_wall(at_wall(volts, amps, watts, answer.asked)))
     except ValueError as wrong:
@@ -167,8 +159,8 @@ def wiring_check(job_file: Path, propose: str | None, as_json: bool) -> None:
     from zeotherm.shop.power_results import wiring_as_data
     from zeotherm.wording import power as words
 
-    job = job_of(job_file)
-    answer = _power_of(job, job_file.name)
+    about, path = _with_power(job_file)
+    answer, job = about.ask(path), about.job
     feed = feed_of(answer)
     if propose is not None:
         click.echo(json.dumps(proposed(propose, answer.catalogue, feed).model_dump(), indent=2))

@@ -107,7 +107,7 @@ def cooldown(job_file: Path, start: float | None, no_fan: bool, readings: tuple[
     """Tell how long the block takes until it is safe to touch, sharpened by readings taken meanwhile."""
     from zeotherm.core.judgement.procedures.holding import held
     from zeotherm.core.judgement.procedures.waits import touch_limit
-    from zeotherm.shop.own_waits import block_cooling
+    from zeotherm.core.runs.own_pace import block_cooling
     from zeotherm.wording import work
 
     job = job_of(job_file)
@@ -116,7 +116,7 @@ def cooldown(job_file: Path, start: float | None, no_fan: bool, readings: tuple[
     if not 30.0 <= begin <= 500.0:
         raise ToldError(f"{begin:g} °C is no block to wait for. Give 30 to 500.")
     taken = sorted((_reading(text) for text in readings), key=lambda one: one.after_s)
-    curve, seen = block_cooling(job, catalogue, begin, fan=not no_fan)
+    curve, seen = block_cooling(job.found, job.measured.logged().values(), catalogue, begin, fan=not no_fan)
     limit = touch_limit(catalogue)
     found = held(curve, taken, taken[-1].after_s if taken else 0.0, limit)
     for one, said in zip(taken, found.said, strict=True):

@@ -13,6 +13,7 @@ from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
+from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import shipped
 from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench
@@ -72,10 +73,13 @@ def fill_demo(workshop: Workshop) -> None:
             workshop.set_note("on bench", str(key))
 
 
-def make_window(workshop: Path, *, demo: bool, theme_name: str | None = None) -> Window:
-    """A window on a workshop file, answered and ready to show. Raises ShopError."""
+def make_window(workshop: Path, *, demo: bool, theme_name: str | None = None, store: Store | None = None) -> Window:
+    """A window on a workshop file, answered and ready to show; store: of answers that are known already.
+
+    Raises ShopError.
+    """
     theme.load_fonts()
-    bench = Bench(open_or_make(workshop, fill_demo if demo else None))
+    bench = Bench(open_or_make(workshop, fill_demo if demo else None), store)
     window = Window(bench, theme_name)
     bench.start()
     return window
@@ -98,7 +102,7 @@ def run(workshop: Path, *, demo: bool) -> int:
     except (ShopError, theme.FontMissingError) as wrong:
         print(f"zeotherm: {wrong}", file=sys.stderr)
         return 1
-    window.workers.stand_behind()
+    window.processes.stand_behind()
     window.bench.answered.connect(window.get_ready)
     mishap.happened.connect(lambda text: window.spine.entry.say(text, wrong=True))
     window.show()

@@ -8,19 +8,19 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
+from zeotherm.answers.bed import BedFound
 from zeotherm.core.judgement.bed.answer import BedAnswer
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.measured import Run
+from zeotherm.core.runs.series import as_series
 from zeotherm.core.runs.warm_up import warm_up_of
 from zeotherm.core.twin.bed.model import SolvedBed
 from zeotherm.core.twin.bed.readout import EVEN, BedReadout, place
 from zeotherm.core.twin.bed.shape import PlateGrid
 from zeotherm.core.twin.stations import STATIONS
-from zeotherm.desk.plateroom import BedFound
 from zeotherm.desk.timeview import StationCurve, StripView, Tick, laid_run
 from zeotherm.desk.viewmodels import LadderView, part_ladder
-from zeotherm.shop.series_files import as_series
 from zeotherm.wording import bed as words
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _

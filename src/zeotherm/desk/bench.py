@@ -10,6 +10,9 @@ from typing import NamedTuple
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from zeotherm.answers.executor import Executor, Rank
+from zeotherm.answers.hotend import Found, at_moment, hotend, listed
+from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.ask import first_answer
@@ -21,8 +24,7 @@ from zeotherm.core.machine.quantity import declared
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.core.twin.whole.run import FINENESS
-from zeotherm.desk.answering import Found, KeptRuns, OtherJob, Work, at_moment, listed_job
-from zeotherm.desk.scheduler import Cancelled, Emit, Hand, Scheduler
+from zeotherm.desk.bridge import Asked
 from zeotherm.shop import edits, job_files
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.leftovers import own_prefix
@@ -54,22 +56,23 @@ class Bench(QObject):
     listed = pyqtSignal(object)  # list[OtherJob]
     busy_changed = pyqtSignal(bool)
 
-    def __init__(self, workshop: Workshop, parent: QObject | None = None) -> None:
+    def __init__(self, workshop: Workshop, store: Store | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._workshop = workshop
-        self._solver = Scheduler(self)
-        self._solver.arrived.connect(self._arrived)
-        self._solver.failed.connect(self._failed)
-        self._solver.idle.connect(lambda: self.busy_changed.emit(False))
-        self._lister = Scheduler(self)
-        self._lister.arrived.connect(self.listed)
+        self.store = store or Store()
+        self.executor = Executor()
+        self._hotend = Asked(self.executor, Rank.SHOWN, self)
+        self._hotend.changed.connect(self._arrived)
+        self._hotend.failed.connect(self._failed)
+        self._hotend.busy_changed.connect(self.busy_changed)
+        self._list = Asked(self.executor, Rank.LIST, self)
+        self._list.changed.connect(self.listed)
         self._unread: list[int] = []  # jobs that are still to be read for the list
         self._read: list[tuple[int, Job]] = []
         self._reading = QTimer(self)
         self._reading.setSingleShot(True)
         self._reading.timeout.connect(self._read_next)
         self._found: Found | None = None
-        self._ran = KeptRuns()
         self._wish: float | None = None  # the moment that was scrubbed to; None: the worst
         self._drag: str | None = None
         self._unwritten: Unwritten | None = None
@@ -167,22 +170,25 @@ class Bench(QObject):
     def close(self) -> None:
         """Stop working and let go of the workshop."""
         self.write()
-        self._solver.close()
+        self.executor.close()
         self._reading.stop()
-        self._lister.close()
         self._workshop.close()
         self._unpacked.cleanup()
 
     # intents
 
-    def give_way(self, yes: bool) -> None:
-        """Whether the hotend may wait, since another part is looked at."""
-        self._solver.patient = yes
+    def matters(self, rank: Rank) -> None:
+        """How urgent the hotend is: another part may be looked at."""
+        self._hotend.matters(rank)
+
+    def hand_moves(self) -> None:
+        """A hand is at a lever or a scrubber."""
+        self.executor.hand_moves()
 
     def set_value(self, path: str, value: float | str, *, dragging: bool = False) -> None:
         """Put a value on trial. dragging: more of the same will follow, and is written when the hand rests."""
         if dragging:
-            Hand.moves()
+            self.hand_moves()
         amend = self._drag == path
         self._drag = path if dragging else None
         label = declared(Setup)[path].label
@@ -421,7 +427,7 @@ class Bench(QObject):
 
     def _read_next(self) -> None:
         if not self._unread:
-            self._list(self._read)
+            self._answer_list(self._read)
             return
         key = self._unread.pop(0)
         job = self._workshop.readable(key)
@@ -429,20 +435,13 @@ class Bench(QObject):
             self._read.append((key, job))
         self._reading.start()
 
-    def _list(self, jobs: list[tuple[int, Job]]) -> None:
-        ran, own = self._ran, self._own
-
-        def work(emit: Emit, cancelled: Cancelled) -> None:
-            others: list[OtherJob] = []
-            for key, job in jobs:
-                others.append(listed_job(key, job, shipped().with_own(composed(own, job.catalogue)), ran, cancelled))
-                emit(list(others))
-
-        self._lister.submit(work)
+    def _answer_list(self, jobs: list[tuple[int, Job]]) -> None:
+        with_catalogues = [(key, job, shipped().with_own(composed(self._own, job.catalogue))) for key, job in jobs]
+        self._list.ask(listed(self.store, with_catalogues))
 
     def scrub(self, time: float | None) -> None:
         """Show another moment of the run, at once; None: its worst. Its bands follow."""
-        Hand.moves()
+        self.hand_moves()
         self._wish = time
         found = self._found
         if found is not None and found.course is not None and found.job == self._job:
@@ -451,7 +450,7 @@ class Bench(QObject):
 
     def stop_solving(self) -> None:
         """Stop the work under way; the last answer stays."""
-        self._solver.cancel()
+        self._hotend.stop()
 
     # inside
 
@@ -558,9 +557,7 @@ class Bench(QObject):
         self.job_changed.emit(job)
 
     def _solve(self) -> None:
-        work = Work(self._job, self.catalogue, self._found, self._ran, self._wish, self._solver.patient)
-        self.busy_changed.emit(True)
-        self._solver.submit(work.run)
+        self._hotend.ask(hotend(self.store, self._job, self.catalogue, self._found, self._wish))
 
     def _arrived(self, found: Found) -> None:
         self._found = found

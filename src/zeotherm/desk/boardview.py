@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import logging
 from dataclasses import dataclass
 
+from zeotherm.answers.board import Keys, SolvedBoard
+from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.board import Column, worse
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.machine.documents import Job
+from zeotherm.core.machine.patches import ClashError
+from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import course as times
 from zeotherm.wording import margins as words
@@ -15,7 +19,7 @@ from zeotherm.wording import numbers
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict, begun
 
-Keys = tuple[str, ...]
+log = logging.getLogger(__name__)
 JOULES_PER_KWH = 3.6e6
 WORTH_A_WORD = 0.01  # kWh a print
 SHOWN_LIMITS = 9
@@ -61,17 +65,6 @@ class BoardView:
     notes: tuple[tuple[str, str, State], ...]  # head, text, colour
     verdict: Verdict
     foot: str  # the whole job with what is shown, in one sentence
-
-
-@dataclass(frozen=True)
-class SolvedBoard:
-    """What is known of a board: columns by their keys, the cheapest set, and whether the search for it is over."""
-
-    job: Job
-    columns: Mapping[Keys, Column]
-    failed: Mapping[Keys, str]
-    cheapest: Column | None
-    searched: bool
 
 
 FIGURES = (
@@ -146,7 +139,7 @@ def _column(solved: SolvedBoard, keys: Keys, shown: list[Margin], title: str, le
     if column is None and solved.cheapest is not None and solved.cheapest.keys == keys:
         column = solved.cheapest
     if column is None:
-        trouble = solved.failed.get(keys, "")
+        trouble = _trouble(solved.failed[keys]) if keys in solved.failed else ""
         spoken = f"{title}, {trouble or _('being solved')}"
         state = State.UNKNOWN
         return ColumnView(key, letter, title, taken, not trouble, (), (trouble,) if trouble else (), state, spoken)
@@ -262,3 +255,13 @@ def _notes(solved: SolvedBoard, base: Column | None) -> tuple[tuple[str, str, St
         text = ", ".join(_names(job, one.keys) for one in bad)
         notes.append((_("Makes it worse"), f"{text[:1].upper()}{text[1:]}.", State.OVER))
     return tuple(notes[:3])
+
+
+def _trouble(wrong: Exception) -> str:
+    """Why a column is not there, in a few words."""
+    if isinstance(wrong, ClashError | DoesNotFitError):
+        return str(wrong)
+    if isinstance(wrong, NotConvergedError):
+        return _("No answer for these values.")
+    log.error("a column failed", exc_info=wrong)
+    return _("The model failed on this; the log says more.")

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from zeotherm.answers.enclosure_sizes import CaseSizeFound
 from zeotherm.core.judgement.chamber.leads import Lead, lead_schedule
 from zeotherm.core.judgement.chamber.protecting import printed_anew
 from zeotherm.core.judgement.chamber.warmth import Warmth
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import patched
 from zeotherm.core.twin.stations import STATIONS
-from zeotherm.desk.casesizeroom import CaseSizeFound
 from zeotherm.wording import chamber as case_words
 from zeotherm.wording import chamber_size as words
 from zeotherm.wording.language import _

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
+from zeotherm.answers.causes import Diagnosis
 from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.judgement.causes.next_check import Next
 from zeotherm.core.judgement.causes.ohms import cold_ohms
@@ -13,7 +14,6 @@ from zeotherm.core.judgement.causes.ranking import Ranked
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.patches import Patch, patch_at, value_at
 from zeotherm.core.machine.quantity import Quantity, declared
-from zeotherm.desk.causeroom import Diagnosis
 from zeotherm.wording import causes as words
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _

@@ -6,21 +6,23 @@ import json
 import logging
 import threading
 from collections import deque
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 
+from zeotherm.answers.executor import Rank
+from zeotherm.answers.questions import Cancelled
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.measured import Heard, Picture, Run
 from zeotherm.core.runs.fan_sound import NoToneError, blade_pass
 from zeotherm.core.runs.part_program import Program, as_job
-from zeotherm.core.runs.series import Series, merged
+from zeotherm.core.runs.series import Series, as_series, merged
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.scheduler import Cancelled, Emit, Scheduler
+from zeotherm.desk.bridge import Asked
 from zeotherm.shop import run_edits, run_files
 from zeotherm.shop.asking import UnsureError
 from zeotherm.shop.edits import as_fact, with_patch
@@ -28,12 +30,14 @@ from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import write_text
 from zeotherm.shop.part_programs import read_part_program
 from zeotherm.shop.picture_files import NoScaleError, PictureScale, as_document, read_picture
-from zeotherm.shop.series_files import FileColumn, ReadLog, as_run, as_series, layout_key, read_parts
+from zeotherm.shop.series_files import FileColumn, ReadLog, as_run, layout_key, read_parts
 from zeotherm.shop.sound_files import as_heard, read_sound
 from zeotherm.wording import runs as words
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
+Progress = Callable[[float], None]
+Reading = Callable[[Cancelled, Progress], Callable[[], None]]  # returns what is then done in the window's thread
 LAYOUTS = "column roles"
 KEPT_SERIES = 8
 EVERY = "every:"  # the note of a console log whose reports have no time stamps
@@ -58,13 +62,13 @@ class Measuring(QObject):
     def __init__(self, bench: Bench, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._bench = bench
-        self._reader = Scheduler(self)
-        self._reader.arrived.connect(self._arrived)
+        self._reader = Asked(bench.executor, Rank.ASKED, self)
+        self._reader.changed.connect(lambda arrival: arrival.take())
         self._reader.failed.connect(self._refused)
-        self._reader.idle.connect(self._idle)
+        self._reader.busy_changed.connect(lambda busy: None if busy else self._idle())
         self._rows: dict[str | None, Series] = {}
         self._lock = threading.Lock()
-        self._waiting: deque[tuple[Path, Callable[[Cancelled, Emit], Callable[[], None]]]] = deque()
+        self._waiting: deque[tuple[Path, Reading]] = deque()
         self.last: tuple[Path, tuple[FileColumn, ...]] | None = None  # the log that was read last, and its columns
 
     @property
@@ -72,14 +76,10 @@ class Measuring(QObject):
         """Whether a file is being read."""
         return self._reader.busy
 
-    def close(self) -> None:
-        """End the thread."""
-        self._reader.close()
-
     def stop(self) -> None:
         """Stop reading; the job stays as it was."""
         self._waiting.clear()
-        self._reader.cancel()
+        self._reader.stop()
         self._bench.told.emit(_("Stopped; nothing was taken in."))
 
     # reading
@@ -115,7 +115,7 @@ class Measuring(QObject):
         runs = self._bench.job.measured.runs
         load = self.loader({one: runs[one] for one in (key, without) if one})
 
-        def work(_cancelled: Cancelled, _progress: Emit) -> Callable[[], None]:
+        def work(_cancelled: Cancelled, _progress: Progress) -> Callable[[], None]:
             series = make(load())
             made, content = as_run(ReadLog(series, ()), runs[key].source), run_files.packed(series)
             rows = {"time_s": made.time_s, "values": made.values, "rows": made.rows, "start_h": made.start_h}
@@ -132,7 +132,7 @@ class Measuring(QObject):
             self._bench.told.emit(_("{name} has {count} channels.").format(
                 name=self._bench.job.measured.runs[key].label, count=len(changes["values"])))  # fmt: skip
 
-    def _read(self, path: Path, work: Callable[[Cancelled, Emit], Callable[[], None]]) -> None:
+    def _read(self, path: Path, work: Reading) -> None:
         """Read a file in the background, after those that came before it.
 
         What the work returns is then done in the window's own thread.
@@ -142,7 +142,11 @@ class Measuring(QObject):
             return
         self._bench.told.emit(_("Reading {name} ... Esc stops.").format(name=path.name))
         self.busy_changed.emit(True)
-        self._reader.submit(lambda emit, cancelled: emit(_Arrival(work(cancelled, emit))))
+
+        def task(cancelled: Cancelled) -> Iterator[_Arrival]:
+            yield _Arrival(work(cancelled, self.progressed.emit))
+
+        self._reader.ask(task)
 
     def _idle(self) -> None:
         """On to the next file that waits."""
@@ -150,12 +154,6 @@ class Measuring(QObject):
             self._read(*self._waiting.popleft())
         else:
             self.busy_changed.emit(False)
-
-    def _arrived(self, result: _Arrival | float) -> None:
-        if isinstance(result, float):
-            self.progressed.emit(result)
-        else:
-            result.take()
 
     def _refused(self, wrong: Exception) -> None:
         if not isinstance(wrong, ShopError | NoToneError):
@@ -172,7 +170,7 @@ class Measuring(QObject):
         answers: to what it was asked. `unsure` asks where it can be read in more ways."""
         catalogue, layouts = self._bench.catalogue, self._layouts()
 
-        def work(cancelled: Cancelled, progress: Emit) -> Callable[[], None]:
+        def work(cancelled: Cancelled, progress: Progress) -> Callable[[], None]:
             try:
                 parts = read_parts(
                     path, catalogue, cancelled, roles=roles, answers=answers, layouts=layouts, progress=progress
@@ -236,7 +234,7 @@ class Measuring(QObject):
     def import_picture(self, path: Path, scale: PictureScale | None = None) -> None:
         """Read a thermal picture; `scale_wanted` asks for what its values mean where the file does not say."""
 
-        def work(cancelled: Cancelled, _progress: Emit) -> Callable[[], None]:
+        def work(cancelled: Cancelled, _progress: Progress) -> Callable[[], None]:
             try:
                 made = as_document(read_picture(path, scale, cancelled), path.name)
             except NoScaleError as wrong:
@@ -258,7 +256,7 @@ class Measuring(QObject):
     def import_program(self, path: Path) -> None:
         """Read a part program; `program_read` tells what it asks for."""
 
-        def work(cancelled: Cancelled, _progress: Emit) -> Callable[[], None]:
+        def work(cancelled: Cancelled, _progress: Progress) -> Callable[[], None]:
             found = read_part_program(path, cancelled)
             return lambda: self.program_read.emit(path.name, found)
 
@@ -275,7 +273,7 @@ class Measuring(QObject):
     def import_sound(self, path: Path, blades: int) -> None:
         """Read a recording of a fan, and keep its speed with the job."""
 
-        def work(cancelled: Cancelled, _progress: Emit) -> Callable[[], None]:
+        def work(cancelled: Cancelled, _progress: Progress) -> Callable[[], None]:
             found = as_heard(blade_pass(*read_sound(path, cancelled), blades), blades, path.name)
             return lambda: self._hear(found)
 

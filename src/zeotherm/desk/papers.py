@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import date
 from pathlib import Path
 
@@ -14,9 +14,10 @@ from zeotherm.core.judgement.procedures.proving import Proof
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import reports
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.reportroom import Others, ReportRoom
+from zeotherm.desk.beside import AskedBeside
 from zeotherm.shop.edits import RefusedError
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.other_parts import OtherPart
 from zeotherm.shop.own_entries import OwnFile
 from zeotherm.shop.places import file_stem
 from zeotherm.wording.language import _
@@ -26,10 +27,10 @@ class Papers:
     """Asks where to, writes, and says so in one sentence."""
 
     def __init__(
-        self, bench: Bench, window: QWidget, say: Callable[..., None], room: ReportRoom,
+        self, bench: Bench, window: QWidget, say: Callable[..., None], beside: AskedBeside,
         change: Callable[[], reports.Change],
     ) -> None:  # fmt: skip
-        self._bench, self._window, self._say, self._room = bench, window, say, room
+        self._bench, self._window, self._say, self._beside = bench, window, say, beside
         self._change = change  # the set that is taken, as far as it is solved
 
     def export(self) -> None:
@@ -48,12 +49,12 @@ class Papers:
         if found is None:
             self._say(_("Nothing to report yet."), wrong=True)
             return
-        shown, change, run = found, self._change(), found.course.run if found.course is not None else None
+        shown, change = found, self._change()
 
-        def write(others: Others) -> None:
+        def write(others: Sequence[OtherPart]) -> None:
             self._write(path, lambda: reports.save(shown, others, path, date.today().isoformat(), change))
 
-        self._room.ask(shown.judged, run, write)
+        self._beside.ask_for(shown, write)
 
     def ask_order(self, asked: Proof) -> None:
         """The work order, written where the person says."""

@@ -9,8 +9,7 @@ import numpy.typing as npt
 
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.measured import Picture
-from zeotherm.core.runs.thermal_picture import Spread, apart, corrected, region, regions_of, spread
-from zeotherm.shop.picture_files import as_picture
+from zeotherm.core.runs.thermal_picture import Spread, apart, as_picture, corrected, region, regions_of, spread
 from zeotherm.wording import pictures as words
 from zeotherm.wording.language import _
 

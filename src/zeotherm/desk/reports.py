@@ -10,14 +10,15 @@ from pathlib import Path
 from PyQt6.QtCore import QBuffer, QIODevice, QRectF
 from PyQt6.QtGui import QGuiApplication, QImage, QPainter
 
+from zeotherm.answers.beside import parts_beside
+from zeotherm.answers.board import columns_of
+from zeotherm.answers.hotend import Found, hours, worst
+from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.answer import Answer
-from zeotherm.core.judgement.board import Column, column
-from zeotherm.core.judgement.course import Course, plan
+from zeotherm.core.judgement.board import Column
 from zeotherm.core.judgement.procedures.proving import Proof
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
-from zeotherm.desk.answering import Found
 from zeotherm.desk.patina import Span
 from zeotherm.desk.pictures import hotend
 from zeotherm.shop import order_sheet, report
@@ -109,14 +110,16 @@ def need_application() -> None:
     theme.load_fonts()
 
 
-def write_report(job: Job, course: Course, answer: Answer, time: float, path: Path, written: str) -> None:
-    """The report without a window, for the command line; raises ShopError."""
+def write_report(store: Store, job: Job, catalogue: Catalogue, path: Path, written: str) -> None:
+    """The report without a window, for the command line. Raises ShopError, and what the hours of a job raise."""
     need_application()
-    was = plan(job.found, answer.catalogue, job.tolerances) if job.trial else None
+    setup = job.setup()
+    course, answer = store.ask(hours(setup, job, catalogue)), store.ask(worst(setup, job, catalogue))
+    was = store.ask(hours(job.found, job, catalogue)) if job.trial else None
     change: Change = None
     if job.chosen:
+        columns = columns_of(job, job.variants, catalogue)
         keys = tuple(key for key in job.variants if key in job.chosen)
-        before, after = (column(job.found, job.variants, one, answer.catalogue, job.tolerances) for one in ((), keys))
-        change = before, after
-    others = other_parts(answer.setup, answer.catalogue, course.run)
-    save(Found(job, answer, None, course, was, time, answer), others, path, written, change)
+        change = store.ask(columns[()]), store.ask(columns[keys])
+    others = other_parts(parts_beside(store, job, catalogue, with_hours=True))
+    save(Found(job, answer, None, course, was, course.worst_time, answer), others, path, written, change)

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from zeotherm.answers.hotend import Found
+from zeotherm.answers.runs import HeldRuns
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.judgement.course import Course
 from zeotherm.core.machine.documents import Job
@@ -15,8 +17,6 @@ from zeotherm.core.runs.assembly import Assembled
 from zeotherm.core.runs.comparison import ComparedFigure, Comparison
 from zeotherm.core.runs.conditions import Match
 from zeotherm.core.twin.stations import STATIONS
-from zeotherm.desk.answering import Found
-from zeotherm.desk.runroom import HeldRuns
 from zeotherm.wording import numbers
 from zeotherm.wording import runs as words
 from zeotherm.wording.language import _

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
+from zeotherm.answers.bed_sizes import SizeFound
 from zeotherm.core.judgement.bed.sizing import HOT_PAD, SPARE, SizedInsulation
 from zeotherm.core.judgement.margins import State
-from zeotherm.desk.sizeroom import SizeFound
 from zeotherm.wording import bed as words
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain

@@ -8,14 +8,13 @@ from typing import Any
 import numpy as np
 import numpy.typing as npt
 
+from zeotherm.answers.hotend import Found
 from zeotherm.core.judgement.course import Course
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.measured import Run
-from zeotherm.core.runs.series import differences, on_run
+from zeotherm.core.runs.series import as_series, differences, on_run
 from zeotherm.core.twin.stations import STATIONS
-from zeotherm.desk.answering import Found
-from zeotherm.shop.series_files import as_series
 from zeotherm.wording import course as words
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _

@@ -6,6 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Protocol
 
+from zeotherm.answers.board import SolvedBoard
+from zeotherm.answers.hotend import Found, OtherJob
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.shelves import Lever
 from zeotherm.core.judgement.answer import Answer
@@ -17,8 +19,6 @@ from zeotherm.core.machine.hours import Pause
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, Quantity, declared
 from zeotherm.core.twin.stations import STATIONS
-from zeotherm.desk.answering import Found, OtherJob
-from zeotherm.desk.boardview import SolvedBoard
 from zeotherm.shop.report import model_at
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers

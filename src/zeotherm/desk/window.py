@@ -29,17 +29,19 @@ from PyQt6.QtWidgets import (
 )
 
 from zeotherm import __version__
+from zeotherm.answers.board import SolvedBoard
+from zeotherm.answers.hotend import Found
+from zeotherm.answers.processes import Processes
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
-from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.boardview import SolvedBoard, board
+from zeotherm.desk.beside import AskedBeside
+from zeotherm.desk.boardview import board
+from zeotherm.desk.bridge import Asked
 from zeotherm.desk.menu import make_menu
 from zeotherm.desk.papers import Papers
-from zeotherm.desk.reportroom import ReportRoom
-from zeotherm.desk.room import AnswerRoom
 from zeotherm.desk.views.choose import ChooseView
 from zeotherm.desk.views.describe import Describe
 from zeotherm.desk.views.do import DoPage
@@ -54,7 +56,6 @@ from zeotherm.desk.widgets.labels import show_tip
 from zeotherm.desk.widgets.rows import FocusRow
 from zeotherm.desk.widgets.spine import Spine
 from zeotherm.shop.arrivals import Arrival, kind_of
-from zeotherm.shop.workers import Workers
 from zeotherm.wording.entry import Understood, understand
 from zeotherm.wording.language import _
 from zeotherm.wording.runs import brief
@@ -77,15 +78,15 @@ class Window(QMainWindow):
         self._wear(theme_name or bench.note("theme") or _system_theme())
         self.spine = Spine(self._understood)
         self.explain = ExplainView(bench)
-        self.workers = Workers()
-        self.intake = IntakePage(bench, self.workers)
+        self.processes = Processes(bench.store)
+        self.intake = IntakePage(bench, self.processes)
         self.measure = MeasurePage(bench)
-        self.choose = ChooseView(bench, self.workers)
+        self.choose = ChooseView(bench, self.processes)
         self.do = DoPage(bench)
         self.emergency = EmergencyView(shipped())
         self.jobs = JobsView(bench)
         self.machine: MachineDialog | None = None
-        self.beside = ReportRoom(self)
+        self.beside = AskedBeside(bench, self)
         self.papers = Papers(bench, self, self.spine.entry.say, self.beside, lambda: self.choose.change)
         self.report = ReportView(bench, self.beside, lambda: self.choose.change)
         self.stack = QStackedWidget()
@@ -234,7 +235,7 @@ class Window(QMainWindow):
         self.do.print_wanted.connect(self.print_shown)
         self.measure.answered.connect(self.spine.measure.show_answer)
         self.measure.verdict.button.clicked.connect(self.show_explain)
-        self.choose.room.changed.connect(self._show_board)
+        self.choose.asked.changed.connect(self._show_board)
         self.explain.bed_answered.connect(self.choose.sizing.take_bed)
         self.explain.asked_for.connect(self.find_machine)
         self.explain.bed_answered.connect(self.measure.take_bed)
@@ -351,9 +352,9 @@ class Window(QMainWindow):
 
     def _escape(self) -> bool:
         shown = self.stack.currentWidget()
-        rooms: list[tuple[QWidget, AnswerRoom]] = [(view, view.room) for view in (self.choose, self.intake, self.do)]
-        rooms += [(self.choose, room) for room in self.choose.size_rooms]
-        working = [room for view, room in rooms if view is shown and room.busy]
+        asked: list[tuple[QWidget, Asked]] = [(view, view.asked) for view in (self.choose, self.intake, self.do)]
+        asked += [(self.choose, one) for one in self.choose.sizes_asked]
+        working = [one for view, one in asked if view is shown and one.busy]
         if shown is self.emergency:
             self._leave_emergency()
         elif working:
@@ -515,18 +516,9 @@ class Window(QMainWindow):
             application.removeEventFilter(self)
         if self.machine is not None:
             self.machine.close()
-        self.choose.room.close()
-        self.explain.bed.close()
-        self.explain.case.close()
-        self.explain.power.close()
-        self.beside.close()
-        for room in self.choose.size_rooms:
-            room.close()
-        self.intake.room.close()
-        self.measure.close_rooms()
-        self.do.close_rooms()
-        self.workers.close()
+        self.do.let_go()
         self.bench.close()
+        self.processes.close()
         super().closeEvent(event)
 
 

@@ -8,6 +8,8 @@ from typing import Any
 
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
+from zeotherm.answers import work as answers
+from zeotherm.answers.questions import Question
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.judgement.procedures.gates import Aids, GateState, gates
 from zeotherm.core.judgement.procedures.planning import Order, OrderLine
@@ -15,7 +17,6 @@ from zeotherm.core.judgement.procedures.proving import Proof, in_order, proof, s
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.doing import OpenStep
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.workroom import Ready, aids_name
 from zeotherm.shop import work_edits
 from zeotherm.shop.clock import BenchClock
 from zeotherm.shop.edits import RefusedError
@@ -39,7 +40,6 @@ class Working(QObject):
         super().__init__(parent)
         self._bench = bench
         self.clock = clock or BenchClock()
-        self.ready: Ready | None = None  # the aids that came last
         self.probe: Probe | None = None
         self._picked: tuple[int, list[str]] | None = None
         self._heard: str | None = None  # when the probe was last heard
@@ -108,11 +108,15 @@ class Working(QObject):
 
     def aids(self, line: OrderLine) -> Aids | None:
         """What the model says of the step at hand; None until it is computed for just this step and machine."""
-        order, ready = self.order, self.ready
-        if order is None or ready is None:
+        order = self.order
+        if order is None:
             return None
-        now = aids_name(self._bench.job, line, order.state, self._bench.catalogue)
-        return ready.aids if ready.name == now else None
+        question, store = self.asked(line, order), self._bench.store
+        return store.ask(question) if store.knows(question) else None
+
+    def asked(self, line: OrderLine, order: Order) -> Question[Aids]:
+        """What is asked of the model for a step of an order."""
+        return answers.aids(self._bench.job, line, order.state, self._bench.catalogue)
 
     def gates(self, line: OrderLine) -> list[GateState]:
         """The gates of the step at hand."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -15,7 +16,7 @@ from zeotherm.shop.results import margin_as_data
 from zeotherm.wording import bed as words
 
 
-def bed_as_data(job: Job, answer: BedAnswer, why: list[Rival]) -> dict[str, Any]:
+def bed_as_data(job: Job, answer: BedAnswer, why: Sequence[Rival]) -> dict[str, Any]:
     """A bed as plain data; numbers carry their unit in their name or a field beside them."""
     told, course, watts = words.verdict(answer), answer.course, answer.readout.watts
     return {

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
@@ -15,7 +16,7 @@ from zeotherm.wording import chamber as words
 from zeotherm.wording import chamber_size as sizes
 
 
-def case_as_data(job: Job, answer: ChamberAnswer, found: list[Tried]) -> dict[str, Any]:
+def case_as_data(job: Job, answer: ChamberAnswer, found: Sequence[Tried]) -> dict[str, Any]:
     """An enclosure as plain data; numbers carry their unit in their name or a field beside them."""
     told, solved = words.verdict(answer), answer.solved
     return {
@@ -89,7 +90,7 @@ def _size(name: str, one: Size | None, scale: float = 1.0) -> dict[str, float | 
     return {name: scale * one.value, f"{name}_band": scale * one.band}
 
 
-def warmths_as_data(found: list[Warmth], catalogue: Catalogue) -> list[dict[str, Any]]:
+def warmths_as_data(found: Sequence[Warmth], catalogue: Catalogue) -> list[dict[str, Any]]:
     """How warm each filament may be kept, as plain data."""
     return [
         {"filament": one.filament, "nozzle_c": one.nozzle, "wants_c": [one.wants[0].value, one.wants[1].value],

@@ -15,7 +15,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.machine.measured import LEAST_EMISSIVITY, MOST_CELLS, Picture
-from zeotherm.core.runs.thermal_picture import ThermalPicture, corrected
+from zeotherm.core.runs.thermal_picture import ThermalPicture
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.number_style import MISSING
 from zeotherm.shop.reading import Cancelled, content_of, never, text_of
@@ -400,24 +400,3 @@ def _averaged(field: Array, every: int) -> Array:
     count = known.sum(2)
     with np.errstate(invalid="ignore"):
         return np.where(count > 0, np.where(known, blocks, 0.0).sum(2) / np.maximum(count, 1), np.nan)
-
-
-def spots_of(document: Picture) -> dict[str, float]:
-    """The warmest true temperature of each named region [°C]; none of one outside the picture or without a reading."""
-    field = corrected(as_picture(document), document.emissivity, document.reflected_c)
-    rows, columns = field.shape
-    found = {}
-    for name, (left, top, right, bottom) in document.regions.items():
-        part = field[int(top * rows) : max(int(np.ceil(bottom * rows)), 1),
-                     int(left * columns) : max(int(np.ceil(right * columns)), 1)]  # fmt: skip
-        if np.isfinite(part).any():
-            found[name] = float(np.nanmax(part))
-    return found
-
-
-def as_picture(document: Picture) -> ThermalPicture:
-    """What a job keeps of a picture, as numbers."""
-    field = np.array([[np.nan if value is None else value for value in row] for row in document.cells], dtype=float)
-    return ThermalPicture(
-        field, document.over_range, document.unreadable, document.read_emissivity, document.read_reflected_c
-    )

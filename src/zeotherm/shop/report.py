@@ -18,10 +18,9 @@ from zeotherm.core.judgement.margins import Margin
 from zeotherm.core.machine.documents import Job, Reading, Setup
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, declared
-from zeotherm.core.runs.series import differences
+from zeotherm.core.runs.series import as_series, differences
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.shop.other_parts import OtherPart
-from zeotherm.shop.series_files import as_series
 from zeotherm.wording import causes, numbers, work
 from zeotherm.wording import course as times
 from zeotherm.wording import margins as words

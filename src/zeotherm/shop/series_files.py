@@ -391,14 +391,6 @@ def _printable(text: str) -> str:
     return text.encode("utf-8", "replace").decode("utf-8").replace("\x00", "?")
 
 
-def as_series(run: Run) -> Series:
-    """What a job keeps of a run, as numbers."""
-    values = {
-        key: np.array([np.nan if value is None else value for value in column]) for key, column in run.values.items()
-    }
-    return Series(np.array(run.time_s), values, run.start_h)
-
-
 def layout_key(columns: Sequence[FileColumn]) -> str:
     """A key for the layout of a file: its titles."""
     return "\x1f".join(column.title for column in columns)

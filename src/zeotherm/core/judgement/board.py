@@ -100,15 +100,52 @@ def column(
     tolerances: dict[str, float] | None = None,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Column:
-    """Solve a set of options together. Raises ClashError, DoesNotFitError, NotConvergedError or CancelledError."""
-    setup = patched(found, change_of(variants, keys))
+    """A set of a board's options, solved together; raises as `column_of`."""
+    picked = {key: variants[key] for key in keys}
+    return column_of(found, picked, subjects(variants), catalogue, tolerances, cancelled)
+
+
+def column_of(
+    found: Setup,
+    picked: Mapping[str, Variant],
+    speaks: Subjects,
+    catalogue: Catalogue,
+    tolerances: dict[str, float] | None = None,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> Column:
+    """Options solved together; speaks: what their board speaks of.
+
+    Raises ClashError, DoesNotFitError, NotConvergedError or CancelledError.
+    """
+    setup = patched(found, change_of(picked, tuple(picked)))
     run = simulate(setup, catalogue, tolerances, cancelled=cancelled, tolerance=TOLERANCE)
-    return judged_column(course_of(run), keys, variants, cancelled)
+    return judged_column(course_of(run), picked, speaks, cancelled)
 
 
-def about_beds(setup: Setup, variants: Mapping[str, Variant], catalogue: Catalogue) -> bool:
-    """Whether a board speaks of the bed: some option changes it, and it is heated."""
-    return any("bed" in variant.change for variant in variants.values()) and heated(setup, catalogue)
+@dataclass(frozen=True, slots=True)
+class Subjects:
+    """What the columns of a board speak of besides the hotend, by what its options change."""
+
+    bed: bool = False
+    case: bool = False
+    wanted: float | None = None  # the warmest that any option wants the case [°C]: every column is judged by it
+    power: bool = False
+
+
+def subjects(variants: Mapping[str, Variant]) -> Subjects:
+    """What a board of these options speaks of: of the case where one changes more than how far its vents are open."""
+    changes = [one.change for one in variants.values()]
+    cases = [change["case"] for change in changes if isinstance(change.get("case"), dict)]
+    wanted = [float(one.get("target_c") or 0.0) for one in cases]  # type: ignore[union-attr, arg-type]
+    return Subjects(
+        any("bed" in change for change in changes), any(set(one) - {"vents_open_pct"} for one in cases),  # type: ignore[arg-type]
+        max(wanted, default=0.0) or None, any("power" in change for change in changes),
+    )  # fmt: skip
+
+
+def _wanted(setup: Setup, speaks: Subjects) -> float | None:
+    """What a case is wanted at by the machine or by any option [°C]."""
+    return max(setup.case.target_c, speaks.wanted or 0.0) or None
 
 
 def _bed_margins(course: Course, cancelled: Callable[[], bool]) -> dict[str, Margin]:
@@ -120,36 +157,6 @@ def _bed_margins(course: Course, cancelled: Callable[[], bool]) -> dict[str, Mar
     except (NotSettledError, TooSmallError) as wrong:
         raise NotConvergedError(f"the bed: {wrong}") from None
     return {margin.key: margin for margin in judged.margins if margin.room is not None}
-
-
-def about_cases(setup: Setup, variants: Mapping[str, Variant], catalogue: Catalogue) -> bool:
-    """Whether a board speaks of the case: some option changes more of it than how far its vents stand open."""
-    changes = [change for one in variants.values() if isinstance(change := one.change.get("case"), dict)]
-    return any(set(one) - {"vents_open_pct"} for one in changes) and encloses(setup, catalogue)
-
-
-def about_power(setup: Setup, variants: Mapping[str, Variant], catalogue: Catalogue) -> bool:
-    """Whether a board speaks of the power path: some option changes it, and it is described."""
-    return any("power" in variant.change for variant in variants.values()) and described(setup, catalogue)
-
-
-def subjects(
-    found: Setup, variants: Mapping[str, Variant], catalogue: Catalogue
-) -> tuple[bool, bool, float | None, bool]:
-    """What every column of a board is judged by, besides the hotend: bed, case, how warm the latter is wanted, and the
-    power path."""
-    cases = about_cases(found, variants, catalogue)
-    wanted = _wanted(found, variants) if cases else None
-    return about_beds(found, variants, catalogue), cases, wanted, about_power(found, variants, catalogue)
-
-
-def _wanted(setup: Setup, variants: Mapping[str, Variant]) -> float | None:
-    """What a case is wanted at by the machine or by any option [°C]: what every column is judged by."""
-    asked = [setup.case.target_c]
-    for one in variants.values():
-        change = one.change.get("case")
-        asked.append(float(change.get("target_c") or 0.0) if isinstance(change, dict) else 0.0)  # type: ignore[arg-type]
-    return max(asked) or None
 
 
 def _case_margins(course: Course, wanted: float | None, cancelled: Callable[[], bool]) -> dict[str, Margin]:
@@ -178,29 +185,30 @@ def _power_margins(course: Course, cancelled: Callable[[], bool]) -> dict[str, M
 
 
 def judged_column(
-    course: Course, keys: tuple[str, ...], variants: Mapping[str, Variant], cancelled: Callable[[], bool]
+    course: Course, picked: Mapping[str, Variant], speaks: Subjects, cancelled: Callable[[], bool] = lambda: False
 ) -> Column:
-    """The column of a run. Raises CancelledError."""
+    """The column of a run with these options in it. Raises CancelledError."""
+    setup, catalogue = course.setup, course.run.catalogue
     answer = course.answer(course.worst_time)
     answer = replace(answer, bands=bands(answer.solved, answer.limits, cancelled, in_full=0))
     judged = _each_at_its_worst(course, answer)
     assert answer.bands is not None
     rooms = {key: margin.room for key, margin in judged.items() if margin.room is not None}
     known = {key: room for key, room in rooms.items() if key in answer.bands.rooms}
-    around = _bed_margins(course, cancelled) if about_beds(course.setup, variants, course.run.catalogue) else {}
-    if about_cases(course.setup, variants, course.run.catalogue):
-        around |= _case_margins(course, _wanted(course.setup, variants), cancelled)
-    if about_power(course.setup, variants, course.run.catalogue):
+    around = _bed_margins(course, cancelled) if speaks.bed and heated(setup, catalogue) else {}
+    if speaks.case and encloses(setup, catalogue):
+        around |= _case_margins(course, _wanted(setup, speaks), cancelled)
+    if speaks.power and described(setup, catalogue):
         around |= _power_margins(course, cancelled)
     holds = min((margin.holds for margin in around.values() if margin.holds is not None), default=1.0)
     return Column(
-        keys=keys,
+        keys=tuple(picked),
         course=course,
         answer=answer,
         margins={**judged, **around},
         sure=answer.bands.sure_of_all(known) * holds,
-        cost=sum(variants[key].cost for key in keys),
-        minutes=sum(variants[key].minutes for key in keys),
+        cost=sum(one.cost for one in picked.values()),
+        minutes=sum(one.minutes for one in picked.values()),
     )
 
 
@@ -245,7 +253,7 @@ def cheapest_set(
         change = change_of(variants, keys)
         if not all(_looks_good(probe, base, change) for probe in probes):
             continue
-        if not _bed_looks_good(base, change) or not _case_looks_good(base, change, _wanted(found, variants)):
+        if not _bed_looks_good(base, change) or not _case_looks_good(base, change, _wanted(found, subjects(variants))):
             continue
         if not _power_looks_good(base, change):
             continue

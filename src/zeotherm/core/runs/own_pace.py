@@ -2,14 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.core.judgement.procedures.waits import CoolingCurve
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.judgement.procedures.waits import CoolingCurve, cooling
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.measured import Run
 from zeotherm.core.runs.phases import switched_off, switched_on
-from zeotherm.core.runs.series import Series, Trace
+from zeotherm.core.runs.series import Series, Trace, as_series
 
 Array = npt.NDArray[np.float64]
 LEAST_SAMPLES = 4
@@ -18,6 +21,24 @@ BEGUN_SHARE, DONE_SHARE = 0.1, 0.85  # of the rise
 LEAST_DOUBT = 0.06  # 95 %: fans, flow of air and where the head stands differ from one day to the next
 SLOWEST, FASTEST = 0.2, 3.0
 AIRS = ("case_air", "fan_inlet", "room")
+
+
+def own_pace(curve: CoolingCurve, runs: Iterable[Run]) -> tuple[float, float] | None:
+    """How fast the block warmed or cooled in a job's runs, over the model's rate; as for `seen_rate`."""
+    return seen_rate(curve, [as_series(run) for run in runs])
+
+
+def block_cooling(
+    found: Setup, runs: Iterable[Run], catalogue: Catalogue, start_c: float, *, fan: bool,
+    cancelled: Callable[[], bool] = lambda: False,
+) -> tuple[CoolingCurve, bool]:  # fmt: skip
+    """The block after the heat is off, and whether it goes by the machine's own runs.
+
+    Runs tell while the sink fan runs, as it does in them. Arguments and errors as for `waits.cooling`.
+    """
+    curve = cooling(found, catalogue, start_c, fan=fan, cancelled=cancelled)
+    seen = own_pace(curve, runs) if fan else None
+    return (curve, False) if seen is None else (curve.known(*seen), True)
 
 
 def seen_rate(curve: CoolingCurve, runs: Iterable[Series], channel: str = "block") -> tuple[float, float] | None:

@@ -8,6 +8,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.judgement.course import Course
+from zeotherm.core.machine.measured import Run
 from zeotherm.core.twin.stations import STATIONS
 
 Array = npt.NDArray[np.float64]
@@ -99,6 +100,14 @@ class Difference:
     most: float  # the greatest, with its sign
     at: float  # when that is [s of the run]
     share: float  # of the series' time that the run covers [-]
+
+
+def as_series(run: Run) -> Series:
+    """What a job keeps of a run, as numbers."""
+    values = {
+        key: np.array([np.nan if value is None else value for value in column]) for key, column in run.values.items()
+    }
+    return Series(np.array(run.time_s), values, run.start_h)
 
 
 def merged(one: Series, other: Series) -> Series:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.core.machine.measured import LEAST_EMISSIVITY
+from zeotherm.core.machine.measured import LEAST_EMISSIVITY, Picture
 from zeotherm.core.runs.estimates import Change, Estimate, Mean, change
 
 Array = npt.NDArray[np.float64]
@@ -154,3 +154,24 @@ def regions_of(boxes: Mapping[str, Box], field: Array, offset: float) -> dict[st
         if figures is not None:
             found[name] = figures
     return found
+
+
+def spots_of(document: Picture) -> dict[str, float]:
+    """The warmest true temperature of each named region [°C]; none of one outside the picture or without a reading."""
+    field = corrected(as_picture(document), document.emissivity, document.reflected_c)
+    rows, columns = field.shape
+    found = {}
+    for name, (left, top, right, bottom) in document.regions.items():
+        part = field[int(top * rows) : max(int(np.ceil(bottom * rows)), 1),
+                     int(left * columns) : max(int(np.ceil(right * columns)), 1)]  # fmt: skip
+        if np.isfinite(part).any():
+            found[name] = float(np.nanmax(part))
+    return found
+
+
+def as_picture(document: Picture) -> ThermalPicture:
+    """What a job keeps of a picture, as numbers."""
+    field = np.array([[np.nan if value is None else value for value in row] for row in document.cells], dtype=float)
+    return ThermalPicture(
+        field, document.over_range, document.unreadable, document.read_emissivity, document.read_reflected_c
+    )

@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPolygonF
 
+from zeotherm.answers.hotend import Found
 from zeotherm.core.machine.documents import Fan
 from zeotherm.core.twin.hotend.shape import Levels
 from zeotherm.desk import theme
-from zeotherm.desk.answering import Found
 from zeotherm.desk.patina import Scale
 from zeotherm.desk.pictures.front import paint_front
 from zeotherm.desk.pictures.pins import paint_flags

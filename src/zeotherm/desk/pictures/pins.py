@@ -5,9 +5,9 @@ from __future__ import annotations
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QPainter
 
+from zeotherm.answers.hotend import Found
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
-from zeotherm.desk.answering import Found
 from zeotherm.desk.pictures.section import Section
 from zeotherm.desk.shapes import draw_state, polygon, state_colour
 from zeotherm.desk.viewmodels import Flag, flags

@@ -18,18 +18,19 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zeotherm.answers.board import SolvedBoard
+from zeotherm.answers.hotend import Found
+from zeotherm.answers.processes import Processes
 from zeotherm.core.judgement.answer import cautions
 from zeotherm.core.judgement.board import offered
-from zeotherm.core.judgement.course import Course
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
-from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.boardroom import BoardRoom
-from zeotherm.desk.boardview import BoardView, SolvedBoard, board, shown_column
+from zeotherm.desk.boardroom import AskedBoard
+from zeotherm.desk.boardview import BoardView, board, shown_column
+from zeotherm.desk.bridge import Asked
 from zeotherm.desk.reports import Change
-from zeotherm.desk.room import AnswerRoom
 from zeotherm.desk.shapes import state_colour
 from zeotherm.desk.viewmodels import ladder_of_set
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
@@ -42,7 +43,6 @@ from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
-from zeotherm.shop.workers import Workers
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
 
@@ -95,11 +95,11 @@ PAGES = {
 class ChooseView(QWidget):
     """The options board of the job on the bench."""
 
-    def __init__(self, bench: Bench, workers: Workers, parent: QWidget | None = None) -> None:
+    def __init__(self, bench: Bench, processes: Processes, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("page")
         self._bench = bench
-        self.room = BoardRoom(workers, self)
+        self.asked = AskedBoard(bench.store, processes, bench.executor, self)
         self._solved: SolvedBoard | None = None
         self.ladder = Ladder()
         self.column = LadderColumn(self.ladder)
@@ -195,8 +195,8 @@ class ChooseView(QWidget):
             sized.told.connect(lambda told, page=page: self._show_sizes(page, told))
         bench.job_changed.connect(self._job_changed)
         bench.answered.connect(self._answered)
-        self.room.changed.connect(self._show_solved)
-        self.room.busy_changed.connect(self.verdict.set_busy)
+        self.asked.changed.connect(self._show_solved)
+        self.asked.busy_changed.connect(self.verdict.set_busy)
         self.board.activated.connect(self._toggle)
         self.board.removed.connect(self._remove)
         self.board.pressed.connect(self._pressed)
@@ -216,9 +216,9 @@ class ChooseView(QWidget):
         return (before, after) if before is not None and after is not None else None
 
     @property
-    def size_rooms(self) -> tuple[AnswerRoom, ...]:
-        """Those of the pages that size."""
-        return self.sizing.room, self.case_sizing.room, self.power_sizing.room
+    def sizes_asked(self) -> tuple[Asked, ...]:
+        """What the pages that size have asked."""
+        return self.sizing.asked, self.case_sizing.asked, self.power_sizing.asked
 
     # what arrives
 
@@ -232,12 +232,12 @@ class ChooseView(QWidget):
     def prepare(self) -> None:
         """Solve the board ahead, once for a machine as found and its options."""
         if not self.isVisible():
-            self.room.prepare(self._bench.with_usual(self._bench.job), self._bench.catalogue, self._course)
+            self.asked.prepare(self._bench.with_usual(self._bench.job), self._bench.catalogue)
 
     def stand_back(self) -> None:
         """Leave the processes to somebody else; what was solved ahead stays."""
         if not self.isVisible():
-            self.room.stand_back()
+            self.asked.stand_back()
 
     def _job_changed(self, _job: Job) -> None:
         if self.isVisible():
@@ -249,14 +249,8 @@ class ChooseView(QWidget):
 
     def solve(self) -> None:
         """Solve what of the board is missing."""
-        self.room.show(self._bench.job, self._bench.catalogue, self._course)
+        self.asked.show(self._bench.job, self._bench.catalogue)
         self.keep.setEnabled(bool(self._bench.job.trial))
-
-    @property
-    def _course(self) -> Course | None:
-        """The hours of the machine as found, where they are known."""
-        found = self._bench.found
-        return (found.course_found or found.course) if found is not None else None
 
     def _show_solved(self, solved: SolvedBoard) -> None:
         self._solved = solved

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
+from zeotherm.answers.executor import Task
+from zeotherm.answers.hotend import Found
 from zeotherm.core.judgement.answer import called_for
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
-from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.scheduler import Hand
 from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
 from zeotherm.desk.views.part_teller import PartTeller
@@ -22,7 +22,7 @@ from zeotherm.wording.verdict import Verdict
 if TYPE_CHECKING:
     from zeotherm.desk.views.explain import ExplainView
 
-Known = TypeVar("Known")  # what the room emits: job, answer, time
+Known = TypeVar("Known")  # what is known of the part: job, answer, time
 
 
 class CourseTeller(PartTeller, Generic[Known]):
@@ -30,14 +30,17 @@ class CourseTeller(PartTeller, Generic[Known]):
 
     HEAD = ""  # over the lines below the levers
 
-    def __init__(self, bench: Bench, view: ExplainView, part: str, room: Any, board: PartBoard[Any]) -> None:
-        self.room = room
-        super().__init__(bench, view, part, room, board)
-        self.room.changed.connect(self._take)
+    def __init__(self, bench: Bench, view: ExplainView, part: str, board: PartBoard[Any]) -> None:
+        super().__init__(bench, view, part, board)
+        self.asked.changed.connect(self._take)
         self.found: Any = None  # Known
         self._rows_of: Job | None = None
 
     # of the part
+
+    def task(self, job: Job, *, with_hours: bool) -> Task:
+        """What is asked of it; with_hours: in what its machine's hours put about it."""
+        raise NotImplementedError
 
     def picture(self, found: Known) -> Any:
         """What its board paints."""
@@ -74,11 +77,7 @@ class CourseTeller(PartTeller, Generic[Known]):
 
     def stop(self) -> None:
         """Stop what is under way; what is known by now stays."""
-        self.room.stop()
-
-    def close(self) -> None:
-        """End the thread."""
-        self.room.close()
+        self.asked.stop()
 
     def take_job(self, job: Job) -> None:
         """Another state of the job: at once what the part would come to, while it is looked at."""
@@ -94,13 +93,17 @@ class CourseTeller(PartTeller, Generic[Known]):
 
     def take_run(self, found: Found) -> None:
         """The machine's run, which says what is about the part."""
-        if self._view.part == self._part and found.course is not None and self._asked != (id(found.course), found.job):
+        if (
+            self._view.part == self._part
+            and found.course is not None
+            and self._asked_of != (id(found.course), found.job)
+        ):
             self.solve()
 
     def solve(self) -> None:
         """Solve the part of the job on the bench while it is looked at."""
         if self._view.part == self._part:
-            self.room.show(self._bench.job, self._bench.catalogue, self._run_at_hand())
+            self.asked.ask(self.task(self._bench.job, with_hours=self._hours_at_hand()))
 
     def _take(self, found: Any) -> None:
         if found.job.number == self._bench.job.number:
@@ -112,7 +115,7 @@ class CourseTeller(PartTeller, Generic[Known]):
 
     def scrub(self, time: float | None) -> None:
         """Another moment of the course; None: at rest."""
-        Hand.moves()
+        self._bench.hand_moves()
         self._wish = time
         if self.found is not None and self.found.answer is not None:
             self.found = self.found.at(time)

@@ -15,12 +15,15 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zeotherm.answers.executor import Rank
+from zeotherm.answers.hotend import Found
+from zeotherm.answers.work import at_hand
 from zeotherm.core.judgement.procedures.gates import Aids, GateState
 from zeotherm.core.judgement.procedures.planning import Order, OrderLine
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
-from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.bridge import Asked
 from zeotherm.desk.patina import Span
 from zeotherm.desk.viewmodels import ladder
 from zeotherm.desk.views.do_asks import WorkAsks
@@ -35,7 +38,6 @@ from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.desk.widgets.work_plan import WorkPlan
 from zeotherm.desk.widgets.work_side import WorkSide
 from zeotherm.desk.working import Working
-from zeotherm.desk.workroom import Ready, WorkRoom
 from zeotherm.desk.workview import CardView, card, expected, ladder_of_hold, ladder_of_last, plan_view, rows, side
 from zeotherm.shop.clock import BenchClock
 from zeotherm.wording import work
@@ -58,7 +60,8 @@ class DoPage(QWidget):
         self._bench = bench
         self.working = Working(bench, clock, self)
         self.asks = WorkAsks(bench, self.working, self)
-        self.room = WorkRoom(self)
+        self.asked = Asked(bench.executor, Rank.ASKED, self)
+        self._asked_of = ""  # the key of the aids that are under way
         self._spanned = ""  # the step that the ladder's span was chosen for
         self._shown: int | None = None  # a step that is looked at; None: the one at hand
         self.ladder = Ladder()
@@ -121,9 +124,9 @@ class DoPage(QWidget):
     def _connect(self) -> None:
         self._bench.job_changed.connect(self._job_changed)
         self._bench.answered.connect(self._answered)
-        self.room.changed.connect(self._aids_came)
-        self.room.busy_changed.connect(self.verdict.set_busy)
-        self.room.failed.connect(lambda _wrong: self._bench.told.emit(
+        self.asked.changed.connect(self._aids_came)
+        self.asked.busy_changed.connect(self.verdict.set_busy)
+        self.asked.failed.connect(lambda _wrong: self._bench.told.emit(
             _("The wait could not be computed for this machine. Go by the probe alone."))
         )  # fmt: skip
         self.list.chosen.connect(self._look_at)
@@ -191,8 +194,7 @@ class DoPage(QWidget):
         if self.isVisible():
             self._show()
 
-    def _aids_came(self, ready: Ready) -> None:
-        self.working.ready = ready
+    def _aids_came(self, _aids: Aids) -> None:
         if self.isVisible():
             self._show()
 
@@ -232,8 +234,13 @@ class DoPage(QWidget):
         line = order.now
         if line is None or self._bench.job.doing.written is None:
             return
-        if self.working.aids(line) is None:
-            self.room.show(self._bench.job, line, order.state, self._bench.catalogue)
+        question = self.working.asked(line, order)
+        if self._bench.store.knows(question):
+            if self.asked.busy:
+                self.asked.stop()
+        elif not self.asked.busy or self._asked_of != question.key:
+            self._asked_of = question.key
+            self.asked.ask(at_hand(self._bench.store, question))
 
     def _show_plan(self, job: Job) -> None:
         told = job.doing.failed_after_min
@@ -457,11 +464,10 @@ class DoPage(QWidget):
         self._fold(self.width() < theme.scaled(NARROW))
         super().resizeEvent(event)
 
-    def close_rooms(self) -> None:
-        """End the thread, let go of the probe."""
+    def let_go(self) -> None:
+        """Let go of the probe."""
         self._beat.stop()
         self.working.close()
-        self.room.close()
 
 
 def _sheet_title(job: Job) -> str:

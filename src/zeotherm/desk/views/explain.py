@@ -15,10 +15,11 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zeotherm.answers.executor import Rank
+from zeotherm.answers.hotend import Found
 from zeotherm.core.judgement.answer import Answer, cautions
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
-from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.patina import Span
 from zeotherm.desk.pictures.section import FieldReading
@@ -222,9 +223,9 @@ class ExplainView(QWidget):
 
     def _share_out(self) -> None:
         """What is looked at goes first."""
-        self._bench.give_way(self.part != HOTEND)
+        self._bench.matters(Rank.SHOWN if self.part == HOTEND else Rank.AHEAD)
         for name, teller in ((BED, self.bed), (CASE, self.case), (POWER, self.power)):
-            teller.room.give_way(self.part != name)
+            teller.asked.matters(Rank.SHOWN if self.part == name else Rank.AHEAD)
 
     def scrub(self, time: float | None) -> None:
         """Another moment of the part that is shown; None: its worst, of a bed late in its print."""

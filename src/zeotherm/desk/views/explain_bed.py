@@ -6,16 +6,17 @@ from typing import TYPE_CHECKING
 
 from markupsafe import Markup
 
+from zeotherm.answers import fits
+from zeotherm.answers.bed import BedFound, bed
+from zeotherm.answers.hotend import Found
+from zeotherm.answers.questions import Start
 from zeotherm.core.judgement.answer import called_for
 from zeotherm.core.judgement.bed.answer import BedAnswer
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
-from zeotherm.desk.answering import Found
 from zeotherm.desk.bedview import bed_ladder, bed_picture, bed_strip
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.plateroom import BedFitRoom, BedFound, PlateRoom
-from zeotherm.desk.scheduler import Hand
 from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
 from zeotherm.desk.views.part_teller import PartTeller
 from zeotherm.desk.widgets.labels import headed
@@ -34,10 +35,10 @@ class BedTeller(PartTeller):
     """Fills Explain with the bed while its tab is on; at all times knows how it stands."""
 
     def __init__(self, bench: Bench, view: ExplainView) -> None:
-        self.room = PlateRoom()
-        super().__init__(bench, view, BED, self.room, view.board)
-        self.room.changed.connect(self._take)
-        self.fits_with(BedFitRoom(), ("bed",), fits_words.BED, _("bed by its own curve"))
+        super().__init__(bench, view, BED, view.board)
+        self.asked.changed.connect(self._take)
+        self._start: Start[BedAnswer] = Start()
+        self.fits_with(fits.BED, ("bed",), fits_words.BED, _("bed by its own curve"))
         self.found: BedFound | None = None
         self._whole = False
         self._rows_of: Job | None = None
@@ -45,13 +46,8 @@ class BedTeller(PartTeller):
 
     def stop(self) -> None:
         """Stop what is under way; what is known by now stays."""
-        self.room.stop()
+        self.asked.stop()
         self.fits.stop()
-
-    def close(self) -> None:
-        """End the threads."""
-        self.room.close()
-        self.fits.close()
 
     # what there is
 
@@ -66,19 +62,20 @@ class BedTeller(PartTeller):
             self._view.strip.set_stale()
             self.solve()
         else:  # what is looked at goes first; the bed follows with the machine's run
-            self._asked = None
-            self.room.stop()
+            self._asked_of = None
+            self.asked.stop()
 
     def take_run(self, found: Found) -> None:
         """The machine's run, which says what the bed stands in."""
-        if found.course is not None and self._asked != (id(found.course), found.job):
+        if found.course is not None and self._asked_of != (id(found.course), found.job):
             self.solve()
 
     def solve(self) -> None:
         """Solve the bed of the job on the bench, in full while it is looked at."""
-        run, shown = self._run_at_hand(), self._view.part == BED
-        if run is not None or shown:
-            self.room.show(self._bench.job, self._bench.catalogue, run, in_full=shown)
+        known, shown = self._hours_at_hand(), self._view.part == BED
+        if known or shown:
+            bench = self._bench
+            self.asked.ask(bed(bench.store, bench.job, bench.catalogue, self._start, with_hours=known, wholly=shown))
 
     @property
     def _judged(self) -> BedAnswer | None:
@@ -99,7 +96,7 @@ class BedTeller(PartTeller):
 
     def scrub(self, time: float | None) -> None:
         """Another moment of the bed's course; None: late in its print."""
-        Hand.moves()
+        self._bench.hand_moves()
         self._wish = time
         if self.found is not None and self.found.answer is not None:
             self.found = self.found.at(time)

@@ -4,10 +4,14 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from zeotherm.answers import fits
+from zeotherm.answers.enclosure import CaseFound, enclosure
+from zeotherm.answers.executor import Task
+from zeotherm.answers.questions import Start
 from zeotherm.core.judgement.chamber.answer import ChamberAnswer
+from zeotherm.core.machine.documents import Job
 from zeotherm.core.runs.warm_up import AIRS
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.caseroom import CaseFitRoom, CaseFound, CaseRoom
 from zeotherm.desk.caseview import CasePictureView, case_ladder, case_picture, case_strip
 from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView
@@ -30,16 +34,16 @@ class CaseTeller(CourseTeller[CaseFound]):
     HEAD = _("Computed both ways")
 
     def __init__(self, bench: Bench, view: ExplainView) -> None:
-        super().__init__(bench, view, CASE, CaseRoom(), view.case_board)
-        self.fits_with(CaseFitRoom(), AIRS, fits_words.CASE, _("case by its own curve"))
+        super().__init__(bench, view, CASE, view.case_board)
+        self._start: Start[ChamberAnswer] = Start()
+        self.fits_with(fits.CASE, AIRS, fits_words.CASE, _("case by its own curve"))
 
     def stop(self) -> None:
         super().stop()
         self.fits.stop()
 
-    def close(self) -> None:
-        super().close()
-        self.fits.close()
+    def task(self, job: Job, *, with_hours: bool) -> Task:
+        return enclosure(self._bench.store, job, self._bench.catalogue, self._start, with_hours=with_hours)
 
     def picture(self, found: CaseFound) -> CasePictureView:
         return case_picture(found)

@@ -5,9 +5,14 @@ from __future__ import annotations
 from datetime import date
 from typing import TYPE_CHECKING
 
+from zeotherm.answers.executor import Task
+from zeotherm.answers.power import PowerFound, Seen, power
+from zeotherm.answers.questions import Start
 from zeotherm.core.judgement.power.answer import PowerAnswer
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.runs.thermal_picture import spots_of
+from zeotherm.core.twin.power.inputs import CONTACTS
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.powerroom import PowerFound, PowerRoom
 from zeotherm.desk.powerview import PowerPictureView, power_ladder, power_picture, power_strip
 from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView
@@ -29,9 +34,14 @@ class PowerTeller(CourseTeller[PowerFound]):
     HEAD = _("Read and reckoned")
 
     def __init__(self, bench: Bench, view: ExplainView) -> None:
-        super().__init__(bench, view, POWER, PowerRoom(), view.power_board)
+        super().__init__(bench, view, POWER, view.power_board)
+        self._start: Start[PowerAnswer] = Start()
         self.by_watts = False
         view.fit.clicked.connect(lambda: view.asked_for.emit(f"{POWER}.") if view.part == POWER else None)
+
+    def task(self, job: Job, *, with_hours: bool) -> Task:
+        bench = self._bench
+        return power(bench.store, job, bench.catalogue, self._start, with_hours=with_hours, seen=_seen(job))
 
     def show_watts(self, by_watts: bool) -> None:
         """The strip's width by watts, or by amps."""
@@ -71,3 +81,14 @@ class PowerTeller(CourseTeller[PowerFound]):
         """All numbers and parts of the path, to describe it."""
         self._view.fit.setText(_("All of the path"))
         self._view.fit.setVisible(True)
+
+
+def _seen(job: Job) -> tuple[Seen, ...]:
+    """Contacts in the job's thermal pictures: regions that are called as they are."""
+    contacts = {words.PARTS[key].lower(): key for key in CONTACTS}
+    return tuple(
+        Seen(contacts[region.strip().lower()], warm, picture.camera_doubt, picture.label)
+        for picture in job.measured.pictures.values()
+        for region, warm in spots_of(picture).items()
+        if region.strip().lower() in contacts
+    )

@@ -19,11 +19,16 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zeotherm.answers.causes import Diagnosis, causes
+from zeotherm.answers.executor import Rank
+from zeotherm.answers.hotend import Found
+from zeotherm.answers.processes import Processes
+from zeotherm.answers.questions import Start
+from zeotherm.core.judgement.causes.ranking import Table
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
-from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.causeroom import CauseRoom, Diagnosis
+from zeotherm.desk.bridge import Asked
 from zeotherm.desk.causeview import MACHINE, IntakeView, intake, machine_change
 from zeotherm.desk.viewmodels import ladder
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
@@ -35,7 +40,6 @@ from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.line import ElidedLine
 from zeotherm.desk.widgets.tall import scrolled
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
-from zeotherm.shop.workers import Workers
 from zeotherm.wording.causes import OHM_NAMES
 from zeotherm.wording.entry import ColdOhms, measured
 from zeotherm.wording.language import _
@@ -98,12 +102,14 @@ class IntakePage(QWidget):
 
     answered = pyqtSignal(str, object)  # in a few words, with its State
 
-    def __init__(self, bench: Bench, workers: Workers, parent: QWidget | None = None) -> None:
+    def __init__(self, bench: Bench, processes: Processes, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("page")
         self.setFocusPolicy(Qt.FocusPolicy.ClickFocus)
         self._bench = bench
-        self.room = CauseRoom(workers, self)
+        self._processes = processes
+        self._start: Start[Table] = Start()
+        self.asked = Asked(bench.executor, Rank.ASKED, self)
         self._diagnosis: Diagnosis | None = None
         self._wanted = ""
         self._seen = False
@@ -177,9 +183,9 @@ class IntakePage(QWidget):
         bench = self._bench
         bench.job_changed.connect(self._job_changed)
         bench.answered.connect(self._answered)
-        self.room.changed.connect(self._show)
-        self.room.failed.connect(self._failed)
-        self.room.busy_changed.connect(self._busy_changed)
+        self.asked.changed.connect(self._show)
+        self.asked.failed.connect(self._failed)
+        self.asked.busy_changed.connect(self._busy_changed)
         self.chips.activated.connect(self._tell)
         self.chips.pressed.connect(lambda key, _place: self._tell(key))
         self.card.answered.connect(bench.tell)
@@ -207,7 +213,8 @@ class IntakePage(QWidget):
 
     def _rank(self) -> None:
         bench = self._bench
-        self.room.show(bench.job, bench.catalogue, bench.decided_jobs())
+        shop = bench.decided_jobs()
+        self.asked.ask(causes(bench.store, self._processes, bench.job, bench.catalogue, shop, self._start))
 
     def _job_changed(self, job: Job) -> None:
         if self._diagnosis is not None and self._diagnosis.job.number != job.number:
@@ -221,7 +228,7 @@ class IntakePage(QWidget):
 
     def _show(self, diagnosis: Diagnosis) -> None:
         self._diagnosis = diagnosis
-        view = intake(diagnosis, self._wanted, self.room.busy)
+        view = intake(diagnosis, self._wanted, self.asked.busy)
         self.verdict.show_verdict(view.verdict)
         self.answered.emit(view.brief, view.verdict.state)
         self.chips.show_groups(view.groups)

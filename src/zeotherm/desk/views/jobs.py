@@ -7,9 +7,9 @@ from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtGui import QResizeEvent
 from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from zeotherm.answers.hotend import OtherJob
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
-from zeotherm.desk.answering import OtherJob
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.viewmodels import JobRow, job_row, sore_spots
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame

@@ -19,17 +19,19 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zeotherm.answers.bed import BedFound
+from zeotherm.answers.executor import Rank
+from zeotherm.answers.hotend import Found
+from zeotherm.answers.runs import HeldRuns, runs
 from zeotherm.core.machine.documents import Job, Reading
 from zeotherm.core.runs.alignment import Origin
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.desk import theme
-from zeotherm.desk.answering import Found
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.bridge import Asked
 from zeotherm.desk.measuring import Measuring
 from zeotherm.desk.patina import Span
 from zeotherm.desk.pictureview import Computed, pictures_view
-from zeotherm.desk.plateroom import BedFound
-from zeotherm.desk.runroom import HeldRuns, RunRoom
 from zeotherm.desk.runview import MOST_SHOWN, RunsView, runs_view
 from zeotherm.desk.viewmodels import ladder
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
@@ -76,7 +78,7 @@ class MeasurePage(QWidget):
         self.measuring = Measuring(bench, self)
         self.asks = Asks(bench, self.measuring, self)
         self.menus = Menus(bench, self.measuring, self.asks, self._origins, self)
-        self.room = RunRoom(self)
+        self.asked = Asked(bench.executor, Rank.ASKED, self)
         self._held: HeldRuns | None = None
         self._view: RunsView | None = None
         self._at: float | None = None
@@ -168,9 +170,9 @@ class MeasurePage(QWidget):
         bench = self.bench
         bench.job_changed.connect(self._job_changed)
         bench.answered.connect(self._answered)
-        self.room.changed.connect(self._show)
-        self.room.failed.connect(self._failed)
-        self.room.busy_changed.connect(self._busy)
+        self.asked.changed.connect(self._show)
+        self.asked.failed.connect(self._failed)
+        self.asked.busy_changed.connect(self._busy)
         self.measuring.busy_changed.connect(self._busy)
         self.measuring.progressed.connect(self._progressed)
         self.measuring.scale_wanted.connect(lambda path, why: self.asks.scale(path, why).exec())
@@ -218,7 +220,7 @@ class MeasurePage(QWidget):
         """Line up and compare the job's runs in the background."""
         job = self.bench.job
         self._say_side(job)
-        self.room.show(job, self.bench.catalogue, self.measuring.loader(job.measured.shown()), self._at)
+        self.asked.ask(runs(job, self.bench.catalogue, self.measuring.loader(job.measured.shown()), self._at))
 
     def compare_at(self, at: float | None) -> None:
         """Take levels at another moment; None: at the end of what all runs have."""
@@ -268,7 +270,7 @@ class MeasurePage(QWidget):
         self.readings.setText("\n".join(lines) or _("Type one: sink base 54.1"))
 
     def _busy(self, _on: bool) -> None:
-        busy = self.room.busy or self.measuring.busy
+        busy = self.asked.busy or self.measuring.busy
         self.verdict.set_busy(busy)
         if not busy:
             self.foot.setText(self._view.foot if self._view is not None else "")
@@ -314,8 +316,8 @@ class MeasurePage(QWidget):
         """Stop what is under way; False where nothing is."""
         if self.measuring.busy:
             self.measuring.stop()
-        elif self.room.busy:
-            self.room.stop()
+        elif self.asked.busy:
+            self.asked.stop()
         else:
             return False
         return True
@@ -383,11 +385,6 @@ class MeasurePage(QWidget):
 
         QApplication.clipboard().setText(self.table.as_text())
         self.bench.told.emit(_("Copied: {count} figures.").format(count=len(self._view.figures) if self._view else 0))
-
-    def close_rooms(self) -> None:
-        """End the threads."""
-        self.room.close()
-        self.measuring.close()
 
     def refresh(self) -> None:
         """Take up the theme."""

@@ -1,4 +1,4 @@
-"""What tells of a part of the machine in Explain: its room, what went wrong, and the moment that is wished for."""
+"""What tells of a part of the machine in Explain: what is asked, what went wrong, and the moment that is wished for."""
 
 from __future__ import annotations
 
@@ -7,19 +7,19 @@ from typing import TYPE_CHECKING, Any
 
 from PyQt6.QtCore import QObject
 
+from zeotherm.answers.executor import Rank
+from zeotherm.answers.fits import FitFound, Fitting, fit_of
 from zeotherm.core.catalogue.lookup import DoesNotFitError
+from zeotherm.core.runs.series import as_series
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.fitroom import FitFound, FitRoom
-from zeotherm.desk.room import AnswerRoom
+from zeotherm.desk.bridge import Asked
 from zeotherm.shop import edits
-from zeotherm.shop.series_files import as_series
 from zeotherm.wording import fits as fits_words
 from zeotherm.wording.language import _
 
 if TYPE_CHECKING:
-    from zeotherm.core.twin.whole.run import History
     from zeotherm.desk.views.explain import ExplainView
     from zeotherm.desk.widgets.part_board import PartBoard
 
@@ -27,31 +27,31 @@ log = logging.getLogger(__name__)
 
 
 class PartTeller(QObject):
-    """Fills Explain with one part while its tab is on; part: its key; room: what solves it."""
+    """Fills Explain with one part while its tab is on; part: its key."""
 
-    def __init__(self, bench: Bench, view: ExplainView, part: str, room: AnswerRoom, board: PartBoard[Any]) -> None:
+    def __init__(self, bench: Bench, view: ExplainView, part: str, board: PartBoard[Any]) -> None:
         super().__init__(view)
+        self.asked = Asked(bench.executor, Rank.AHEAD, self)
         self._bench, self._view, self._part, self._board = bench, view, part, board
         self._wish: float | None = None
-        self._asked: object = None
-        room.setParent(self)
-        room.failed.connect(self._fail)
-        room.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if view.part == part else None)
+        self._asked_of: object = None
+        self.asked.failed.connect(self._fail)
+        self.asked.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if view.part == part else None)
 
-    def _run_at_hand(self) -> History | None:
-        """The machine's run of the job on the bench, where it is known; remembers what was asked with it."""
+    def _hours_at_hand(self) -> bool:
+        """Whether the hours of the job on the bench are known; remembers what was asked with them."""
         found, job = self._bench.found, self._bench.job
-        run = found.course.run if found is not None and found.course is not None and found.job == job else None
-        self._asked = (id(found.course) if found is not None and run is not None else None, job)
-        return run
+        known = found is not None and found.course is not None and found.job == job
+        self._asked_of = (id(found.course) if found is not None and known else None, job)
+        return known
 
     # its own curve
 
-    def fits_with(self, fits: FitRoom, channels: tuple[str, ...], words: fits_words.Words, said: str) -> None:
+    def fits_with(self, how: Fitting, channels: tuple[str, ...], words: fits_words.Words, said: str) -> None:
         """Let this part be fitted to a run that has one of these channels; said: what is edited then."""
-        self.fits, self._channels, self._fit_words, self._fit_said = fits, channels, words, said
+        self._how, self._channels, self._fit_words, self._fit_said = how, channels, words, said
         self.fitted: FitFound | None = None
-        fits.setParent(self)
+        self.fits = fits = Asked(self._bench.executor, Rank.ASKED, self)
         fits.changed.connect(self._take_fit)
         fits.failed.connect(self._fail)
         self._view.fit.clicked.connect(lambda: self.fit() if self._view.part == self._part else None)
@@ -75,7 +75,7 @@ class PartTeller(QObject):
         key = self.run_to_fit()
         if key:
             self._view.fit.setText(_("Fitting ..."))
-            self.fits.show(job, self._bench.catalogue, as_series(job.measured.runs[key]))
+            self.fits.ask(fit_of(job, self._bench.catalogue, as_series(job.measured.runs[key]), self._how))
 
     def _take_fit(self, fitted: FitFound) -> None:
         if fitted.job == self._bench.job:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import base64
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import date
 
 from PyQt6.QtCore import Qt, QUrl, pyqtSignal
@@ -13,8 +13,9 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QTextBrowser, QVBo
 
 from zeotherm.desk import reports, theme
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.reportroom import Others, ReportRoom
+from zeotherm.desk.beside import AskedBeside
 from zeotherm.desk.widgets.labels import Plain
+from zeotherm.shop.other_parts import OtherPart
 from zeotherm.wording.language import _
 
 PAGE_WIDTH = 800
@@ -28,12 +29,12 @@ class ReportView(QWidget):
     back_wanted = pyqtSignal()
 
     def __init__(
-        self, bench: Bench, room: ReportRoom, change: Callable[[], reports.Change], parent: QWidget | None = None
+        self, bench: Bench, beside: AskedBeside, change: Callable[[], reports.Change], parent: QWidget | None = None
     ) -> None:
         super().__init__(parent)
         self.setObjectName("page")
         self._bench = bench
-        self._room = room
+        self._beside = beside
         self._written: object = None  # the job that the page tells
         self._change = change  # the set that is taken, as far as it is solved
         self.page = QTextBrowser()
@@ -87,14 +88,14 @@ class ReportView(QWidget):
             self.page.clear()
         if not self.isVisible():
             return
-        shown, run = found, found.course.run if found.course is not None else None
+        shown = found
 
-        def write(others: Others) -> None:
+        def write(others: Sequence[OtherPart]) -> None:
             if self._bench.found is shown and self.isVisible():
                 self._written = shown.job
                 self._show(reports.page(shown, others, date.today().isoformat(), self._change()))
 
-        self._room.ask(shown.judged, run, write)
+        self._beside.ask_for(shown, write)
 
     def _show(self, text: str) -> None:
         """Qt's text widgets take pictures as resources, not as data in the page."""

@@ -8,13 +8,15 @@ from typing import ClassVar
 
 from PyQt6.QtWidgets import QFileDialog, QPushButton, QWidget
 
+from zeotherm.answers.bed import BedFound
+from zeotherm.answers.bed_sizes import SizeFound, Wish, bed_sizes
+from zeotherm.answers.executor import Rank
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Variant
 from zeotherm.core.machine.patches import Patch
 from zeotherm.desk.bedview import bed_ladder
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.plateroom import BedFound
-from zeotherm.desk.sizeroom import SizeFound, SizeRoom, Wish
+from zeotherm.desk.bridge import Asked
 from zeotherm.desk.sizeview import sizing_view
 from zeotherm.desk.viewmodels import LadderView
 from zeotherm.desk.views.size_page import SizePage, WishField
@@ -45,15 +47,15 @@ class SizeBed(SizePage):
 
     def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
         super().__init__(bench, Wish(), parent)
-        self.room = SizeRoom(self)
+        self.asked = Asked(bench.executor, Rank.ASKED, self)
         self.found: SizeFound | None = None
         self.bed: BedFound | None = None
         self.list, self.curve = SizeList(), SizeCurve()
         self.put = QPushButton(_("Put it on the board"))
         self.outline = QPushButton(_("Outline as DXF or SVG"))
         self.lay_out((self.list, self.curve))
-        self.room.changed.connect(self._take)
-        self.room.failed.connect(lambda wrong: self.say(str(wrong)))
+        self.asked.changed.connect(self._take)
+        self.asked.failed.connect(lambda wrong: self.say(str(wrong)))
         self.list.chosen.connect(self._choose)
         self.put.clicked.connect(self.put_on_board)
         self.outline.clicked.connect(self.ask_outline)
@@ -96,9 +98,9 @@ class SizeBed(SizePage):
         if bed is None or bed.answer is None:
             return
         self._stale = False
-        run = found.course.run if found is not None and found.course is not None else None
+        known = found is not None and found.course is not None and found.job == bed.job
         self.say("")
-        self.room.show(bed.job, self._bench.catalogue, bed.answer, run, self._wish)
+        self.asked.ask(bed_sizes(self._bench.store, bed.job, self._bench.catalogue, self._wish, with_hours=known))
 
     def _take(self, found: SizeFound) -> None:
         self.found = found

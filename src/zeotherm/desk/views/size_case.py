@@ -9,6 +9,9 @@ from typing import ClassVar
 
 from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton, QWidget
 
+from zeotherm.answers.enclosure import CaseFound
+from zeotherm.answers.enclosure_sizes import CaseSizeFound, CaseWish, enclosure_sizes
+from zeotherm.answers.executor import Rank
 from zeotherm.core.judgement.chamber.answer import encloses
 from zeotherm.core.judgement.chamber.panels import panels_of
 from zeotherm.core.judgement.margins import State
@@ -16,8 +19,7 @@ from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.twin.stations import STATIONS
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.caseroom import CaseFound
-from zeotherm.desk.casesizeroom import CaseSizeFound, CaseSizeRoom, CaseWish
+from zeotherm.desk.bridge import Asked
 from zeotherm.desk.casesizeview import WarmthView, case_sizing_view
 from zeotherm.desk.caseview import case_ladder
 from zeotherm.desk.viewmodels import LadderView
@@ -55,7 +57,7 @@ class SizeCase(SizePage):
 
     def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
         super().__init__(bench, CaseWish(), parent)
-        self.room = CaseSizeRoom(self)
+        self.asked = Asked(bench.executor, Rank.ASKED, self)
         self.found: CaseSizeFound | None = None
         self._of = ("", 0.0)
         self.chart = WarmthChart()
@@ -71,8 +73,8 @@ class SizeCase(SizePage):
         ):
             button.setToolTip(tip)
         self.lay_out((self.chart,))
-        self.room.changed.connect(self._take)
-        self.room.failed.connect(lambda wrong: self.say(str(wrong)))
+        self.asked.changed.connect(self._take)
+        self.asked.failed.connect(lambda wrong: self.say(str(wrong)))
         bench.job_changed.connect(self.take_job)
         bench.answered.connect(lambda _found: self.begin())
         self.put.clicked.connect(self.put_on_board)
@@ -119,8 +121,8 @@ class SizeCase(SizePage):
         if found is not None and found.course is not None and encloses(job.setup(), self._bench.catalogue):
             self._stale = False
             self.say("")
-            self.room.show(job, self._bench.catalogue, found.course.run, self._wish,
-                           self._bench.other_machines())  # fmt: skip
+            bench = self._bench
+            self.asked.ask(enclosure_sizes(bench.store, job, bench.catalogue, self._wish, bench.other_machines()))
 
     def _take(self, found: CaseSizeFound) -> None:
         self.found = found

@@ -18,6 +18,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zeotherm.answers.executor import Rank
+from zeotherm.answers.power import PowerFound
+from zeotherm.answers.power_sizes import PowerSizeFound, power_sizes
 from zeotherm.core.judgement.guard.wires import around_of, thick_enough
 from zeotherm.core.judgement.power.answer import CARRIES_IN_C, warmest
 from zeotherm.core.judgement.power.nets import (
@@ -34,9 +37,8 @@ from zeotherm.core.machine.patches import Patch
 from zeotherm.core.machine.wiring import Link, Wiring
 from zeotherm.core.twin.power.inputs import described
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.bridge import Asked
 from zeotherm.desk.pictures.wiring import wire_list, write_wiring
-from zeotherm.desk.powerroom import PowerFound
-from zeotherm.desk.powersizeroom import PowerSizeFound, PowerSizeRoom
 from zeotherm.desk.powerview import power_ladder
 from zeotherm.desk.viewmodels import LadderView
 from zeotherm.desk.views.size_page import SizePage
@@ -66,7 +68,7 @@ class SizePower(SizePage):
 
     def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
         super().__init__(bench, None, parent)
-        self.room = PowerSizeRoom(self)
+        self.asked = Asked(bench.executor, Rank.ASKED, self)
         self.found: PowerSizeFound | None = None
         self.board = WiringBoard()
         self.put = QPushButton(_("Offer a supply"))
@@ -81,8 +83,8 @@ class SizePower(SizePage):
         ):
             button.setToolTip(tip)
         self.lay_out((self._editor(), self.board))
-        self.room.changed.connect(self._take)
-        self.room.failed.connect(lambda wrong: self.say(str(wrong)))
+        self.asked.changed.connect(self._take)
+        self.asked.failed.connect(lambda wrong: self.say(str(wrong)))
         bench.job_changed.connect(self.take_job)
         bench.answered.connect(lambda _found: self.begin())
         self.put.clicked.connect(self.supply_on_board)
@@ -206,10 +208,10 @@ class SizePower(SizePage):
         job, found = self._bench.job, self._bench.found
         if not described(job.setup(), self._bench.catalogue):
             return
-        run = found.course.run if found is not None and found.course is not None and found.job == job else None
-        self._stale = run is None
+        known = found is not None and found.course is not None and found.job == job
+        self._stale = not known
         self.say("")
-        self.room.show(job, self._bench.catalogue, run)
+        self.asked.ask(power_sizes(self._bench.store, job, self._bench.catalogue, with_hours=known))
 
     def _take(self, found: PowerSizeFound) -> None:
         if found.job.number == self._bench.job.number:

@@ -6,8 +6,8 @@ from PyQt6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPixmap, QResizeEvent
 from PyQt6.QtWidgets import QWidget
 
+from zeotherm.answers.hotend import Found
 from zeotherm.desk import theme
-from zeotherm.desk.answering import Found
 from zeotherm.desk.patina import Scale, Span
 from zeotherm.desk.pictures.hotend import laid_out, paint_ground, paint_moment, still
 from zeotherm.desk.pictures.section import Section

@@ -58,6 +58,11 @@ class BedAnswer(Ordered):
         return {name for name, true in found.items() if true}
 
     @property
+    def values(self) -> dict[str, float]:
+        """Stations late in the print, by key."""
+        return self.readout.values
+
+    @property
     def complete(self) -> bool:
         """Whether bands and strengths are there."""
         return self.bands is not None

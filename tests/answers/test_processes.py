@@ -6,11 +6,16 @@ import pickle
 import subprocess
 import sys
 import time
+from concurrent.futures import wait
 from dataclasses import replace
 
 import psutil
 import pytest
 
+from tests.boards import columns, questions
+from zeotherm.answers.causes import worlds_run
+from zeotherm.answers.executor import Until
+from zeotherm.answers.processes import BOARD, Processes, blocking
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.board import Column, column
 from zeotherm.core.judgement.causes.outcomes import Outcome
@@ -18,45 +23,48 @@ from zeotherm.core.judgement.causes.worlds import AS_FOUND, hypotheses
 from zeotherm.core.machine.documents import Setup, Variant, patched
 from zeotherm.core.machine.patches import ClashError
 from zeotherm.core.solver.axisymmetric import CancelledError, conducting
-from zeotherm.shop.workers import BoardTask, Machine, Workers
 
 SHORT = patched(Setup(), {"schedule": {"print_min": 30.0, "cool_min": 0.0}})
 
 
 @pytest.fixture(scope="module")
-def workers():
+def processes():
     """Two processes."""
-    found = Workers()
+    found = Processes()
     yield found
     found.close()
 
 
-def test_a_board_leaves_the_causes_under_way_alone(workers):
+def test_a_board_leaves_the_causes_under_way_alone(processes):
     worlds = [one for one in hypotheses(SHORT, shipped()) if one.cause in ("fan_dead", "wet")]
-    results = workers.outcomes(Machine(SHORT, shipped(), {}), worlds, lambda: False)
+    results = blocking(worlds_run(processes, SHORT, shipped(), {}, worlds))
     first, one = next(results)
     assert first == AS_FOUND
     assert isinstance(one, Outcome)
-    board = dict(workers.columns(BoardTask(SHORT, {}, shipped(), {}), [()], lambda: False))
+    board = columns(processes, SHORT, {}, shipped(), [()])
     assert isinstance(board[()], Column)
     rest = dict(results)
     assert [worlds[index].cause for index in rest] == ["fan_dead"]
     assert rest[0].fails > 0.9
 
 
-def test_known_worlds_are_not_run_again(workers):
+def test_known_worlds_are_not_run_again(processes, monkeypatch):
     worlds = [one for one in hypotheses(SHORT, shipped()) if one.cause == "fan_dead"]
-    assert list(dict(workers.outcomes(Machine(SHORT, shipped(), {}), worlds, lambda: False, {0}))) == [AS_FOUND]
+    first = dict(blocking(worlds_run(processes, SHORT, shipped(), {}, worlds)))
+    monkeypatch.setattr(processes, "_send", lambda *given: pytest.fail("asked again"))
+    again = dict(blocking(worlds_run(processes, SHORT, shipped(), {}, worlds)))
+    assert list(again) == [AS_FOUND, 0]
+    assert all(again[key] is first[key] for key in again)
 
 
-def test_cancelled_worlds_stop(workers):
+def test_cancelled_worlds_stop(processes):
     worlds = hypotheses(SHORT, shipped())
     with pytest.raises(CancelledError):
-        dict(workers.outcomes(Machine(SHORT, shipped(), {}), worlds, lambda: True))
+        dict(blocking(worlds_run(processes, SHORT, shipped(), {}, worlds, lambda: True)))
 
 
-def test_a_column_comes_back_as_it_was_judged_without_what_only_that_needed(workers):
-    back = dict(workers.columns(BoardTask(SHORT, {}, shipped(), {}), [()], lambda: False))[()]
+def test_a_column_comes_back_as_it_was_judged_without_what_only_that_needed(processes):
+    back = columns(processes, SHORT, {}, shipped(), [()])[()]
     here = column(SHORT, {}, (), shipped())
     assert back.sure == here.sure
     assert back.margins == here.margins
@@ -66,22 +74,20 @@ def test_a_column_comes_back_as_it_was_judged_without_what_only_that_needed(work
     assert again[0] == again[1]
 
 
-def test_a_column_that_does_not_fit_says_so_and_the_next_is_solved(workers):
+def test_a_column_that_does_not_fit_says_so_and_the_next_is_solved(processes):
     odd = Variant(label="Wrong break", change={"hotend": {"break_part": "lined_steel"}})
     high, low = (
         Variant(label=label, change={"fan": {"voltage_v": volts}}) for label, volts in (("High", 24.0), ("Low", 9.0))
     )
     variants = {"odd": odd, "high": high, "low": low}
-    found = dict(
-        workers.columns(BoardTask(SHORT, variants, shipped(), {}), [("odd",), ("high", "low"), ()], lambda: False)
-    )
+    found = columns(processes, SHORT, variants, shipped(), [("odd",), ("high", "low"), ()])
     assert "does not fit" in str(found[("odd",)])
     assert isinstance(found[("high", "low")], ClashError)
     assert isinstance(found[()], Column)
 
 
-def test_a_column_travels_without_what_its_reader_can_make(workers):
-    solved = dict(workers.columns(BoardTask(SHORT, {}, shipped(), {}), [()], lambda: False))[()]
+def test_a_column_travels_without_what_its_reader_can_make(processes):
+    solved = columns(processes, SHORT, {}, shipped(), [()])[()]
     system = solved.course.run.printing.system
     body = system.model.problem.body
     assert set(vars(body)) == {"z", "z_faces", "active", "radial", "axial"}
@@ -90,48 +96,55 @@ def test_a_column_travels_without_what_its_reader_can_make(workers):
 
 
 def test_a_process_that_died_is_replaced():
-    workers = Workers()
+    processes = Processes()
     try:
-        asked = BoardTask(SHORT, {}, shipped(), {})
-        assert isinstance(dict(workers.columns(asked, [()], lambda: False))[()], Column)
-        for process in list(workers._pool._processes.values()):
+        low = {"low": Variant(label="Low", change={"fan": {"voltage_v": 12.0}})}
+        assert isinstance(columns(processes, SHORT, {}, shipped(), [()])[()], Column)
+        for process in list(processes._pool._processes.values()):
             process.kill()
-        assert isinstance(dict(workers.columns(asked, [()], lambda: False))[()], Column), "at once, by another try"
+        found = columns(processes, SHORT, low, shipped(), [("low",)])
+        assert isinstance(found[("low",)], Column), "at once, by another try"
     finally:
-        workers.close()
+        processes.close()
 
 
 def test_a_process_that_dies_at_its_work_costs_no_column():
-    workers, killed = Workers(), []
-
-    def kill_once() -> bool:
-        pool = workers._pool
-        if pool is not None and pool._processes and not killed:
-            killed.append([process.pid for process in pool._processes.values()])
-            for process in list(pool._processes.values()):
-                process.kill()
-        return False
-
+    processes = Processes()
     try:
-        variants = {"low": Variant(label="Low", change={"fan": {"voltage_v": 12.0}})}
-        found = dict(workers.columns(BoardTask(SHORT, variants, shipped(), {}), [(), ("low",)], kill_once))
-        assert killed
-        assert all(isinstance(one, Column) for one in found.values())
+        low = {"low": Variant(label="Low", change={"fan": {"voltage_v": 12.0}})}
+        steps = processes.each(BOARD, shipped(), questions(SHORT, low, shipped(), [(), ("low",)]))
+        assert isinstance(next(steps), Until)
+        for process in list(processes._pool._processes.values()):
+            process.kill()
+        found = dict(blocking(steps))
         assert len(found) == 2
+        assert all(isinstance(one, Column) for one in found.values())
     finally:
-        workers.close()
+        processes.close()
+
+
+def test_what_is_let_go_is_called_off_in_the_processes_too(processes):
+    long = patched(SHORT, {"schedule": {"print_min": 600.0}})
+    steps = processes.each(BOARD, shipped(), questions(long, {}, shipped(), [()]))
+    sent = next(steps)
+    steps.close()
+    wait(sent.futures, timeout=30.0)
+    assert all(one.cancelled() or isinstance(one.exception(), CancelledError) for one in sent.futures)
 
 
 ORPHANED = """
 import os, sys
+from zeotherm.answers.board import COLUMN
+from zeotherm.answers.processes import BOARD, Processes, blocking
 from zeotherm.core.catalogue import shipped
+from zeotherm.core.judgement.board import Subjects
 from zeotherm.core.machine.documents import Setup, patched
-from zeotherm.shop.workers import BoardTask, Workers
 if __name__ == "__main__":
-    workers = Workers()
+    processes = Processes()
     short = patched(Setup(), {"schedule": {"print_min": 5.0, "cool_min": 0.0}})
-    dict(workers.columns(BoardTask(short, {}, shipped(), {}), [()], lambda: False))
-    print(*[process.pid for process in workers._pool._processes.values()], flush=True)
+    asked = COLUMN.of(short, {}, Subjects(), shipped(), {})
+    dict(blocking(processes.each(BOARD, shipped(), {0: asked})))
+    print(*[process.pid for process in processes._pool._processes.values()], flush=True)
     sys.stdin.read()
 """
 
@@ -156,8 +169,8 @@ def runs(process: int) -> bool:
     return psutil.pid_exists(process) and psutil.Process(process).status() != psutil.STATUS_ZOMBIE
 
 
-def test_a_world_without_an_answer_is_told_with_its_reason(workers):
+def test_a_world_without_an_answer_is_told_with_its_reason(processes):
     broken = replace(hypotheses(SHORT, shipped())[0], setup=patched(SHORT, {"hotend": {"break_part": "lined_steel"}}))
-    results = dict(workers.outcomes(Machine(SHORT, shipped(), {}), [broken], lambda: False))
+    results = dict(blocking(worlds_run(processes, SHORT, shipped(), {}, [broken])))
     assert isinstance(results[0], Exception)
     assert "does not fit" in str(results[0])

@@ -5,8 +5,8 @@ import pickle
 
 import pytest
 
+from zeotherm.answers.parcels import packed, shelf, unpacked
 from zeotherm.core.catalogue import shipped
-from zeotherm.shop.parcels import packed, shelf, unpacked
 
 
 def test_the_catalogue_is_left_out_and_put_back():

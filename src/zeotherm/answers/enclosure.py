@@ -1,0 +1,153 @@
+"""What is known of the enclosure over its job: at rest at once, then its course, then how sure and what would help."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+
+from zeotherm.answers.executor import REST, Rest
+from zeotherm.answers.hotend import hours, run_of
+from zeotherm.answers.moments import Scrubbed
+from zeotherm.answers.questions import Cancelled, Question, Stage, Start
+from zeotherm.answers.store import Store
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.judgement.chamber.answer import (
+    ChamberAnswer,
+    around_of,
+    encloses,
+    first_case,
+    stations,
+    with_case_course,
+)
+from zeotherm.core.judgement.chamber.sizing import CutOut, Gone, Tried, cut_out, gone_wrong, tried
+from zeotherm.core.judgement.chamber.sure import full_case
+from zeotherm.core.judgement.chamber.warmth import Warmth, warmths
+from zeotherm.core.judgement.course import Course
+from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.twin.chamber.solved import SolvedChamber
+
+
+@dataclass(frozen=True)
+class CaseFound(Scrubbed):
+    """What the model says of the enclosure of the job on the bench."""
+
+    job: Job
+    answer: ChamberAnswer | None  # None: nothing encloses the machine
+    as_found: ChamberAnswer | None = None  # while something is on trial
+    tried: tuple[Tried, ...] = ()
+    cut: CutOut | None = None
+    gone: tuple[Gone, ...] = ()
+    own: Warmth | None = None  # what the filament on the machine may have
+    time: float | None = None  # of the moment that is shown [s]; None: at rest, late in the print
+
+    @property
+    def shown(self) -> SolvedChamber:
+        """The enclosure at the moment that is shown."""
+        assert self.answer is not None
+        if self.time is None or self.answer.run is None:
+            return self.answer.solved
+        return self.answer.run.moment(self.time)
+
+    @property
+    def values(self) -> dict[str, float]:
+        """Stations at the moment that is shown."""
+        assert self.answer is not None
+        if self.time is None:
+            return self.answer.values
+        return stations(self.answer.setup, self.answer.catalogue, self.shown)
+
+
+def _at_rest(
+    setup: Setup, catalogue: Catalogue, tolerances: dict[str, float], course: Course | None, *, cancelled: Cancelled
+) -> ChamberAnswer:
+    return first_case(setup, catalogue, tolerances, arounds=around_of(setup, catalogue, run_of(course)))
+
+
+def _over_its_course(rest: ChamberAnswer, course: Course, *, cancelled: Cancelled) -> ChamberAnswer:
+    run = course.run
+    return with_case_course(rest, around_of(rest.setup, rest.catalogue, run), run.end, run.off, cancelled)
+
+
+def _in_full(answer: ChamberAnswer, course: Course | None, *, cancelled: Cancelled) -> ChamberAnswer:
+    return full_case(answer, run_of(course), cancelled)
+
+
+def _own(rest: ChamberAnswer, course: Course, tolerances: dict[str, float], *, cancelled: Cancelled) -> Warmth | None:
+    """What the filament on the machine may have; None where its nozzle is not reached."""
+    told = warmths(rest.setup, rest.catalogue, course.run, rest.solved.low, tolerances, cancelled, own_only=True)
+    return told[0] if told else None
+
+
+def _tried(answer: ChamberAnswer, course: Course | None, *, cancelled: Cancelled) -> tuple[Tried, ...]:
+    return tuple(tried(answer, run_of(course), cancelled))
+
+
+def _gone(answer: ChamberAnswer, *, cancelled: Cancelled) -> tuple[Gone, ...]:
+    return tuple(gone_wrong(answer, cancelled))
+
+
+AT_REST = Stage("enclosure at rest", _at_rest)  # of a setup, by a catalogue, with tolerances, in hours or None
+COURSE = Stage("enclosure over its course", _over_its_course)  # of the enclosure at rest, in hours
+FULL = Stage("enclosure in full", _in_full)  # of either, in hours or None
+OWN = Stage("enclosure for its filament", _own)
+TRIED = Stage("enclosure, what would help", _tried)
+GONE = Stage("enclosure, what goes wrong", _gone)
+
+
+def at_rest(setup: Setup, job: Job, catalogue: Catalogue, course: Question[Course] | None) -> Question[ChamberAnswer]:
+    """The enclosure of a setup of a job, as found or on trial, about what hours of the machine put into it."""
+    return AT_REST.of(setup, catalogue, job.tolerances, course)
+
+
+def in_full(setup: Setup, job: Job, catalogue: Catalogue, course: Question[Course] | None) -> Question[ChamberAnswer]:
+    """The same over its course, where the hours are known, with bands and strengths."""
+    rest = at_rest(setup, job, catalogue, course)
+    return FULL.of(COURSE.of(rest, course) if course is not None else rest, course)
+
+
+def enclosure(
+    store: Store, job: Job, catalogue: Catalogue, start: Start[ChamberAnswer], *, with_hours: bool
+) -> Callable[[Cancelled], Iterator[CaseFound | Rest]]:
+    """A task: a job's enclosure; with_hours: about what its machine's hours put into it."""
+    setup = job.setup()
+    course = hours(setup, job, catalogue) if with_hours else None
+    rest, full = at_rest(setup, job, catalogue, course), in_full(setup, job, catalogue, course)
+    help_, wrong = TRIED.of(full, course), GONE.of(full)
+
+    def as_found(cancelled: Cancelled) -> ChamberAnswer | None:
+        """The machine as found, in the same hours, while something is on trial."""
+        if not job.trial or not encloses(job.found, catalogue):
+            return None
+        return store.ask(at_rest(job.found, job, catalogue, course), cancelled)
+
+    def own(cancelled: Cancelled) -> Warmth | None:
+        return store.ask(OWN.of(rest, course, job.tolerances), cancelled) if course is not None else None
+
+    def growing(cancelled: Cancelled) -> Iterator[CaseFound | Rest]:
+        arounds = around_of(setup, catalogue, run_of(store.ask(course, cancelled) if course is not None else None))
+        start.like = first_case(setup, catalogue, job.tolerances, arounds=arounds, like=start.like)
+        found = CaseFound(job, start.like, cut=cut_out(start.like))
+        yield found
+        yield REST
+        found = replace(found, answer=store.ask(rest, cancelled), as_found=as_found(cancelled))
+        yield found
+        if course is not None:
+            found = replace(found, answer=store.ask(COURSE.of(rest, course), cancelled))
+            yield found
+        yield REST
+        found = replace(found, answer=store.ask(full, cancelled))
+        yield found
+        yield replace(found, own=own(cancelled))
+
+    def task(cancelled: Cancelled) -> Iterator[CaseFound | Rest]:
+        if not encloses(setup, catalogue):
+            yield CaseFound(job, None)
+            return
+        if not store.knows(wrong):
+            yield from growing(cancelled)
+        yield CaseFound(
+            job, store.ask(full, cancelled), as_found(cancelled), store.ask(help_, cancelled),
+            cut_out(store.ask(rest, cancelled)), store.ask(wrong, cancelled), own(cancelled),
+        )  # fmt: skip
+
+    return task

@@ -1,0 +1,20 @@
+"""What is known of a part over its course can be looked at at any moment of it."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any, Self
+
+
+class Scrubbed:
+    """What is known of a part with a course."""
+
+    answer: Any
+    time: float | None
+
+    def at(self, time: float | None) -> Self:
+        """The same at another moment of its course; None: at rest."""
+        if time is None or self.answer is None or self.answer.run is None:
+            return replace(self, time=None)  # type: ignore[type-var]
+        moment = min(max(time, 0.0), float(self.answer.run.times[-1]))
+        return replace(self, time=moment)  # type: ignore[type-var]

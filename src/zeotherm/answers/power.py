@@ -1,0 +1,175 @@
+"""What is known of the power path over its job: at rest, then its course, then how sure and what would help."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+
+from zeotherm.answers.executor import REST, Rest
+from zeotherm.answers.hotend import hours, run_of
+from zeotherm.answers.moments import Scrubbed
+from zeotherm.answers.questions import Cancelled, Question, Stage, Start
+from zeotherm.answers.store import Store
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.judgement.course import Course
+from zeotherm.core.judgement.power.ageing import Lasting, lasting
+from zeotherm.core.judgement.power.answer import (
+    PowerAnswer,
+    first_power,
+    late_air,
+    stations,
+    with_power_course,
+    worst_duty,
+)
+from zeotherm.core.judgement.power.readings import ContactReading, from_drop, from_warmth
+from zeotherm.core.judgement.power.sure import full_power
+from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.twin.power.inputs import CONTACTS, described
+from zeotherm.core.twin.power.model import SolvedPath
+
+AMPS_DOUBT = 0.03  # of the current through a joint where it is the model's
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """A contact as a thermal picture shows it."""
+
+    contact: str
+    warm: float  # °C
+    doubt: float  # 95 % half-width [K]
+    picture: str  # what it is called
+
+
+@dataclass(frozen=True)
+class PowerFound(Scrubbed):
+    """What the model says of the power path of the job on the bench."""
+
+    job: Job
+    answer: PowerAnswer | None  # None: it is not described
+    as_found: PowerAnswer | None = None  # while something is on trial
+    told: tuple[tuple[str, ContactReading], ...] = ()  # what readings tell of contacts
+    refused: tuple[str, ...] = ()  # and why others tell nothing
+    lasting: Lasting | None = None  # the joint that comes to its limit first as it ages, once bands are known
+    time: float | None = None  # of the moment that is shown [s]; None: at rest, at its worst current
+
+    @property
+    def shown(self) -> SolvedPath:
+        """The path at the moment that is shown."""
+        assert self.answer is not None
+        if self.time is None or self.answer.run is None:
+            return self.answer.solved
+        return self.answer.run.moment(self.time)
+
+    @property
+    def values(self) -> dict[str, float]:
+        """Stations at the moment that is shown."""
+        assert self.answer is not None
+        if self.time is None:
+            return self.answer.values
+        shown = self.shown
+        return stations(shown, self.answer.full, shown.air, self.answer.setup.room.mean_c)
+
+
+def _at_rest(
+    setup: Setup, catalogue: Catalogue, tolerances: dict[str, float], course: Course | None, *, cancelled: Cancelled
+) -> PowerAnswer:
+    run = run_of(course)
+    return first_power(setup, catalogue, tolerances, air=late_air(setup, catalogue, run), duty=worst_duty(run))
+
+
+def _over_its_course(rest: PowerAnswer, course: Course, *, cancelled: Cancelled) -> PowerAnswer:
+    return with_power_course(rest, course.run, cancelled)
+
+
+AT_REST = Stage("power path at rest", _at_rest)  # of a setup, by a catalogue, with tolerances, in hours or None
+COURSE = Stage("power path over its course", _over_its_course)  # of the path at rest, in hours
+FULL = Stage("power path in full", full_power)  # of either
+
+
+def at_rest(setup: Setup, job: Job, catalogue: Catalogue, course: Question[Course] | None) -> Question[PowerAnswer]:
+    """The power path of a setup of a job, as found or on trial, in what hours of the machine put about it."""
+    return AT_REST.of(setup, catalogue, job.tolerances, course)
+
+
+def over_its_course(
+    setup: Setup, job: Job, catalogue: Catalogue, course: Question[Course] | None
+) -> Question[PowerAnswer]:
+    """The same over its course, where the hours are known: wires and joints are sized by the warmest air of it."""
+    rest = at_rest(setup, job, catalogue, course)
+    return COURSE.of(rest, course) if course is not None else rest
+
+
+def in_full(setup: Setup, job: Job, catalogue: Catalogue, course: Question[Course] | None) -> Question[PowerAnswer]:
+    """The same with bands and strengths."""
+    return FULL.of(over_its_course(setup, job, catalogue, course))
+
+
+def power(
+    store: Store, job: Job, catalogue: Catalogue, start: Start[PowerAnswer], *, with_hours: bool,
+    seen: tuple[Seen, ...] = (),
+) -> Callable[[Cancelled], Iterator[PowerFound | Rest]]:  # fmt: skip
+    """A task: a job's power path; with_hours: in what its machine's hours put about it; seen: in thermal pictures."""
+    setup = job.setup()
+    course = hours(setup, job, catalogue) if with_hours else None
+    rest, full = at_rest(setup, job, catalogue, course), in_full(setup, job, catalogue, course)
+
+    def as_found(cancelled: Cancelled) -> PowerAnswer | None:
+        """The machine as found, in the same hours, while something is on trial."""
+        if not job.trial or not described(job.found, catalogue):
+            return None
+        return store.ask(at_rest(job.found, job, catalogue, course), cancelled)
+
+    def growing(cancelled: Cancelled) -> Iterator[PowerFound | Rest]:
+        run = run_of(store.ask(course, cancelled) if course is not None else None)
+        start.like = first_power(
+            setup, catalogue, job.tolerances, air=late_air(setup, catalogue, run), duty=worst_duty(run), like=start.like
+        )
+        yield PowerFound(job, start.like)
+        yield REST
+        found = PowerFound(job, store.ask(rest, cancelled), as_found(cancelled))
+        yield found
+        if course is not None:
+            found = replace(found, answer=store.ask(COURSE.of(rest, course), cancelled))
+            yield found
+        yield REST
+        yield _with_readings(found, seen)
+
+    def task(cancelled: Cancelled) -> Iterator[PowerFound | Rest]:
+        if not described(setup, catalogue):
+            yield PowerFound(job, None)
+            return
+        if not store.knows(full):
+            yield from growing(cancelled)
+        answer = store.ask(full, cancelled)
+        yield _with_readings(PowerFound(job, answer, as_found(cancelled), lasting=lasting(answer)), seen)
+
+    return task
+
+
+def _with_readings(found: PowerFound, seen: tuple[Seen, ...]) -> PowerFound:
+    """What the readings tell of the contacts of the machine as it was found."""
+    answer = found.as_found or found.answer
+    assert answer is not None
+    told: list[tuple[str, ContactReading]] = []
+    refused: list[str] = []
+    for name in CONTACTS:
+        reading = found.job.readings.get(f"power_{name}")
+        if reading is None:
+            continue
+        try:
+            told.append((name, from_warmth(answer, name, reading.value, reading.tolerance)))
+        except ValueError as wrong:
+            refused.append(str(wrong))
+    for one in seen:
+        try:
+            told.append((one.contact, from_warmth(answer, one.contact, one.warm, one.doubt)))
+        except ValueError as wrong:
+            refused.append(f"{one.picture}: {wrong}")
+    drop = found.job.readings.get("power_plug_drop")
+    if drop is not None:
+        amps, good = answer.full.amps.bed, answer.resolved.inputs.plug.good
+        try:
+            told.append(("plug", from_drop(drop.value, amps, drop.tolerance, AMPS_DOUBT * amps, good)))
+        except ValueError as wrong:
+            refused.append(str(wrong))
+    return replace(found, told=tuple(told), refused=tuple(refused))
