@@ -1,7 +1,7 @@
 """Processes that write a workshop file and are killed at any moment: nothing that one was told is kept may be missing.
 
-python -m tests.kills WHAT FILE [EDITS] is such a process: it prints a number for each edit that the workshop
-acknowledged.
+python -m tests.kills WHAT FILE [EDITS] is such a process: it writes behind what goes on, as the window does, and prints
+a number for each edit that was acknowledged.
 """
 
 from __future__ import annotations
@@ -16,8 +16,9 @@ import sys
 import tempfile
 import threading
 import time
-from collections import Counter
+from collections import Counter, deque
 from collections.abc import Callable
+from concurrent.futures import Future
 from pathlib import Path
 
 from tests.boards import columns
@@ -26,11 +27,13 @@ from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Job, Setup, Variant, patched
 from zeotherm.core.machine.measured import Measured, Run
 from zeotherm.shop import edits
+from zeotherm.shop.keeper import Keeper
 from zeotherm.shop.places import demo_jobs
 from zeotherm.shop.run_edits import with_run
 from zeotherm.shop.series_files import as_run, read_series
 from zeotherm.shop.workshop import Workshop, open_or_make
 
+BEHIND = 3  # edits that may be on their way into the file, as behind a window
 TURNS = 290  # of a number that an edit keeps, before it begins again
 OLD_LAYOUT = """
 CREATE TABLE jobs (id INTEGER PRIMARY KEY, cursor INTEGER NOT NULL) STRICT;
@@ -108,16 +111,22 @@ def work(what: str, path: Path, edits_wanted: float) -> None:
     """Open or make the file, add a job, edit it."""
     if what == "board":
         threading.Thread(target=solve_boards, daemon=True).start()
-    workshop = open_or_make(path, demo)
+    keeper = Keeper(path, demo)
     print("open", flush=True)
-    key = workshop.add(Job())
-    job, made = workshop.job(key), 0
+    key = keeper.ask(lambda workshop: workshop.add(Job()))
+    job, made, behind = keeper.ask(lambda workshop: workshop.job(key)), 0, deque[Future[None]]()
     while made < edits_wanted:
         made += 1
         number = made % TURNS
         job = DOING[what][0](job, number)
-        workshop.edit(key, job, "edit")
-        print(number, flush=True)
+        receipt = keeper.do(lambda workshop, job=job: workshop.edit(key, job, "edit"))
+        receipt.add_done_callback(
+            lambda done, number=number: print(number, flush=True) if not done.exception() else None
+        )
+        behind.append(receipt)
+        if len(behind) > BEHIND:
+            behind.popleft().result()
+    keeper.close()
 
 
 # killing

@@ -20,6 +20,7 @@ from zeotherm.desk.causeview import CheckView, intake
 from zeotherm.desk.widgets.check_card import CheckCard
 from zeotherm.shop import edits
 from zeotherm.shop.own_entries import CAUSES
+from zeotherm.shop.workshop import Workshop
 
 
 def diagnosed(job: Job) -> Diagnosis:
@@ -121,7 +122,7 @@ def test_own_causes_are_taken_in_and_wrong_ones_named(window, qtbot):
 def test_decided_jobs_count_until_switched_off(window, qtbot):
     bench = window.bench
     bench.decide("wet")
-    other = next(key for key, job in bench._workshop.jobs() if job.machine.startswith("Curlew"))
+    other = next(key for key, job in bench._keeper.ask(Workshop.jobs) if job.machine.startswith("Curlew"))
     bench.open_job(other)
     assert bench.decided_jobs() == {"wet": 1}
     QTest.mouseClick(window.intake.count, Qt.MouseButton.LeftButton)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+import threading
 from dataclasses import replace
 from pathlib import Path
 
@@ -20,6 +21,7 @@ from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.desk import theme
 from zeotherm.desk.application import Mishap
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.workshop import Workshop
 
 
 def test_a_bad_import_leaves_the_open_job(qtbot, open_window, tmp_path: Path):
@@ -190,12 +192,59 @@ def test_a_new_job_and_its_words(qtbot, open_window):
 
 def test_a_workshop_that_cannot_be_written_is_told(qtbot, open_window):
     window = open_window()
-    window.bench._workshop._file.base.execute("PRAGMA query_only = ON")
+    window.bench._keeper.ask(lambda workshop: workshop._file.base.execute("PRAGMA query_only = ON").close())
     before = window.bench.job
     window.bench.set_value("fan.voltage_v", 12.0)
-    assert "could not be written" in window.spine.entry.hint.toolTip()
+    qtbot.waitUntil(lambda: "could not be written" in window.spine.entry.hint.toolTip(), timeout=20_000)
     assert window.bench.job == before
-    window.bench._workshop._file.base.execute("PRAGMA query_only = OFF")
+    window.bench._keeper.ask(lambda workshop: workshop._file.base.execute("PRAGMA query_only = OFF").close())
+    window.bench.set_value("fan.voltage_v", 12.0)
+    qtbot.waitUntil(lambda: not window.isWindowModified(), timeout=20_000)
+    assert window.bench.job != before
+
+
+def test_an_edit_is_shown_at_once_and_written_behind_it(qtbot, open_window):
+    window = open_window()
+    bench, gate, told = window.bench, threading.Event(), []
+    bench.writing_changed.connect(told.append)
+    bench._keeper.do(lambda _workshop: gate.wait(20.0))  # a slow disk
+    before = bench.job
+    assert bench.enter("guard 40 %")
+    assert bench.enter("fan 11 V")
+    assert bench.job != before, "shown"
+    assert window.isWindowModified()
+    assert True in told
+    assert False not in told
+    gate.set()
+    qtbot.waitUntil(lambda: not window.isWindowModified(), timeout=20_000)
+    assert bench._keeper.ask(lambda workshop: workshop.job(bench.key)) == bench.job
+    bench.undo()
+    bench.undo()
+    assert bench.job == before
+
+
+def test_closing_waits_for_the_file_and_tells_what_it_did_not_take(qtbot, open_window, monkeypatch):
+    window = open_window()
+    bench, path = window.bench, window.bench._keeper.path
+    with monkeypatch.context() as full:
+        full.setattr(Workshop, "edit", no_room)
+        assert bench.enter("guard 40 %")
+        assert not window.close()
+        assert "The disk is full. Close again" in window.spine.entry.hint.toolTip()
+    qtbot.waitUntil(lambda: not window.isWindowModified(), timeout=20_000)
+    gate = threading.Event()
+    bench._keeper.do(lambda _workshop: gate.wait(20.0))
+    assert bench.enter("guard 35 %")
+    wanted = bench.job
+    threading.Timer(0.2, gate.set).start()
+    assert window.close()
+    again = Workshop(path)
+    assert again.job(bench.key) == wanted
+    again.close()
+
+
+def no_room(*_given: object, **_more: object) -> None:
+    raise ShopError("The disk is full.")
 
 
 @pytest.mark.parametrize("size", [(1280, 800), (1024, 700), (1600, 1000)])
@@ -270,7 +319,7 @@ def test_the_hour_beside_the_moment_that_is_shown_gives_way(qtbot, open_window):
 def test_a_drag_is_written_when_the_hand_rests(qtbot, open_window):
     window = open_window()
     bench, path = window.bench, "fan.voltage_v"
-    written = lambda: bench._workshop.job(bench.key)  # noqa: E731
+    written = lambda: bench._keeper.ask(lambda workshop: workshop.job(bench.key))  # noqa: E731
     before = bench.job
     for volts in (20.0, 18.0, 16.0):
         bench.set_value(path, volts, dragging=True)
@@ -298,15 +347,13 @@ def test_a_drag_that_cannot_be_written_goes_back(qtbot, open_window, monkeypatch
     bench, said = window.bench, []
     bench.told.connect(said.append)
     before = bench.job
-
-    def full(*_given: object, **_more: object) -> None:
-        raise ShopError("The disk is full.")
-
-    monkeypatch.setattr(bench._workshop, "edit", full)
+    monkeypatch.setattr(Workshop, "edit", no_room)
     bench.set_value("fan.voltage_v", 20.0, dragging=True)
     bench.set_value("fan.voltage_v", 19.0)
+    qtbot.waitUntil(lambda: bool(said), timeout=20_000)
     assert said == ["The disk is full."]
     assert bench.job == before
+    monkeypatch.undo()
     settle(qtbot, window)
 
 

@@ -71,13 +71,18 @@ def worlds_run(
 
 
 def causes(
-    store: Store, processes: Processes, job: Job, catalogue: Catalogue, shop: dict[str, int], start: Start[Table]
-) -> Callable[[Cancelled], Iterator[Diagnosis | Until]]:
-    """A task: a job's causes, as they become known; shop: how often each was decided before."""
+    store: Store,
+    processes: Processes,
+    job: Job,
+    catalogue: Catalogue,
+    decided: Callable[[], dict[str, int]],
+    start: Start[Table],
+) -> Callable[[Cancelled], Iterator[Diagnosis | Until]]:  # fmt: skip
+    """A task: a job's causes, as they become known; decided: gives how often each was before."""
 
     def task(cancelled: Cancelled) -> Iterator[Diagnosis | Until]:
         worlds = store.ask(WORLDS.of(job.found, catalogue), cancelled)
-        known, facts, untold = dict[int, Outcome](), Facts.of(job), True
+        known, facts, untold, shop = dict[int, Outcome](), Facts.of(job), True, decided()
         for step in worlds_run(processes, job.found, catalogue, job.tolerances, worlds, cancelled):
             if isinstance(step, Until):
                 if untold:

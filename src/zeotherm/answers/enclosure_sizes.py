@@ -80,7 +80,7 @@ def elsewhere(other: Job, plastic: str) -> Question[Warmth | None]:
 
 
 def enclosure_sizes(
-    store: Store, job: Job, catalogue: Catalogue, wish: CaseWish, others: tuple[Job, ...] = ()
+    store: Store, job: Job, catalogue: Catalogue, wish: CaseWish, others: Callable[[], tuple[Job, ...]] = tuple
 ) -> Callable[[Cancelled], Iterator[CaseSizeFound]]:
     """A task: sizes of a job's enclosure, as they are known; others: the shop's machines that may print parts anew."""
     setup = job.setup()
@@ -104,7 +104,7 @@ def enclosure_sizes(
         yield found
         assert found.sized is not None
         for plastic in sorted(printed_anew(found.sized.parts)):
-            for other in others:
+            for other in others():
                 there = store.ask(elsewhere(other, plastic), cancelled)
                 told = ((other.machine, there),) if there is not None else ()
                 found = replace(found, elsewhere=(*found.elsewhere, *told))

@@ -21,6 +21,7 @@ from zeotherm.desk.ending import Ending
 from zeotherm.desk.window import Window
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import read_job
+from zeotherm.shop.keeper import Keeper
 from zeotherm.shop.leftovers import clean_leftovers
 from zeotherm.shop.logs import start_log
 from zeotherm.shop.picture_files import as_document, read_picture
@@ -28,7 +29,7 @@ from zeotherm.shop.places import demo_jobs
 from zeotherm.shop.run_edits import with_picture, with_run
 from zeotherm.shop.run_files import packed
 from zeotherm.shop.series_files import as_run, read_series
-from zeotherm.shop.workshop import Workshop, open_or_make
+from zeotherm.shop.workshop import Workshop
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
@@ -79,7 +80,7 @@ def make_window(workshop: Path, *, demo: bool, theme_name: str | None = None, st
     Raises ShopError.
     """
     theme.load_fonts()
-    bench = Bench(open_or_make(workshop, fill_demo if demo else None), store)
+    bench = Bench(Keeper(workshop, fill_demo if demo else None), store)
     window = Window(bench, theme_name)
     bench.start()
     return window

@@ -5,6 +5,7 @@ from __future__ import annotations
 import logging
 import tempfile
 from collections.abc import Callable
+from concurrent.futures import Future
 from pathlib import Path
 from typing import NamedTuple
 
@@ -27,6 +28,7 @@ from zeotherm.core.twin.whole.run import FINENESS
 from zeotherm.desk.bridge import Asked
 from zeotherm.shop import edits, job_files
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.keeper import Keeper
 from zeotherm.shop.leftovers import own_prefix
 from zeotherm.shop.own_entries import ALL, OwnFile, begin_own, read_own
 from zeotherm.shop.run_edits import with_forecast
@@ -55,10 +57,14 @@ class Bench(QObject):
     told = pyqtSignal(str)  # one sentence for the person
     listed = pyqtSignal(object)  # list[OtherJob]
     busy_changed = pyqtSignal(bool)
+    writing_changed = pyqtSignal(bool)  # whether an edit is still on its way into the file
 
-    def __init__(self, workshop: Workshop, store: Store | None = None, parent: QObject | None = None) -> None:
+    _acknowledged = pyqtSignal(int, object, object)  # number of a write, the job it is of, its receipt
+
+    def __init__(self, keeper: Keeper, store: Store | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._workshop = workshop
+        self._keeper = keeper
+        self._notes = keeper.ask(Workshop.notes)
         self.store = store or Store()
         self.executor = Executor()
         self._hotend = Asked(self.executor, Rank.SHOWN, self)
@@ -67,11 +73,6 @@ class Bench(QObject):
         self._hotend.busy_changed.connect(self.busy_changed)
         self._list = Asked(self.executor, Rank.LIST, self)
         self._list.changed.connect(self.listed)
-        self._unread: list[int] = []  # jobs that are still to be read for the list
-        self._read: list[tuple[int, Job]] = []
-        self._reading = QTimer(self)
-        self._reading.setSingleShot(True)
-        self._reading.timeout.connect(self._read_next)
         self._found: Found | None = None
         self._wish: float | None = None  # the moment that was scrubbed to; None: the worst
         self._drag: str | None = None
@@ -83,7 +84,11 @@ class Bench(QObject):
         self._unpacked = tempfile.TemporaryDirectory(prefix=own_prefix())  # attached files that were opened
         self._own: Patch = {}
         self._catalogue: tuple[Patch, Catalogue] = ({}, shipped())
-        self._key, self._job = self._first_job()
+        self._key, self._job = keeper.ask(_first_job)
+        self._kept = self._job  # as the file has it
+        self._last_write, self._settled = 0, 0  # numbers: of the last write, and of the last that `_kept` goes back to
+        self._receipt: Future[list[str]] | None = None  # of the last write, until it was heard of: news of the file
+        self._acknowledged.connect(self._written)
 
     @property
     def job(self) -> Job:
@@ -114,10 +119,13 @@ class Bench(QObject):
         return self.note("count jobs", "yes") == "yes"
 
     def decided_jobs(self) -> dict[str, int]:
-        """How often each cause was decided in this shop, the job on the bench left out; nothing when switched off."""
+        """How often each cause was decided in this shop, the job on the bench left out; nothing when switched off.
+
+        Reads every job: for the background.
+        """
         found: dict[str, int] = {}
         if self.counts_jobs:
-            for key, job in self._workshop.jobs():
+            for key, job in self._keeper.ask(Workshop.jobs):
                 if key != self._key and job.intake.decided is not None:
                     found[job.intake.decided] = found.get(job.intake.decided, 0) + 1
         return found
@@ -138,7 +146,7 @@ class Bench(QObject):
         self._own, read = {}, True
         for kind in ALL:
             try:
-                self._own = composed(self._own, read_own(kind, kind.beside(self._workshop.path)))
+                self._own = composed(self._own, read_own(kind, kind.beside(self._keeper.path)))
             except ShopError as wrong:
                 self.told.emit(str(wrong))
                 read = False
@@ -146,7 +154,7 @@ class Bench(QObject):
 
     def own_file(self, kind: OwnFile) -> Path:
         """One of the shop's own files, made if there is none. Raises ShopError."""
-        path = kind.beside(self._workshop.path)
+        path = kind.beside(self._keeper.path)
         begin_own(kind, path)
         return path
 
@@ -159,7 +167,7 @@ class Bench(QObject):
     def start(self) -> None:
         """Answer the job on the bench at once, in the air it states, then run it in the background."""
         self._read_own()
-        self._tell_news()
+        self._tell_news(self._keeper.ask(Workshop.news))
         try:
             answer = first_answer(self._job.setup(), self.catalogue, self._job.tolerances, fineness=FINENESS)
             self._arrived(Found(self._job, answer, None))
@@ -171,8 +179,7 @@ class Bench(QObject):
         """Stop working and let go of the workshop."""
         self.write()
         self.executor.close()
-        self._reading.stop()
-        self._workshop.close()
+        self._keeper.close()
         self._unpacked.cleanup()
 
     # intents
@@ -251,7 +258,7 @@ class Bench(QObject):
 
     def take_in(self, path: Path) -> Attachment:
         """Take a file's bytes into the workshop. Raises ShopError."""
-        return self._workshop.attach(path)
+        return self._keeper.ask(lambda workshop: workshop.attach(path))
 
     def attach(self, path: Path) -> None:
         """Keep a photograph or another file with the job."""
@@ -314,29 +321,28 @@ class Bench(QObject):
 
     def undo(self) -> None:
         """One edit back."""
-        self._step(self._workshop.undo, _("Undone: {label}"), _("Nothing to undo."))
+        self._step(Workshop.undo, _("Undone: {label}"), _("Nothing to undo."))
 
     def redo(self) -> None:
         """One edit forward."""
-        self._step(self._workshop.redo, _("Redone: {label}"), _("Nothing to redo."))
+        self._step(Workshop.redo, _("Redone: {label}"), _("Nothing to redo."))
 
     def open_job(self, key: int) -> None:
         """Put another job on the bench."""
-        if not self.write():
-            return
+        self.write()
         try:
-            job = self._workshop.job(key)
-            self._workshop.set_note("on bench", str(key))
+            job = self._keeper.ask(lambda workshop: workshop.job(key))
         except ShopError as wrong:
             self.told.emit(str(wrong))
             return
+        self.set_note("on bench", str(key))
         self._put(key, job)
 
     def prefer(self, machine: str) -> None:
         """Put the job of a machine on the bench, if there is one."""
-        for key, job in self._workshop.jobs():
+        for key, job in self._keeper.ask(Workshop.jobs):
             if job.machine.startswith(machine):
-                self._key, self._job = key, job
+                self._key, self._job, self._kept = key, job, job
 
     def new_job(self) -> None:
         """Put a new job with a typical machine on the bench."""
@@ -365,7 +371,7 @@ class Bench(QObject):
     def unpack(self, attachment: Attachment) -> Path | None:
         """An attached file, written to a folder of its own so that it can be looked at; None where it is not here."""
         try:
-            content = self._workshop.attached(attachment)
+            content = self._keeper.ask(lambda workshop: workshop.attached(attachment))
             folder = Path(tempfile.mkdtemp(dir=self._unpacked.name))
             job_files.write_bytes(folder / Path(attachment.name).name, content)
         except ShopError as wrong:
@@ -375,12 +381,12 @@ class Bench(QObject):
 
     def keep(self, content: bytes) -> str:
         """Keep bytes in the workshop; returns their digest. Raises ShopError."""
-        return self._workshop.keep(content)
+        return self._keeper.ask(lambda workshop: workshop.keep(content))
 
     def kept(self, digest: str) -> bytes | None:
         """Bytes that were kept; None where they are not in this workshop."""
         try:
-            return self._workshop.kept(digest)
+            return self._keeper.ask(lambda workshop: workshop.kept(digest))
         except ShopError as wrong:
             self.told.emit(str(wrong))
             return None
@@ -393,51 +399,30 @@ class Bench(QObject):
 
     def note(self, key: str, default: str = "") -> str:
         """A remembered setting."""
-        return self._workshop.note(key, default)
+        return self._notes.get(key, default)
 
     def set_note(self, key: str, value: str) -> None:
         """Remember a setting; the window goes on without it when the file cannot be written."""
-        try:
-            self._workshop.set_note(key, value)
-        except ShopError as wrong:
-            log.warning("setting %s not remembered: %s", key, wrong)
+        self._notes[key] = value
+        receipt = self._keeper.do(lambda workshop: workshop.set_note(key, value))
+        receipt.add_done_callback(lambda done: log.warning("setting %s: %s", key, done.exception())
+                                  if done.exception() is not None else None)  # fmt: skip
 
     def other_machines(self) -> tuple[Job, ...]:
-        """The latest job of every other machine of the workshop."""
-        try:
-            latest = {job.machine: job for _key, job in self._workshop.jobs()}
-        except ShopError as wrong:
-            self.told.emit(str(wrong))
-            return ()
+        """The latest job of every other machine of the workshop. Reads every job: for the background."""
+        latest = {job.machine: job for _key, job in self._keeper.ask(Workshop.jobs)}
         return tuple(job for machine, job in latest.items() if machine != self._job.machine)
 
     def list_jobs(self) -> None:
-        """Read every job, one after the other so that the window goes on, and answer them in the background.
-
-        `listed` tells them.
-        """
+        """Read every job and answer it, in the background; `listed` tells them."""
         self.write()
-        try:
-            self._unread = self._workshop.keys()
-        except ShopError as wrong:
-            self.told.emit(str(wrong))
-            return
-        self._read = []
-        self._reading.start()
+        self._list.ask(listed(self.store, self._read_jobs))
 
-    def _read_next(self) -> None:
-        if not self._unread:
-            self._answer_list(self._read)
-            return
-        key = self._unread.pop(0)
-        job = self._workshop.readable(key)
-        if job is not None:
-            self._read.append((key, job))
-        self._reading.start()
-
-    def _answer_list(self, jobs: list[tuple[int, Job]]) -> None:
-        with_catalogues = [(key, job, shipped().with_own(composed(self._own, job.catalogue))) for key, job in jobs]
-        self._list.ask(listed(self.store, with_catalogues))
+    def _read_jobs(self) -> list[tuple[int, Job, Catalogue]]:
+        """Every job that can be read, one after the other so that an edit may be written in between."""
+        read = ((key, self._keeper.ask(lambda workshop, key=key: workshop.readable(key)))  # type: ignore[misc]
+                for key in self._keeper.ask(Workshop.keys))  # fmt: skip
+        return [(key, job, shipped().with_own(composed(self._own, job.catalogue))) for key, job in read if job]
 
     def scrub(self, time: float | None) -> None:
         """Show another moment of the run, at once; None: its worst. Its bands follow."""
@@ -454,32 +439,21 @@ class Bench(QObject):
 
     # inside
 
-    def _first_job(self) -> tuple[int, Job]:
-        """The job that was on the bench last, else the latest that can be read, else a new one."""
-        wanted = self._workshop.note("on bench")
-        keys = sorted(self._workshop.keys(), key=lambda one: (str(one) != wanted, -one))
-        for key in keys:
-            try:
-                return key, self._workshop.job(key)
-            except ShopError as wrong:
-                log.warning("job %d cannot be read: %s", key, wrong)
-        job = Job(machine=_("New machine"))
-        return (0 if self._workshop.reading else self._workshop.add(job)), job
-
     def edit(self, change: Callable[[Job], Job], label: str, *, amend: bool = False) -> bool:
         """One edit of the job; False when it was refused, which `told` says. amend: in place of the last one."""
-        if not self.write():
-            return False
+        self.write()
         try:
             job = change(self._job)
-            if job == self._job:
-                return True
-            self._workshop.edit(self._key, job, label, amend=amend)
         except (edits.RefusedError, ShopError) as wrong:
             self.told.emit(str(wrong))
             return False
+        if job == self._job:
+            return True
+        if self._keeper.reading:
+            self.told.emit(self._keeper.refusal)
+            return False
+        self._write(job, label, amend)
         self._show(job)
-        self._tell_news()
         return True
 
     def _drag_to(self, change: Callable[[Job], Job], label: str, amend: bool) -> None:
@@ -494,61 +468,88 @@ class Bench(QObject):
             self._writing.start()
             self._show(job)
 
-    def write(self) -> bool:
-        """Write what was dragged; where that fails, say so and go back to what is written. False then."""
+    def write(self) -> None:
+        """Write what was dragged."""
         self._writing.stop()
         dragged, self._unwritten = self._unwritten, None
-        if dragged is None:
-            return True
-        try:
-            self._workshop.edit(self._key, self._job, dragged.label, amend=dragged.amend)
-        except ShopError as wrong:
-            self.told.emit(str(wrong))
-            self._show(dragged.before)
-            return False
-        self._tell_news()
-        return True
+        if dragged is not None:
+            self._write(self._job, dragged.label, dragged.amend)
 
-    def _tell_news(self) -> None:
+    def _write(self, job: Job, label: str, amend: bool) -> None:
+        """Have a job written behind what goes on; `_written` hears of it."""
+        self._last_write += 1
+        number, key = self._last_write, self._key
+        self.writing_changed.emit(True)
+
+        def written(workshop: Workshop) -> list[str]:
+            workshop.edit(key, job, label, amend=amend)
+            return workshop.news()
+
+        self._receipt = self._keeper.do(written)
+        self._receipt.add_done_callback(lambda done: self._acknowledged.emit(number, job, done))
+
+    def _written(self, number: int, job: Job, done: Future[list[str]]) -> None:
+        """A write is through. Each holds the whole job, so one that failed counts only where none follows."""
+        last, settled, wrong = number == self._last_write, number <= self._settled, done.exception()
+        if wrong is None and not settled:
+            self._kept = job
+        if wrong is not None and last:
+            self.told.emit(_told_of(wrong))
+            if not settled:
+                self._show(self._kept)
+        if last:
+            self._receipt = None
+            self.writing_changed.emit(False)
+        if wrong is None:
+            self._tell_news(done.result())
+
+    def finish_writing(self) -> str:
+        """Wait until all is in the file; says what went wrong with the last edit, if anything did."""
+        self.write()
+        wrong = self._receipt.exception() if self._receipt is not None else None
+        return _told_of(wrong) if wrong is not None else ""
+
+    def _tell_news(self, news: list[str]) -> None:
         """What the workshop has to say: damaged entries, a file that was removed, that it is for reading only."""
-        for text in self._workshop.news():
+        for text in news:
             log.warning("%s", text)
             self.told.emit(text)
 
     def export_damaged(self, folder: Path) -> int:
         """Write what is left of every damaged entry into a folder; returns how many. Raises ShopError."""
         count = 0
-        for name, content in self._workshop.damaged_rows():
+        for name, content in self._keeper.ask(lambda workshop: list(workshop.damaged_rows())):
             job_files.write_bytes(folder / name, content)
             count += 1
         return count
 
-    def _step(self, move: Callable[[int], str | None], done: str, nothing: str) -> None:
+    def _step(self, move: Callable[[Workshop, int], str | None], done: str, nothing: str) -> None:
         self._drag = None
-        if not self.write():
-            return
+        self.write()
+        key = self._key
         try:
-            label = move(self._key)
-            if label is not None:
-                self._show(self._workshop.job(self._key))
+            label, job = self._keeper.ask(lambda workshop: (move(workshop, key), workshop.job(key)))
         except ShopError as wrong:
             self.told.emit(str(wrong))
             return
+        if label is not None:
+            self._kept, self._settled = job, self._last_write
+            self._show(job)
         self.told.emit(nothing if label is None else done.format(label=label))
 
     def _add(self, job: Job) -> None:
-        if not self.write():
-            return
+        self.write()
         try:
-            key = self._workshop.add(job)
-            self._workshop.set_note("on bench", str(key))
+            key = self._keeper.ask(lambda workshop: workshop.add(job))
         except ShopError as wrong:
             self.told.emit(str(wrong))
             return
+        self.set_note("on bench", str(key))
         self._put(key, job)
 
     def _put(self, key: int, job: Job) -> None:
         self._key, self._drag, self._found, self._wish = key, None, None, None
+        self._kept, self._settled = job, self._last_write
         self._show(job)
 
     def _show(self, job: Job) -> None:
@@ -583,5 +584,25 @@ class Bench(QObject):
         self.told.emit(done.format(name=name))
 
     def _next_number(self) -> str:
-        numbers = [int(job.number) for _key, job in self._workshop.jobs() if job.number.isdigit()]
+        numbers = [int(number) for number in self._keeper.ask(Workshop.numbers) if number.isdigit()]
         return f"{max(numbers, default=0) + 1:04d}"
+
+
+def _told_of(wrong: BaseException) -> str:
+    """Why an edit is not in the file."""
+    if isinstance(wrong, ShopError):
+        return str(wrong)
+    log.error("an edit could not be written", exc_info=wrong)
+    return _("The last edit could not be written; the log says more.")
+
+
+def _first_job(workshop: Workshop) -> tuple[int, Job]:
+    """The job that was on the bench last, else the latest that can be read, else a new one."""
+    wanted = workshop.note("on bench")
+    for key in sorted(workshop.keys(), key=lambda one: (str(one) != wanted, -one)):
+        try:
+            return key, workshop.job(key)
+        except ShopError as wrong:
+            log.warning("job %d cannot be read: %s", key, wrong)
+    job = Job(machine=_("New machine"))
+    return (0 if workshop.reading else workshop.add(job)), job

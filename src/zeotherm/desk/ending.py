@@ -29,7 +29,8 @@ class Ending(QObject):
 
     def _end(self) -> None:
         self._heard.recv(64)
-        QApplication.closeAllWindows()
+        if not QApplication.closeAllWindows():  # told of what cannot be written, a window goes at the second time
+            QApplication.closeAllWindows()
         QApplication.quit()
 
 

@@ -97,6 +97,7 @@ class Window(QMainWindow):
         )  # fmt: skip
         self.views = (*(view for _cell, view, _show in self.steps), self.jobs, self.report, self.emergency)
         self._before_alarm: QWidget = self.explain
+        self._told_unwritten = False  # that closing would leave an edit behind
         for view in self.views:
             self.stack.addWidget(view)
         body = QWidget()
@@ -225,6 +226,7 @@ class Window(QMainWindow):
         bench = self.bench
         bench.job_changed.connect(self._show_job)
         bench.answered.connect(self._show_answer)
+        bench.writing_changed.connect(self.setWindowModified)
         bench.told.connect(lambda text: self.spine.entry.say(text))
         self.spine.job.clicked.connect(self.toggle_jobs)
         for cell, _view, show in self.steps:
@@ -261,7 +263,7 @@ class Window(QMainWindow):
     def _show_job(self, job: Job) -> None:
         below = f"{_('Job')} {job.number}" + (f" · {job.place}" if job.place else "")
         self.spine.job.show_job(job.machine, below)
-        self.setWindowTitle(f"{job.machine} · Zeotherm")
+        self.setWindowTitle(f"{job.machine} · Zeotherm[*]")
         known = self.intake.diagnosis
         if known is None or known.job.number != job.number:
             self.spine.intake.show_answer(_("What goes wrong?"), State.UNKNOWN)
@@ -509,6 +511,13 @@ class Window(QMainWindow):
             self.restoreGeometry(QByteArray.fromBase64(kept.encode("ascii")))
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
+        why = self.bench.finish_writing()
+        if why and not self._told_unwritten:
+            self._told_unwritten = True
+            self.spine.entry.say(_("{why} Close again to leave without it.").format(why=why), wrong=True)
+            if event is not None:
+                event.ignore()
+            return
         self.bench.set_note("geometry", bytes(self.saveGeometry().toBase64().data()).decode("ascii"))
         self.hide()  # at once; what is under way may take a second to end
         application = QApplication.instance()

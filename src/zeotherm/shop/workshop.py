@@ -89,6 +89,11 @@ class Workshop:
         return self._file.reading
 
     @property
+    def refusal(self) -> str:
+        """Why nothing is written to a file that is open for reading only; nothing where it is not."""
+        return self._file.refusal
+
+    @property
     def troubles(self) -> tuple[Trouble, ...]:
         """What was found damaged since it was opened."""
         return tuple(self._troubles.values())
@@ -205,6 +210,17 @@ class Workshop:
         """A remembered setting of this workshop."""
         rows = self._file.read("SELECT value FROM notes WHERE key = ?", key)
         return str(rows[0][0]) if rows else default
+
+    def notes(self) -> dict[str, str]:
+        """All remembered settings."""
+        return {str(key): str(value) for key, value in self._file.read("SELECT key, value FROM notes")}
+
+    def numbers(self) -> list[str]:
+        """The numbers that jobs have, or had: of every edit that is kept."""
+        rows = self._file.read(
+            "SELECT DISTINCT json_extract(document, '$.number') FROM edits WHERE json_valid(document)"
+        )
+        return [str(number) for (number,) in rows if number is not None]
 
     def set_note(self, key: str, value: str) -> None:
         """Remember a setting; one that is for reading only remembers nothing."""

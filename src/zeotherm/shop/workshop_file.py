@@ -112,11 +112,16 @@ class WorkshopFile:
         base.text_factory = lambda data: data.decode("utf-8", "surrogateescape")
         return base
 
+    @property
+    def refusal(self) -> str:
+        """Why nothing is written where it is open for reading only; nothing where it is not."""
+        return _("Not written: {why}").format(why=_locked(self.path)) if self.reading else ""
+
     @contextmanager
     def transaction(self) -> Iterator[sqlite3.Connection]:
         """Everything that is done within it is kept, or nothing of it, and then ShopError says why."""
         if self.reading:
-            raise ShopError(_("Not written: {why}").format(why=_locked(self.path)))
+            raise ShopError(self.refusal)
         with self._told("written"):
             self._still_there()
             self.base.execute("BEGIN IMMEDIATE")

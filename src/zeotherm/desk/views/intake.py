@@ -213,8 +213,8 @@ class IntakePage(QWidget):
 
     def _rank(self) -> None:
         bench = self._bench
-        shop = bench.decided_jobs()
-        self.asked.ask(causes(bench.store, self._processes, bench.job, bench.catalogue, shop, self._start))
+        task = causes(bench.store, self._processes, bench.job, bench.catalogue, bench.decided_jobs, self._start)
+        self.asked.ask(task)
 
     def _job_changed(self, job: Job) -> None:
         if self._diagnosis is not None and self._diagnosis.job.number != job.number:

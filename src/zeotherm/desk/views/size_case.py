@@ -122,7 +122,7 @@ class SizeCase(SizePage):
             self._stale = False
             self.say("")
             bench = self._bench
-            self.asked.ask(enclosure_sizes(bench.store, job, bench.catalogue, self._wish, bench.other_machines()))
+            self.asked.ask(enclosure_sizes(bench.store, job, bench.catalogue, self._wish, bench.other_machines))
 
     def _take(self, found: CaseSizeFound) -> None:
         self.found = found
