@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
-from zeotherm.answers.executor import REST, Rest
-from zeotherm.answers.hotend import hours
+from zeotherm.answers.executor import REST, Rest, Until
+from zeotherm.answers.hotend import answered_hours, hours
 from zeotherm.answers.questions import Cancelled, Question, Stage, Start
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
@@ -135,29 +135,34 @@ def controlled(setup: Setup, job: Job, catalogue: Catalogue, course: Question[Co
 
 
 def bed(
-    store: Store, job: Job, catalogue: Catalogue, start: Start[BedAnswer], *, with_hours: bool, wholly: bool
-) -> Callable[[Cancelled], Iterator[BedFound | Rest]]:
-    """A task: a job's bed; with_hours: in what its machine's hours put about it; wholly: with bands and strengths."""
+    store: Store, job: Job, catalogue: Catalogue, start: Start[BedAnswer], *, wholly: bool
+) -> Callable[[Cancelled], Iterator[BedFound | Rest | Until]]:
+    """A task: a job's bed at once in its room, then in what the machine's hours put about it; wholly: with bands and
+    strengths."""
     setup = job.setup()
-    course = hours(setup, job, catalogue) if with_hours else None
-    rest = at_rest(setup, job, catalogue, course)
-    moving = COURSE.of(rest, course)
-    ruled, full = CONTROLLED.of(moving, course), in_full(setup, job, catalogue, course)
-    why, tuned = RIVALS.of(ruled, course), TUNED.of(ruled, course)
 
-    def task(cancelled: Cancelled) -> Iterator[BedFound | Rest]:
+    def before(course: Question[Course] | None, cancelled: Cancelled) -> BedAnswer | None:
+        """The bed as found, in the same hours, while something is on trial."""
+        if not job.trial or not heated(job.found, catalogue):
+            return None
+        return store.ask(at_rest(job.found, job, catalogue, course), cancelled)
+
+    def task(cancelled: Cancelled) -> Iterator[BedFound | Rest | Until]:
         if not heated(setup, catalogue):
             yield BedFound(job, None)
             return
-        was = None
-        if job.trial and heated(job.found, catalogue):  # as found, in the same air
-            was = store.ask(at_rest(job.found, job, catalogue, course), cancelled)
-        if not store.knows(ruled):
-            airs = bed_airs(store.ask(course, cancelled) if course is not None else None)
+        expected = hours(setup, job, catalogue)
+        if not store.knows(controlled(setup, job, catalogue, expected)):
+            airs = bed_airs(store.ask(expected) if store.knows(expected) else None)
             start.like = first_bed(setup, catalogue, job.tolerances, airs=airs, last=start.like, cells=WHILE_DRAGGED,
                                    settled=ABOUT)  # fmt: skip
-            yield BedFound(job, start.like, was)
+            yield BedFound(job, start.like)
             yield REST
+        course = yield from answered_hours(store, setup, job, catalogue, cancelled)
+        ruled, full = (ask(setup, job, catalogue, course) for ask in (controlled, in_full))
+        was = before(course, cancelled)
+        if not store.knows(ruled):
+            moving = COURSE.of(at_rest(setup, job, catalogue, course), course)
             yield BedFound(job, store.ask(moving, cancelled), was)
             yield REST
         found = BedFound(job, store.ask(ruled, cancelled), was)
@@ -166,8 +171,10 @@ def bed(
             return
         if not store.knows(full):
             yield found
-            found = replace(found, rivals=store.ask(why, cancelled), tuned=store.ask(tuned, cancelled))
+        why, tuned = RIVALS.of(ruled, course), TUNED.of(ruled, course)
+        found = replace(found, rivals=store.ask(why, cancelled), tuned=store.ask(tuned, cancelled))
+        if not store.knows(full):
             yield found
-        yield BedFound(job, store.ask(full, cancelled), was, store.ask(why, cancelled), store.ask(tuned, cancelled))
+        yield replace(found, answer=store.ask(full, cancelled))
 
     return task

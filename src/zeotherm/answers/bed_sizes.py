@@ -6,7 +6,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
 from zeotherm.answers import bed
-from zeotherm.answers.hotend import hours
+from zeotherm.answers.executor import Until
+from zeotherm.answers.hotend import answered_hours
 from zeotherm.answers.questions import Cancelled, Stage
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
@@ -111,16 +112,16 @@ STAGED = Stage("bed's preheat", _staged)
 
 
 def bed_sizes(
-    store: Store, job: Job, catalogue: Catalogue, wish: Wish, *, with_hours: bool
-) -> Callable[[Cancelled], Iterator[SizeFound]]:
-    """A task: sizes of a job's bed, as they are known; with_hours: in what its machine's hours put about it."""
+    store: Store, job: Job, catalogue: Catalogue, wish: Wish
+) -> Callable[[Cancelled], Iterator[SizeFound | Until]]:
+    """A task: sizes of a job's bed, as they are known, in what its machine's hours put about it."""
     setup = job.setup()
     plan = setup.schedule
-    course = hours(setup, job, catalogue) if with_hours else None
     costs = Costs(wish.tariff, wish.prints_a_month, 60.0 * (plan.soak_min + plan.print_min))
-    asked = SIZER.of(bed.at_rest(setup, job, catalogue, course), course, costs)
 
-    def task(cancelled: Cancelled) -> Iterator[SizeFound]:
+    def task(cancelled: Cancelled) -> Iterator[SizeFound | Until]:
+        course = yield from answered_hours(store, setup, job, catalogue, cancelled)
+        asked = SIZER.of(bed.at_rest(setup, job, catalogue, course), course, costs)
         found = SizeFound(job, wish, catalogue)
         for material in catalogue.insulations:
             if material != "none":

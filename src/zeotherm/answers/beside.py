@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Generator, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from zeotherm.answers import bed, enclosure, power
-from zeotherm.answers.hotend import hours
+from zeotherm.answers.executor import Until
+from zeotherm.answers.hotend import answered_hours
 from zeotherm.answers.questions import Cancelled, Question, never
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
@@ -40,11 +41,12 @@ PARTS: Mapping[str, PartBeside] = {
 
 
 def parts_beside(
-    store: Store, job: Job, catalogue: Catalogue, *, with_hours: bool, cancelled: Cancelled = never
-) -> dict[str, Any]:
-    """Every part that a job's setup has, by its key: its answer at rest, or why it has none. Raises CancelledError."""
+    store: Store, job: Job, catalogue: Catalogue, cancelled: Cancelled = never
+) -> Generator[Until, None, dict[str, Any]]:
+    """Part of a task: every part of a job's setup by its key: its answer at rest, in what the machine's hours put about
+    it; or why it has none. Raises CancelledError."""
     setup = job.setup()
-    course = hours(setup, job, catalogue) if with_hours else None
+    course = yield from answered_hours(store, setup, job, catalogue, cancelled)
     found: dict[str, Any] = {}
     for key, part in PARTS.items():
         if part.present(setup, catalogue):
@@ -56,12 +58,13 @@ def parts_beside(
 
 
 def beside(
-    store: Store, wanted: Mapping[int, tuple[Job, Catalogue, bool]]
-) -> Callable[[Cancelled], Iterator[tuple[int, dict[str, Any]]]]:
-    """A task: the parts of several jobs, by the numbers they are asked under; with each whether in its hours."""
+    store: Store, wanted: Mapping[int, tuple[Job, Catalogue]]
+) -> Callable[[Cancelled], Iterator[tuple[int, dict[str, Any]] | Until]]:
+    """A task: the parts of several jobs, by the numbers they are asked under."""
 
-    def task(cancelled: Cancelled) -> Iterator[tuple[int, dict[str, Any]]]:
-        for number, (job, catalogue, with_hours) in wanted.items():
-            yield number, parts_beside(store, job, catalogue, with_hours=with_hours, cancelled=cancelled)
+    def task(cancelled: Cancelled) -> Iterator[tuple[int, dict[str, Any]] | Until]:
+        for number, (job, catalogue) in wanted.items():
+            found = yield from parts_beside(store, job, catalogue, cancelled)
+            yield number, found
 
     return task

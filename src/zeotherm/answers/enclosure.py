@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
-from zeotherm.answers.executor import REST, Rest
-from zeotherm.answers.hotend import hours, run_of
+from zeotherm.answers.executor import REST, Rest, Until
+from zeotherm.answers.hotend import answered_hours, hours, run_of
 from zeotherm.answers.moments import Scrubbed
 from zeotherm.answers.questions import Cancelled, Question, Stage, Start
 from zeotherm.answers.store import Store
@@ -106,30 +106,15 @@ def in_full(setup: Setup, job: Job, catalogue: Catalogue, course: Question[Cours
 
 
 def enclosure(
-    store: Store, job: Job, catalogue: Catalogue, start: Start[ChamberAnswer], *, with_hours: bool
-) -> Callable[[Cancelled], Iterator[CaseFound | Rest]]:
-    """A task: a job's enclosure; with_hours: about what its machine's hours put into it."""
+    store: Store, job: Job, catalogue: Catalogue, start: Start[ChamberAnswer]
+) -> Callable[[Cancelled], Iterator[CaseFound | Rest | Until]]:
+    """A task: a job's enclosure at once by itself, then about what the machine's hours put into it."""
     setup = job.setup()
-    course = hours(setup, job, catalogue) if with_hours else None
-    rest, full = at_rest(setup, job, catalogue, course), in_full(setup, job, catalogue, course)
-    help_, wrong = TRIED.of(full, course), GONE.of(full)
 
-    def as_found(cancelled: Cancelled) -> ChamberAnswer | None:
-        """The machine as found, in the same hours, while something is on trial."""
-        if not job.trial or not encloses(job.found, catalogue):
-            return None
-        return store.ask(at_rest(job.found, job, catalogue, course), cancelled)
-
-    def own(cancelled: Cancelled) -> Warmth | None:
-        return store.ask(OWN.of(rest, course, job.tolerances), cancelled) if course is not None else None
-
-    def growing(cancelled: Cancelled) -> Iterator[CaseFound | Rest]:
-        arounds = around_of(setup, catalogue, run_of(store.ask(course, cancelled) if course is not None else None))
-        start.like = first_case(setup, catalogue, job.tolerances, arounds=arounds, like=start.like)
-        found = CaseFound(job, start.like, cut=cut_out(start.like))
-        yield found
-        yield REST
-        found = replace(found, answer=store.ask(rest, cancelled), as_found=as_found(cancelled))
+    def growing(course: Question[Course] | None, cancelled: Cancelled) -> Iterator[CaseFound | Rest]:
+        rest, full = (ask(setup, job, catalogue, course) for ask in (at_rest, in_full))
+        answer = store.ask(rest, cancelled)
+        found = CaseFound(job, answer, before(course, cancelled), cut=cut_out(answer))
         yield found
         if course is not None:
             found = replace(found, answer=store.ask(COURSE.of(rest, course), cancelled))
@@ -137,17 +122,37 @@ def enclosure(
         yield REST
         found = replace(found, answer=store.ask(full, cancelled))
         yield found
-        yield replace(found, own=own(cancelled))
+        yield replace(found, own=own(rest, course, cancelled))
 
-    def task(cancelled: Cancelled) -> Iterator[CaseFound | Rest]:
+    def before(course: Question[Course] | None, cancelled: Cancelled) -> ChamberAnswer | None:
+        """The enclosure as found, in the same hours, while something is on trial."""
+        if not job.trial or not encloses(job.found, catalogue):
+            return None
+        return store.ask(at_rest(job.found, job, catalogue, course), cancelled)
+
+    def own(
+        rest: Question[ChamberAnswer], course: Question[Course] | None, cancelled: Cancelled
+    ) -> Warmth | None:  # fmt: skip
+        return store.ask(OWN.of(rest, course, job.tolerances), cancelled) if course is not None else None
+
+    def task(cancelled: Cancelled) -> Iterator[CaseFound | Rest | Until]:
         if not encloses(setup, catalogue):
             yield CaseFound(job, None)
             return
+        expected = hours(setup, job, catalogue)
+        if not store.knows(at_rest(setup, job, catalogue, expected)):
+            arounds = around_of(setup, catalogue, run_of(store.ask(expected) if store.knows(expected) else None))
+            start.like = first_case(setup, catalogue, job.tolerances, arounds=arounds, like=start.like)
+            yield CaseFound(job, start.like, cut=cut_out(start.like))
+            yield REST
+        course = yield from answered_hours(store, setup, job, catalogue, cancelled)
+        rest, full = (ask(setup, job, catalogue, course) for ask in (at_rest, in_full))
+        wrong = GONE.of(full)
         if not store.knows(wrong):
-            yield from growing(cancelled)
+            yield from growing(course, cancelled)
         yield CaseFound(
-            job, store.ask(full, cancelled), as_found(cancelled), store.ask(help_, cancelled),
-            cut_out(store.ask(rest, cancelled)), store.ask(wrong, cancelled), own(cancelled),
+            job, store.ask(full, cancelled), before(course, cancelled), store.ask(TRIED.of(full, course), cancelled),
+            cut_out(store.ask(rest, cancelled)), store.ask(wrong, cancelled), own(rest, course, cancelled),
         )  # fmt: skip
 
     return task

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
 from zeotherm.answers import enclosure
+from zeotherm.answers.executor import Until
 from zeotherm.answers.hotend import hours
 from zeotherm.answers.questions import Cancelled, Question, Stage
 from zeotherm.answers.store import Store
@@ -81,7 +82,7 @@ def elsewhere(other: Job, plastic: str) -> Question[Warmth | None]:
 
 def enclosure_sizes(
     store: Store, job: Job, catalogue: Catalogue, wish: CaseWish, others: Callable[[], tuple[Job, ...]] = tuple
-) -> Callable[[Cancelled], Iterator[CaseSizeFound]]:
+) -> Callable[[Cancelled], Iterator[CaseSizeFound | Until]]:
     """A task: sizes of a job's enclosure, as they are known; others: the shop's machines that may print parts anew."""
     setup = job.setup()
     course = hours(setup, job, catalogue)
@@ -89,7 +90,10 @@ def enclosure_sizes(
     asked = (wish.wanted_c, 60.0 * wish.minutes, wish.coldest_c, wish.spread_k)
     sizes = SIZED.of(rest, course, *asked)
 
-    def task(cancelled: Cancelled) -> Iterator[CaseSizeFound]:
+    def task(cancelled: Cancelled) -> Iterator[CaseSizeFound | Until]:
+        begun = store.under_way(course)
+        if begun is not None:
+            yield Until((begun,))
         answer = store.ask(rest, cancelled)
         warm = store.ask(WARM.of(rest, course, job.tolerances), cancelled)
         found = CaseSizeFound(job, wish, catalogue, answer, filaments=warm)

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Generator, Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from zeotherm.answers.executor import REST, Rest
+from zeotherm.answers.executor import REST, Rest, Until
 from zeotherm.answers.questions import Cancelled, Question, Stage, never
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
@@ -17,6 +17,7 @@ from zeotherm.core.judgement.course import Course, plan
 from zeotherm.core.judgement.over_time import OverTime, over_time
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.solver.axisymmetric import NotConvergedError
+from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.core.twin.whole.run import FINENESS, History
 
 
@@ -34,6 +35,24 @@ SURE = Stage("hotend over its hours, how sure", over_time, kept=16)  # of its ho
 def hours(setup: Setup, job: Job, catalogue: Catalogue) -> Question[Course]:
     """How a setup of a job goes, hour by hour: as found, or on trial."""
     return COURSE.of(setup, catalogue, job.tolerances)
+
+
+def answered_hours(
+    store: Store, setup: Setup, job: Job, catalogue: Catalogue, cancelled: Cancelled
+) -> Generator[Until, None, Question[Course] | None]:
+    """Part of a task: a setup's hours, answered by whoever is at it first; None where they have no answer.
+
+    Raises CancelledError.
+    """
+    question = hours(setup, job, catalogue)
+    other = store.under_way(question)
+    if other is not None:
+        yield Until((other,))
+    try:
+        store.ask(question, cancelled)
+    except (NotConvergedError, DoesNotFitError, TooSmallError):
+        return None
+    return question
 
 
 def run_of(course: Course | None) -> History | None:
@@ -105,7 +124,7 @@ class OtherJob:
 
 def hotend(
     store: Store, job: Job, catalogue: Catalogue, last: Found | None, wish: float | None
-) -> Callable[[Cancelled], Iterator[Found | Rest]]:
+) -> Callable[[Cancelled], Iterator[Found | Rest | Until]]:
     """A task: at once what the job would be in the air of before, then the job run, then how sure and why.
 
     last: what was shown before; wish: the moment to show [s], None: the worst.
@@ -113,10 +132,13 @@ def hotend(
     setup = job.setup()
     question = hours(setup, job, catalogue)
 
-    def task(cancelled: Cancelled) -> Iterator[Found | Rest]:
+    def task(cancelled: Cancelled) -> Iterator[Found | Rest | Until]:
         if not store.knows(question):
             yield _about(job, setup, catalogue, last, cancelled)
             yield REST
+        other = store.under_way(question)
+        if other is not None:
+            yield Until((other,))
         course = store.ask(question, cancelled)
         full, over = worst(setup, job, catalogue), sure(setup, job, catalogue)
         known = Found(

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
-from zeotherm.answers.executor import REST, Rest
-from zeotherm.answers.hotend import hours, run_of
+from zeotherm.answers.executor import REST, Rest, Until
+from zeotherm.answers.hotend import answered_hours, hours, run_of
 from zeotherm.answers.moments import Scrubbed
 from zeotherm.answers.questions import Cancelled, Question, Stage, Start
 from zeotherm.answers.store import Store
@@ -105,43 +105,39 @@ def in_full(setup: Setup, job: Job, catalogue: Catalogue, course: Question[Cours
 
 
 def power(
-    store: Store, job: Job, catalogue: Catalogue, start: Start[PowerAnswer], *, with_hours: bool,
-    seen: tuple[Seen, ...] = (),
-) -> Callable[[Cancelled], Iterator[PowerFound | Rest]]:  # fmt: skip
-    """A task: a job's power path; with_hours: in what its machine's hours put about it; seen: in thermal pictures."""
+    store: Store, job: Job, catalogue: Catalogue, start: Start[PowerAnswer], seen: tuple[Seen, ...] = ()
+) -> Callable[[Cancelled], Iterator[PowerFound | Rest | Until]]:
+    """A task: a job's power path at once by itself, then in what the machine's hours put about it; seen: in thermal
+    pictures."""
     setup = job.setup()
-    course = hours(setup, job, catalogue) if with_hours else None
-    rest, full = at_rest(setup, job, catalogue, course), in_full(setup, job, catalogue, course)
 
-    def as_found(cancelled: Cancelled) -> PowerAnswer | None:
-        """The machine as found, in the same hours, while something is on trial."""
+    def before(course: Question[Course] | None, cancelled: Cancelled) -> PowerAnswer | None:
+        """The path as found, in the same hours, while something is on trial."""
         if not job.trial or not described(job.found, catalogue):
             return None
         return store.ask(at_rest(job.found, job, catalogue, course), cancelled)
 
-    def growing(cancelled: Cancelled) -> Iterator[PowerFound | Rest]:
-        run = run_of(store.ask(course, cancelled) if course is not None else None)
-        start.like = first_power(
-            setup, catalogue, job.tolerances, air=late_air(setup, catalogue, run), duty=worst_duty(run), like=start.like
-        )
-        yield PowerFound(job, start.like)
-        yield REST
-        found = PowerFound(job, store.ask(rest, cancelled), as_found(cancelled))
-        yield found
-        if course is not None:
-            found = replace(found, answer=store.ask(COURSE.of(rest, course), cancelled))
-            yield found
-        yield REST
-        yield _with_readings(found, seen)
-
-    def task(cancelled: Cancelled) -> Iterator[PowerFound | Rest]:
+    def task(cancelled: Cancelled) -> Iterator[PowerFound | Rest | Until]:
         if not described(setup, catalogue):
             yield PowerFound(job, None)
             return
+        expected = hours(setup, job, catalogue)
+        if not store.knows(at_rest(setup, job, catalogue, expected)):
+            run = run_of(store.ask(expected) if store.knows(expected) else None)
+            air, duty = late_air(setup, catalogue, run), worst_duty(run)
+            start.like = first_power(setup, catalogue, job.tolerances, air=air, duty=duty, like=start.like)
+            yield PowerFound(job, start.like)
+            yield REST
+        course = yield from answered_hours(store, setup, job, catalogue, cancelled)
+        full, was = in_full(setup, job, catalogue, course), before(course, cancelled)
         if not store.knows(full):
-            yield from growing(cancelled)
+            yield PowerFound(job, store.ask(at_rest(setup, job, catalogue, course), cancelled), was)
+            found = PowerFound(job, store.ask(over_its_course(setup, job, catalogue, course), cancelled), was)
+            yield found
+            yield REST
+            yield _with_readings(found, seen)
         answer = store.ask(full, cancelled)
-        yield _with_readings(PowerFound(job, answer, as_found(cancelled), lasting=lasting(answer)), seen)
+        yield _with_readings(PowerFound(job, answer, was, lasting=lasting(answer)), seen)
 
     return task
 

@@ -6,8 +6,8 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from zeotherm.answers import power
-from zeotherm.answers.executor import REST, Rest
-from zeotherm.answers.hotend import hours
+from zeotherm.answers.executor import REST, Rest, Until
+from zeotherm.answers.hotend import answered_hours
 from zeotherm.answers.questions import Cancelled, Stage
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
@@ -39,15 +39,15 @@ SIZED = Stage("power path's sizes", _sized)  # of the path at rest, or over its 
 
 
 def power_sizes(
-    store: Store, job: Job, catalogue: Catalogue, *, with_hours: bool
-) -> Callable[[Cancelled], Iterator[PowerSizeFound | Rest]]:
-    """A task: sizes of a job's power path; with_hours: in what its machine's hours put about it."""
+    store: Store, job: Job, catalogue: Catalogue
+) -> Callable[[Cancelled], Iterator[PowerSizeFound | Rest | Until]]:
+    """A task: sizes of a job's power path, in what its machine's hours put about it."""
     setup = job.setup()
-    path = power.over_its_course(setup, job, catalogue, hours(setup, job, catalogue) if with_hours else None)
-    sizes = SIZED.of(path)
 
-    def task(cancelled: Cancelled) -> Iterator[PowerSizeFound | Rest]:
-        answer = store.ask(path, cancelled)
+    def task(cancelled: Cancelled) -> Iterator[PowerSizeFound | Rest | Until]:
+        course = yield from answered_hours(store, setup, job, catalogue, cancelled)
+        path = power.over_its_course(setup, job, catalogue, course)
+        answer, sizes = store.ask(path, cancelled), SIZED.of(path)
         if not store.knows(sizes):
             yield PowerSizeFound(job, catalogue, answer)
             yield REST

@@ -7,7 +7,7 @@ import os
 import pickle
 import threading
 import time
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Generator, Iterator, Mapping
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
@@ -22,6 +22,7 @@ from zeotherm.core.solver.axisymmetric import CancelledError
 
 log = logging.getLogger(__name__)
 Kind = TypeVar("Kind")
+T = TypeVar("T")
 FEWEST, MOST = 2, 4  # processes, each of about 100 MB
 BEHIND = 5  # niceness of processes beside a window
 ORPHAN_SECONDS = 1.0  # between two looks of a process at whether its parent still runs
@@ -167,6 +168,16 @@ class Processes:
 def _wrong(future: Future[Any]) -> BaseException | None:
     """What went wrong with what was sent; called off counts."""
     return CancelledError() if future.cancelled() else future.exception()
+
+
+def answer_of(steps: Generator[Until, None, T]) -> T:
+    """What part of a task comes to, for who has nothing else to do."""
+    while True:
+        try:
+            wait(next(steps).futures, return_when=FIRST_COMPLETED)
+        except StopIteration as end:
+            answer: T = end.value
+            return answer
 
 
 def blocking(steps: Iterator[Any]) -> Iterator[Any]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from concurrent.futures import Future
 from typing import Any, TypeVar
 
 from zeotherm.answers.questions import Cancelled, Question, never
@@ -20,12 +21,18 @@ class Store:
     def __init__(self, room: int = 1) -> None:
         self._room = room
         self._kept: dict[str, OrderedDict[str, Any]] = {}
+        self._under_way: dict[str, Future[None]] = {}
         self._lock = threading.Lock()
 
     def knows(self, question: Question[Any]) -> bool:
         """Whether the answer is at hand."""
         with self._lock:
             return question.key in self._kept.get(question.stage.name, ())
+
+    def under_way(self, question: Question[Any]) -> Future[None] | None:
+        """What is done once somebody else's reckoning of the same is over; None: nobody is at it."""
+        with self._lock:
+            return self._under_way.get(question.key)
 
     def ask(self, question: Question[T], cancelled: Cancelled = never) -> T:
         """The answer, reckoned if it is not at hand. Raises what its stage raises, CancelledError among it."""
@@ -35,7 +42,14 @@ class Store:
                 kept.move_to_end(question.key)
                 known: T = kept[question.key]
                 return known
-        return self.keep(question, question.stage.work(*self.given(question, cancelled), cancelled=cancelled))
+            over = self._under_way.setdefault(question.key, Future())
+        try:
+            return self.keep(question, question.stage.work(*self.given(question, cancelled), cancelled=cancelled))
+        finally:
+            with self._lock:
+                self._under_way.pop(question.key, None)
+            if not over.done():
+                over.set_result(None)
 
     def given(self, question: Question[Any], cancelled: Cancelled = never) -> tuple[Any, ...]:
         """What a question's stage is given, the answers of other questions in their places."""

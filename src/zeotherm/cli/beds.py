@@ -71,6 +71,7 @@ def bed_size(
 ) -> None:  # fmt: skip
     """Size insulation, heater and preheat of a job's bed."""
     from zeotherm.answers.bed_sizes import Wish, bed_sizes
+    from zeotherm.answers.processes import blocking
     from zeotherm.answers.questions import never
     from zeotherm.shop.bed_results import sizes_as_data
     from zeotherm.shop.cut_files import write_outline
@@ -84,7 +85,7 @@ def bed_size(
     within = minutes if minutes is not None else setup.bed.wanted_min
     room = coldest if coldest is not None else setup.room.mean_c - setup.room.swing_k
     wish = Wish(within, room, supply, prints_a_month=prints, tariff=tariff)
-    *_growing, found = bed_sizes(about.store, job, catalogue, wish, with_hours=True)(never)
+    *_growing, found = blocking(bed_sizes(about.store, job, catalogue, wish)(never))
     rows = [one for one in found.rows if catalogue.insulations[one.material].sizes_mm]
     assert found.staged is not None
     assert found.reachable_c is not None

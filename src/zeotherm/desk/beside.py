@@ -25,13 +25,13 @@ class AskedBeside(Asked):
     def __init__(self, bench: Bench, parent: QObject | None = None) -> None:
         super().__init__(bench.executor, Rank.ASKED, parent)
         self._store, self._bench, self._asked = bench.store, bench, 0
-        self._waiting: dict[int, tuple[tuple[Job, Catalogue, bool], Then]] = {}
+        self._waiting: dict[int, tuple[tuple[Job, Catalogue], Then]] = {}
         self.failed.connect(lambda _wrong: self._waiting.clear())
 
     def ask_for(self, found: Found, then: Then) -> None:
         """Tell `then` the other parts of what was found, in what they stand in late in its hours."""
         self._asked += 1
-        self._waiting[self._asked] = ((found.job, self._bench.catalogue, found.course is not None), then)
+        self._waiting[self._asked] = ((found.job, self._bench.catalogue), then)
         self.ask(beside(self._store, {number: of for number, (of, _then) in self._waiting.items()}))
 
     def _tell(self, what: tuple[int, dict[str, Any]]) -> None:

@@ -13,6 +13,7 @@ from PyQt6.QtGui import QGuiApplication, QImage, QPainter
 from zeotherm.answers.beside import parts_beside
 from zeotherm.answers.board import columns_of
 from zeotherm.answers.hotend import Found, hours, worst
+from zeotherm.answers.processes import answer_of
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.judgement.board import Column
@@ -121,5 +122,5 @@ def write_report(store: Store, job: Job, catalogue: Catalogue, path: Path, writt
         columns = columns_of(job, job.variants, catalogue)
         keys = tuple(key for key in job.variants if key in job.chosen)
         change = store.ask(columns[()]), store.ask(columns[keys])
-    others = other_parts(parts_beside(store, job, catalogue, with_hours=True))
+    others = other_parts(answer_of(parts_beside(store, job, catalogue)))
     save(Found(job, answer, None, course, was, course.worst_time, answer), others, path, written, change)

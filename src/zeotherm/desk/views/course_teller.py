@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
 from zeotherm.answers.executor import Task
-from zeotherm.answers.hotend import Found
 from zeotherm.core.judgement.answer import called_for
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk import theme
@@ -38,8 +37,8 @@ class CourseTeller(PartTeller, Generic[Known]):
 
     # of the part
 
-    def task(self, job: Job, *, with_hours: bool) -> Task:
-        """What is asked of it; with_hours: in what its machine's hours put about it."""
+    def task(self, job: Job) -> Task:
+        """What is asked of it."""
         raise NotImplementedError
 
     def picture(self, found: Known) -> Any:
@@ -91,19 +90,10 @@ class CourseTeller(PartTeller, Generic[Known]):
             self._view.strip.set_stale()
             self.solve()
 
-    def take_run(self, found: Found) -> None:
-        """The machine's run, which says what is about the part."""
-        if (
-            self._view.part == self._part
-            and found.course is not None
-            and self._asked_of != (id(found.course), found.job)
-        ):
-            self.solve()
-
     def solve(self) -> None:
         """Solve the part of the job on the bench while it is looked at."""
         if self._view.part == self._part:
-            self.asked.ask(self.task(self._bench.job, with_hours=self._hours_at_hand()))
+            self.asked.ask(self.task(self._bench.job))
 
     def _take(self, found: Any) -> None:
         if found.job.number == self._bench.job.number:

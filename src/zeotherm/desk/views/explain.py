@@ -266,8 +266,6 @@ class ExplainView(QWidget):
 
     def show_found(self, found: Found) -> None:
         self.bed.take_run(found)
-        self.case.take_run(found)
-        self.power.take_run(found)
         if self.part != HOTEND:
             return
         self.ladder.show_view(ladder(found))

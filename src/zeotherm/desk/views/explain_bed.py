@@ -42,6 +42,7 @@ class BedTeller(PartTeller):
         self.found: BedFound | None = None
         self._whole = False
         self._rows_of: Job | None = None
+        self._asked_job: Job | None = None
         self._led: BedFound | None = None
 
     def stop(self) -> None:
@@ -62,20 +63,19 @@ class BedTeller(PartTeller):
             self._view.strip.set_stale()
             self.solve()
         else:  # what is looked at goes first; the bed follows with the machine's run
-            self._asked_of = None
+            self._asked_job = None
             self.asked.stop()
 
     def take_run(self, found: Found) -> None:
-        """The machine's run, which says what the bed stands in."""
-        if found.course is not None and self._asked_of != (id(found.course), found.job):
+        """The machine's hours are known: what stands beside the hotend may follow."""
+        if found.course is not None and self._asked_job is not found.job:
             self.solve()
 
     def solve(self) -> None:
         """Solve the bed of the job on the bench, in full while it is looked at."""
-        known, shown = self._hours_at_hand(), self._view.part == BED
-        if known or shown:
-            bench = self._bench
-            self.asked.ask(bed(bench.store, bench.job, bench.catalogue, self._start, with_hours=known, wholly=shown))
+        bench, shown = self._bench, self._view.part == BED
+        self._asked_job = bench.job
+        self.asked.ask(bed(bench.store, bench.job, bench.catalogue, self._start, wholly=shown))
 
     @property
     def _judged(self) -> BedAnswer | None:

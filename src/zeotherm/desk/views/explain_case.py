@@ -42,8 +42,8 @@ class CaseTeller(CourseTeller[CaseFound]):
         super().stop()
         self.fits.stop()
 
-    def task(self, job: Job, *, with_hours: bool) -> Task:
-        return enclosure(self._bench.store, job, self._bench.catalogue, self._start, with_hours=with_hours)
+    def task(self, job: Job) -> Task:
+        return enclosure(self._bench.store, job, self._bench.catalogue, self._start)
 
     def picture(self, found: CaseFound) -> CasePictureView:
         return case_picture(found)

@@ -39,9 +39,9 @@ class PowerTeller(CourseTeller[PowerFound]):
         self.by_watts = False
         view.fit.clicked.connect(lambda: view.asked_for.emit(f"{POWER}.") if view.part == POWER else None)
 
-    def task(self, job: Job, *, with_hours: bool) -> Task:
+    def task(self, job: Job) -> Task:
         bench = self._bench
-        return power(bench.store, job, bench.catalogue, self._start, with_hours=with_hours, seen=_seen(job))
+        return power(bench.store, job, bench.catalogue, self._start, _seen(job))
 
     def show_watts(self, by_watts: bool) -> None:
         """The strip's width by watts, or by amps."""

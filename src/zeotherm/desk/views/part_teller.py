@@ -34,16 +34,8 @@ class PartTeller(QObject):
         self.asked = Asked(bench.executor, Rank.AHEAD, self)
         self._bench, self._view, self._part, self._board = bench, view, part, board
         self._wish: float | None = None
-        self._asked_of: object = None
         self.asked.failed.connect(self._fail)
         self.asked.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if view.part == part else None)
-
-    def _hours_at_hand(self) -> bool:
-        """Whether the hours of the job on the bench are known; remembers what was asked with them."""
-        found, job = self._bench.found, self._bench.job
-        known = found is not None and found.course is not None and found.job == job
-        self._asked_of = (id(found.course) if found is not None and known else None, job)
-        return known
 
     # its own curve
 

@@ -94,13 +94,12 @@ class SizeBed(SizePage):
 
     def solve(self) -> None:
         """Size all of it."""
-        bed, found = self.bed, self._bench.found
+        bed = self.bed
         if bed is None or bed.answer is None:
             return
         self._stale = False
-        known = found is not None and found.course is not None and found.job == bed.job
         self.say("")
-        self.asked.ask(bed_sizes(self._bench.store, bed.job, self._bench.catalogue, self._wish, with_hours=known))
+        self.asked.ask(bed_sizes(self._bench.store, bed.job, self._bench.catalogue, self._wish))
 
     def _take(self, found: SizeFound) -> None:
         self.found = found

@@ -205,13 +205,12 @@ class SizePower(SizePage):
         self.solve()
 
     def solve(self) -> None:
-        job, found = self._bench.job, self._bench.found
+        job = self._bench.job
         if not described(job.setup(), self._bench.catalogue):
             return
-        known = found is not None and found.course is not None and found.job == job
-        self._stale = not known
+        self._stale = False
         self.say("")
-        self.asked.ask(power_sizes(self._bench.store, job, self._bench.catalogue, with_hours=known))
+        self.asked.ask(power_sizes(self._bench.store, job, self._bench.catalogue))
 
     def _take(self, found: PowerSizeFound) -> None:
         if found.job.number == self._bench.job.number:
