@@ -35,7 +35,7 @@ def at_hand(qtbot, window: Window) -> str:
 
     def ready() -> bool:
         line = window.do.order.now
-        return line is None or window.do.working.aids(line) is not None
+        return line is None or (window.do.working.aids(line) is not None and not window.do.asked.busy)
 
     qtbot.waitUntil(ready, timeout=60_000)
     line = window.do.order.now

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import cached_property
 from pathlib import Path
+from typing import TYPE_CHECKING, TypeVar
 
-from PyQt6.QtCore import QByteArray, QEvent, QObject, Qt
+from PyQt6.QtCore import QByteArray, QEvent, QObject, Qt, QTimer
 from PyQt6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
@@ -42,16 +45,7 @@ from zeotherm.desk.boardview import board
 from zeotherm.desk.bridge import Asked
 from zeotherm.desk.menu import make_menu
 from zeotherm.desk.papers import Papers
-from zeotherm.desk.views.choose import ChooseView
-from zeotherm.desk.views.describe import Describe
-from zeotherm.desk.views.do import DoPage
-from zeotherm.desk.views.emergency import EmergencyView
 from zeotherm.desk.views.explain import BED, CASE, POWER, ExplainView
-from zeotherm.desk.views.intake import IntakePage
-from zeotherm.desk.views.jobs import JobsView
-from zeotherm.desk.views.machine import MachineDialog
-from zeotherm.desk.views.measure import MeasurePage
-from zeotherm.desk.views.report import ReportView
 from zeotherm.desk.widgets.labels import show_tip
 from zeotherm.desk.widgets.rows import FocusRow
 from zeotherm.desk.widgets.spine import Spine
@@ -61,6 +55,19 @@ from zeotherm.wording.language import _
 from zeotherm.wording.runs import brief
 from zeotherm.wording.verdict import short, verdict
 
+if TYPE_CHECKING:
+    from zeotherm.answers.bed import BedFound
+    from zeotherm.desk.views.choose import ChooseView
+    from zeotherm.desk.views.do import DoPage
+    from zeotherm.desk.views.emergency import EmergencyView
+    from zeotherm.desk.views.intake import IntakePage
+    from zeotherm.desk.views.jobs import JobsView
+    from zeotherm.desk.views.machine import MachineDialog
+    from zeotherm.desk.views.measure import MeasurePage
+    from zeotherm.desk.views.report import ReportView
+
+Page = TypeVar("Page", bound=QWidget)
+VIEWS = ("do", "choose", "intake", "measure", "jobs", "emergency", "report")  # beside the first, as they are made ready
 SMALLEST = (1024, 700)
 ALARM_KEY, MOST_DIALOGS = Qt.Key.Key_F1, 3  # of smoke or runaway; dialogs that may stand over each other
 USUAL = (1280, 800)
@@ -77,29 +84,20 @@ class Window(QMainWindow):
         self.bench = bench
         self._wear(theme_name or bench.note("theme") or _system_theme())
         self.spine = Spine(self._understood)
-        self.explain = ExplainView(bench)
+        self.stack = QStackedWidget()
         self.processes = Processes(bench.store)
-        self.intake = IntakePage(bench, self.processes)
-        self.measure = MeasurePage(bench)
-        self.choose = ChooseView(bench, self.processes)
-        self.do = DoPage(bench)
-        self.emergency = EmergencyView(shipped())
-        self.jobs = JobsView(bench)
+        self.explain = self._page(ExplainView(bench))
         self.machine: MachineDialog | None = None
         self.beside = AskedBeside(bench, self)
         self.papers = Papers(bench, self, self.spine.entry.say, self.beside, lambda: self.choose.change)
-        self.report = ReportView(bench, self.beside, lambda: self.choose.change)
-        self.stack = QStackedWidget()
         self.steps = (
-            (self.spine.intake, self.intake, self.show_intake), (self.spine.measure, self.measure, self.show_measure),
-            (self.spine.explain, self.explain, self.show_explain), (self.spine.choose, self.choose, self.show_choose),
-            (self.spine.do, self.do, self.show_do),
+            (self.spine.intake, "intake", self.show_intake), (self.spine.measure, "measure", self.show_measure),
+            (self.spine.explain, "explain", self.show_explain), (self.spine.choose, "choose", self.show_choose),
+            (self.spine.do, "do", self.show_do),
         )  # fmt: skip
-        self.views = (*(view for _cell, view, _show in self.steps), self.jobs, self.report, self.emergency)
-        self._before_alarm: QWidget = self.explain
+        self.shown, self._before_alarm = "explain", "explain"
+        self._closed = False
         self._told_unwritten = False  # that closing would leave an edit behind
-        for view in self.views:
-            self.stack.addWidget(view)
         body = QWidget()
         body.setObjectName("page")
         layout = QVBoxLayout(body)
@@ -115,25 +113,123 @@ class Window(QMainWindow):
         self.menu = make_menu(self)
         self._connect()
         self._show_job(bench.job)
-        self.do.tell()
         self.show_explain()
+
+    # views: made when first seen, or once there is nothing else to do
+
+    @cached_property
+    def intake(self) -> IntakePage:
+        """What is known, what it may be, what to check next."""
+        from zeotherm.desk.views.intake import IntakePage
+
+        page = self._page(IntakePage(self.bench, self.processes))
+        page.answered.connect(self.spine.intake.show_answer)
+        page.verdict.button.clicked.connect(self.show_explain)
+        return page
+
+    @cached_property
+    def measure(self) -> MeasurePage:
+        """What was measured, lined up and compared."""
+        from zeotherm.desk.views.measure import MeasurePage
+
+        page = self._page(MeasurePage(self.bench))
+        page.answered.connect(self.spine.measure.show_answer)
+        page.verdict.button.clicked.connect(self.show_explain)
+        self._hears_of_the_bed(page.take_bed)
+        return page
+
+    @cached_property
+    def choose(self) -> ChooseView:
+        """Options side by side, and sizes."""
+        from zeotherm.desk.views.choose import ChooseView
+
+        page = self._page(ChooseView(self.bench, self.processes))
+        page.asked.changed.connect(self._show_board)
+        page.verdict.button.clicked.connect(self.show_do)
+        self._hears_of_the_bed(page.sizing.take_bed)
+        return page
+
+    @cached_property
+    def do(self) -> DoPage:
+        """The work order, step by step."""
+        from zeotherm.desk.views.do import DoPage
+
+        page = self._page(DoPage(self.bench))
+        page.answered.connect(self.spine.do.show_answer)
+        page.print_wanted.connect(self.print_shown)
+        page.tell()
+        return page
+
+    @cached_property
+    def emergency(self) -> EmergencyView:
+        """Smoke or runaway."""
+        from zeotherm.desk.views.emergency import EmergencyView
+
+        page = self._page(EmergencyView(shipped()))
+        page.back_wanted.connect(self._leave_emergency)
+        return page
+
+    @cached_property
+    def jobs(self) -> JobsView:
+        """The list of jobs."""
+        from zeotherm.desk.views.jobs import JobsView
+
+        page = self._page(JobsView(self.bench))
+        page.opened.connect(self._open)
+        page.new_wanted.connect(self.new_job)
+        page.import_wanted.connect(self.ask_import)
+        page.export_wanted.connect(self.papers.export)
+        page.describe_wanted.connect(self.describe)
+        return page
+
+    @cached_property
+    def report(self) -> ReportView:
+        """The report as it will be printed."""
+        from zeotherm.desk.views.report import ReportView
+
+        page = self._page(ReportView(self.bench, self.beside, lambda: self.choose.change))
+        page.back_wanted.connect(self.show_explain)
+        page.save_wanted.connect(self.papers.ask_report)
+        return page
+
+    def _page(self, page: Page) -> Page:
+        self.stack.addWidget(page)
+        return page
+
+    def _hears_of_the_bed(self, take: Callable[[BedFound], None]) -> None:
+        """Have a page told of the bed as Explain knows it, from now on and at once."""
+        self.explain.bed_answered.connect(take)
+        if self.explain.bed.found is not None:
+            take(self.explain.bed.found)
+
+    def made(self, name: str) -> bool:
+        """Whether a view was made yet."""
+        return name in self.__dict__
+
+    def make_ready(self) -> None:
+        """Make the next view that nobody has seen yet; one at a turn, so that the window goes on."""
+        missing = [name for name in VIEWS if not self.made(name)]
+        if missing and not self._closed:
+            getattr(self, missing[0])
+            QTimer.singleShot(0, self.make_ready)
 
     # what leads where
 
     def show_intake(self) -> None:
         """What is known, what it may be, what to check next."""
-        self._turn_to(self.intake)
-        self.choose.stand_back()
+        self._turn_to("intake")
+        if self.made("choose"):
+            self.choose.stand_back()
         self.intake.begin()
 
     def show_measure(self) -> None:
         """What was measured, lined up and compared."""
-        self._turn_to(self.measure)
+        self._turn_to("measure")
         self.measure.begin()
 
     def show_explain(self) -> None:
         """The picture of the job on the bench."""
-        self._turn_to(self.explain)
+        self._turn_to("explain")
 
     def show_bed(self) -> None:
         """The bed, explained."""
@@ -152,17 +248,19 @@ class Window(QMainWindow):
 
     def show_choose(self) -> None:
         """Options side by side."""
-        self._turn_to(self.choose)
+        self._turn_to("choose")
         self.choose.begin()
 
     def get_ready(self, found: Found) -> None:
-        """Solve the options board ahead, once Explain has all it wants and as long as it is looked at."""
-        if found.complete and self.stack.currentWidget() is self.explain:
+        """Make the views that were not seen yet, and solve the options board ahead, once Explain has all it wants."""
+        if found.complete:
+            self.make_ready()
+        if found.complete and self.shown == "explain":
             self.choose.prepare()
 
     def show_do(self) -> None:
         """The work order, step by step."""
-        self._turn_to(self.do)
+        self._turn_to("do")
         self.do.begin()
 
     def show_emergency(self) -> None:
@@ -172,10 +270,9 @@ class Window(QMainWindow):
             if isinstance(over, QDialog):
                 over.reject()
         self.activateWindow()
-        shown = self.stack.currentWidget()
-        if shown is not None and shown is not self.emergency:
-            self._before_alarm = shown
-        self._turn_to(self.emergency)
+        if self.shown != "emergency":
+            self._before_alarm = self.shown
+        self._turn_to("emergency")
         self.emergency.back.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _leave_emergency(self) -> None:
@@ -189,6 +286,8 @@ class Window(QMainWindow):
     def find_machine(self, sought: str) -> None:
         """Those numbers and parts whose name or place has these words."""
         if self.machine is None:
+            from zeotherm.desk.views.machine import MachineDialog
+
             self.machine = MachineDialog(self.bench, self)
         self.machine.sought.setText(sought)
         self.machine.refresh()
@@ -198,29 +297,28 @@ class Window(QMainWindow):
     def show_jobs(self) -> None:
         """The list of jobs, over whatever was shown."""
         self.bench.list_jobs()
-        self._turn_to(self.jobs)
+        self._turn_to("jobs")
 
     def show_report(self) -> None:
         """The report as it will be printed."""
-        self._turn_to(self.report)
+        self._turn_to("report")
         if self.bench.job.chosen and self.choose.change is None:
             self.choose.solve()
 
-    def _turn_to(self, view: QWidget) -> None:
-        self.stack.setCurrentWidget(view)
-        self.spine.job.setChecked(view is self.jobs)
+    def _turn_to(self, name: str) -> None:
+        self.shown = name
+        self.stack.setCurrentWidget(getattr(self, name))
+        self.spine.job.setChecked(name == "jobs")
         for cell, step, _show in self.steps:
-            cell.setChecked(view is step)
-        if view is self.intake:
-            self.intake.setFocus(Qt.FocusReason.OtherFocusReason)
-        if view is self.measure:
+            cell.setChecked(name == step)
+        if name == "measure":
             self.measure.plot.setFocus(Qt.FocusReason.OtherFocusReason)
-        if view is self.explain:
+        elif name == "explain":
             self.explain.picture.setFocus(Qt.FocusReason.OtherFocusReason)
-        if view is self.do:
-            self.do.setFocus(Qt.FocusReason.OtherFocusReason)
-        if view is self.jobs:
+        elif name == "jobs":
             self.jobs.list.focus_row(str(self.bench.key))
+        elif name in ("intake", "do"):
+            getattr(self, name).setFocus(Qt.FocusReason.OtherFocusReason)
 
     def _connect(self) -> None:
         bench = self.bench
@@ -232,27 +330,9 @@ class Window(QMainWindow):
         for cell, _view, show in self.steps:
             cell.clicked.connect(show)
         self.spine.alarm.clicked.connect(self.show_emergency)
-        self.emergency.back_wanted.connect(self._leave_emergency)
-        self.do.answered.connect(self.spine.do.show_answer)
-        self.do.print_wanted.connect(self.print_shown)
-        self.measure.answered.connect(self.spine.measure.show_answer)
-        self.measure.verdict.button.clicked.connect(self.show_explain)
-        self.choose.asked.changed.connect(self._show_board)
-        self.explain.bed_answered.connect(self.choose.sizing.take_bed)
         self.explain.asked_for.connect(self.find_machine)
-        self.explain.bed_answered.connect(self.measure.take_bed)
-        self.intake.answered.connect(self.spine.intake.show_answer)
-        self.intake.verdict.button.clicked.connect(self.show_explain)
         self.spine.entry.entered.connect(self._enter)
         self.explain.verdict.button.clicked.connect(self.show_choose)
-        self.choose.verdict.button.clicked.connect(self.show_do)
-        self.jobs.opened.connect(self._open)
-        self.jobs.new_wanted.connect(self.new_job)
-        self.jobs.import_wanted.connect(self.ask_import)
-        self.jobs.export_wanted.connect(self.papers.export)
-        self.jobs.describe_wanted.connect(self.describe)
-        self.report.back_wanted.connect(self.show_explain)
-        self.report.save_wanted.connect(self.papers.ask_report)
         self.beside.failed.connect(
             lambda wrong: self.spine.entry.say(_("No report: {why}").format(why=wrong), wrong=True)
         )
@@ -264,10 +344,10 @@ class Window(QMainWindow):
         below = f"{_('Job')} {job.number}" + (f" · {job.place}" if job.place else "")
         self.spine.job.show_job(job.machine, below)
         self.setWindowTitle(f"{job.machine} · Zeotherm[*]")
-        known = self.intake.diagnosis
+        known = self.intake.diagnosis if self.made("intake") else None
         if known is None or known.job.number != job.number:
             self.spine.intake.show_answer(_("What goes wrong?"), State.UNKNOWN)
-        held = self.measure.held
+        held = self.measure.held if self.made("measure") else None
         if held is None or held.job.measured is not job.measured:
             told = brief(len(job.measured.runs), len(job.measured.pictures), len(job.readings))
             self.spine.measure.show_answer(told, State.UNKNOWN)
@@ -278,7 +358,8 @@ class Window(QMainWindow):
     def _show_board(self, solved: SolvedBoard) -> None:
         told = board(solved).verdict
         self.spine.choose.show_answer(told.headline, told.state)
-        self.report.follow()
+        if self.made("report"):
+            self.report.follow()
 
     # keys, menu
 
@@ -307,30 +388,26 @@ class Window(QMainWindow):
             return self._escape()
         if typing or not plain:
             return False
-        if self.stack.currentWidget() is self.explain:
+        if self.shown == "explain":
             if key in (Qt.Key.Key_Plus, Qt.Key.Key_Minus) and self.explain.levers.nudge(
                 1 if key == Qt.Key.Key_Plus else -1
             ):
                 return True
             if key == Qt.Key.Key_Delete and self.explain.levers.reset_focused():
                 return True
-        if (
-            self.stack.currentWidget() is self.jobs
-            and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
-            and not isinstance(widget, QComboBox)
-        ):
+        if self.shown == "jobs" and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter) and not isinstance(widget, QComboBox):
             if widget in self.jobs.list.rows():
                 self.jobs.open_chosen()
                 return True
             return False
         if (
-            self.stack.currentWidget() is self.intake
+            self.shown == "intake"
             and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
             and not isinstance(widget, FocusRow | QAbstractButton)
         ):
             return self.intake.ask_next()
         if (
-            self.stack.currentWidget() is self.do
+            self.shown == "do"
             and key in (Qt.Key.Key_Return, Qt.Key.Key_Enter)
             and not isinstance(widget, FocusRow | QAbstractButton | QComboBox)
         ):
@@ -344,26 +421,25 @@ class Window(QMainWindow):
 
     def along_spine(self, by: int) -> None:
         """The next or the previous step; on the report, the next or the previous page of it."""
-        if self.stack.currentWidget() is self.report:
+        if self.shown == "report":
             bar = self.report.page.verticalScrollBar()
             bar.setValue(bar.value() + by * bar.pageStep())
             return
-        views: list[QWidget | None] = [view for _cell, view, _show in self.steps]
-        now = views.index(self.stack.currentWidget()) if self.stack.currentWidget() in views else 0
-        self.steps[min(max(now + by, 0), len(views) - 1)][2]()
+        names = [name for _cell, name, _show in self.steps]
+        now = names.index(self.shown) if self.shown in names else 0
+        self.steps[min(max(now + by, 0), len(names) - 1)][2]()
 
     def _escape(self) -> bool:
-        shown = self.stack.currentWidget()
-        asked: list[tuple[QWidget, Asked]] = [(view, view.asked) for view in (self.choose, self.intake, self.do)]
-        asked += [(self.choose, one) for one in self.choose.sizes_asked]
-        working = [one for view, one in asked if view is shown and one.busy]
-        if shown is self.emergency:
+        asked: list[Asked] = [getattr(self, self.shown).asked] if self.shown in ("choose", "intake", "do") else []
+        asked += self.choose.sizes_asked if self.shown == "choose" else ()
+        working = [one for one in asked if one.busy]
+        if self.shown == "emergency":
             self._leave_emergency()
         elif working:
             working[0].stop()
-        elif self.measure.stop():
+        elif self.made("measure") and self.measure.stop():
             pass
-        elif self.stack.currentWidget() is not self.explain:
+        elif self.shown != "explain":
             self.show_explain()
         else:
             self.bench.stop_solving()
@@ -378,18 +454,18 @@ class Window(QMainWindow):
         return understand(line, self.bench.job.setup(), self.bench.catalogue)
 
     def _enter(self, line: str) -> None:
-        shown, bench = self.stack.currentWidget(), self.bench
-        if shown is self.do and self.do.enter(line):
+        bench = self.bench
+        if self.shown == "do" and self.do.enter(line):
             self.spine.entry.accepted()
             return
-        enter = bench.offer_line if shown is self.choose else bench.enter_fact if shown is self.intake else bench.enter
+        enter = {"choose": bench.offer_line, "intake": bench.enter_fact}.get(self.shown, bench.enter)
         if enter(line):
             done = self.spine.entry.hint.toolTip()
             self.spine.entry.accepted()
             self.spine.entry.say(_("Done: {what}").format(what=done))
 
     def toggle_jobs(self) -> None:
-        if self.stack.currentWidget() is self.jobs:
+        if self.shown == "jobs":
             self.show_explain()
         else:
             self.show_jobs()
@@ -410,8 +486,8 @@ class Window(QMainWindow):
     def import_file(self, path: Path) -> None:
         """Take a job in, or what was measured to the job on the bench; what was open stays when it is refused."""
         kind = kind_of(path)
-        measures = self.stack.currentWidget() is self.measure
-        photograph = kind in (Arrival.OTHER, Arrival.PICTURE) and self.stack.currentWidget() is self.do
+        measures = self.shown == "measure"
+        photograph = kind in (Arrival.OTHER, Arrival.PICTURE) and self.shown == "do"
         if photograph and self.do.take_photo(path):
             return
         if kind is Arrival.OTHER or (kind is Arrival.PICTURE and not measures):
@@ -429,16 +505,18 @@ class Window(QMainWindow):
 
     def print_shown(self) -> None:
         """On Do the work order, as long as there is one to go through; elsewhere the report."""
-        if self.stack.currentWidget() is self.do and self.do.order is not None and self.do.order.now is not None:
+        if self.shown == "do" and self.do.order is not None and self.do.order.now is not None:
             self.papers.ask_order(self.do.working.proof)
         else:
             self.show_report()
 
     def describe(self) -> None:
+        from zeotherm.desk.views.describe import Describe
+
         dialog = Describe(self.bench.job, self)
         if dialog.exec() == QDialog.DialogCode.Accepted:
             self.bench.rename(*dialog.words())
-            if self.stack.currentWidget() is self.jobs:
+            if self.shown == "jobs":
                 self.bench.list_jobs()
 
     def about(self) -> None:
@@ -479,17 +557,16 @@ class Window(QMainWindow):
 
     def _refresh(self) -> None:
         self.spine.entry.refresh()
-        for view in self.views:
-            view.refresh()
+        for name in ("explain", *VIEWS):
+            if self.made(name):
+                getattr(self, name).refresh()
         if self.machine is not None:
             self.machine.refresh()
         self.update()
 
     def next_span(self) -> None:
-        shown = self.stack.currentWidget()
-        for view in (*(view for _cell, view, _show in self.steps), self.jobs):
-            if view is shown:
-                view.column.next_span()
+        if self.shown not in ("report", "emergency"):
+            getattr(self, self.shown).column.next_span()
 
     def toggle_full(self) -> None:
         self.setWindowState(self.windowState() ^ Qt.WindowState.WindowFullScreen)
@@ -525,7 +602,9 @@ class Window(QMainWindow):
             application.removeEventFilter(self)
         if self.machine is not None:
             self.machine.close()
-        self.do.let_go()
+        if self.made("do"):
+            self.do.let_go()
+        self._closed = True
         self.bench.close()
         self.processes.close()
         super().closeEvent(event)

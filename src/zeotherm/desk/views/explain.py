@@ -65,6 +65,7 @@ class ExplainView(QWidget):
         super().__init__(parent)
         self.setObjectName("page")
         self._bench = bench
+        self._folded: object = None  # what the widths were shared out for
         self._judged: Answer | None = None
         self.part = HOTEND
         self.ladder = Ladder()
@@ -268,8 +269,10 @@ class ExplainView(QWidget):
         self.bed.take_run(found)
         if self.part != HOTEND:
             return
-        self.ladder.show_view(ladder(found))
         self.cutaway.show_found(found)
+        if found.course is None:
+            self.cutaway.repaint()  # while a lever is dragged the picture leads
+        self.ladder.show_view(ladder(found))
         self.margins.show_rows(margin_rows(found.answer))
         if found.course is None:  # the run is under way: what it said before stays, marked
             self.strip.set_stale()
@@ -323,6 +326,9 @@ class ExplainView(QWidget):
 
     def _fold(self) -> None:
         narrow = self.width() < theme.scaled(NARROW)
+        if self._folded == (narrow, self.height(), theme.scaled(NARROW)):
+            return
+        self._folded = (narrow, self.height(), theme.scaled(NARROW))
         self._side.setFixedWidth(theme.scaled(340 if narrow else 432))
         low = self.height() < 660
         self.margins.set_compact(narrow, 5 if low else 6 if self.height() < 800 else 9)
