@@ -43,7 +43,7 @@ original = picture.paintEvent
 def paint(event):
     original(event)
     painted["at"], painted["air"] = time.perf_counter(), window.bench.found.job.setup().fan.guard_blocked_pct
-    if painted["air"] == painted.get("wanted"):
+    if painted["air"] == painted.get("wanted") or window.bench.found.time == painted.get("moment"):
         loop.quit()
 
 
@@ -77,8 +77,10 @@ while not (window.bench.found.complete and window.bench.found.job == window.benc
 scrubs = []
 for step in range(100):
     begin = time.perf_counter()
-    window.bench.scrub(1200.0 + 160.0 * step)
-    application.processEvents()
+    painted["moment"] = 1200.0 + 160.0 * step
+    window.bench.scrub(painted["moment"])
+    QTimer.singleShot(5000, loop.quit)
+    loop.exec()
     scrubs.append(time.perf_counter() - begin)
 spent.sort()
 frames.sort()

@@ -18,6 +18,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from zeotherm.answers.hotend import moment_of
 from zeotherm.answers.store import Store
 from zeotherm.desk.application import make_window
 from zeotherm.desk.window import Window
@@ -68,8 +69,10 @@ def settle(qtbot, window: Window) -> None:
     """Wait until the job on the bench is answered in full."""
 
     def done() -> bool:
-        found = window.bench.found
-        return found is not None and found.job == window.bench.job and found.complete
+        found, bench = window.bench.found, window.bench
+        if found is None or found.job != bench.job or not found.complete:
+            return False
+        return found.course is None or found.time == moment_of(found.course, bench.wish)
 
     qtbot.waitUntil(done, timeout=240_000)
 

@@ -146,7 +146,10 @@ def hotend(
             sure=store.ask(over) if store.knows(over) else None,
         )  # fmt: skip
         if last is not None and last.job == job and last.course is course:
-            found = last  # scrubbed: what is missing is the moment's bands
+            found = last  # scrubbed: what is missing is another moment, or its bands
+            if found.time != moment_of(course, wish):
+                found = at_moment(found, wish)
+                yield found
         else:
             found = at_moment(known, wish)
             yield found
@@ -179,11 +182,16 @@ def _about(job: Job, setup: Setup, catalogue: Catalogue, last: Found | None, can
     return Found(job, answer, last.as_found or last.answer if job.trial else None)
 
 
+def moment_of(course: Course, wish: float | None) -> float:
+    """The moment that is wished for, within the run [s]; None: the worst."""
+    return course.worst_time if wish is None else min(max(wish, 0.0), course.run.end)
+
+
 def at_moment(found: Found, wish: float | None) -> Found:
     """The same job at another moment: the one wished for, within the run, or the worst."""
     course = found.course
     assert course is not None
-    time = course.worst_time if wish is None else min(max(wish, 0.0), course.run.end)
+    time = moment_of(course, wish)
     answer = found.worst if found.worst is not None and wish is None else course.answer(time, doubts=False)
     return replace(found, time=time, answer=answer)
 

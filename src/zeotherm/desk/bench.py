@@ -12,7 +12,7 @@ from typing import NamedTuple
 from PyQt6.QtCore import QObject, QTimer, pyqtSignal
 
 from zeotherm.answers.executor import Executor, Rank
-from zeotherm.answers.hotend import Found, at_moment, hotend, listed
+from zeotherm.answers.hotend import Found, hotend, listed, moment_of
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
@@ -104,6 +104,11 @@ class Bench(QObject):
     def found(self) -> Found | None:
         """The last answer."""
         return self._found
+
+    @property
+    def wish(self) -> float | None:
+        """The moment that was scrubbed to [s]; None: the worst."""
+        return self._wish
 
     @property
     def catalogue(self) -> Catalogue:
@@ -209,7 +214,9 @@ class Bench(QObject):
     def fault(self, key: str) -> bool:
         """Let one of the catalogue's faults come at the moment that is shown."""
         found = self._found
-        minute = found.time / 60.0 if found is not None and found.course is not None else 60.0
+        minute = 60.0
+        if found is not None and found.course is not None:
+            minute = (found.time if self._wish is None else moment_of(found.course, self._wish)) / 60.0
         label = self.catalogue.faults[key].label
         return self.edit(lambda job: edits.with_fault(job, key, minute), label)
 
@@ -425,12 +432,9 @@ class Bench(QObject):
         return [(key, job, shipped().with_own(composed(self._own, job.catalogue))) for key, job in read if job]
 
     def scrub(self, time: float | None) -> None:
-        """Show another moment of the run, at once; None: its worst. Its bands follow."""
+        """Show another moment of the run; None: its worst. Its bands follow."""
         self.hand_moves()
         self._wish = time
-        found = self._found
-        if found is not None and found.course is not None and found.job == self._job:
-            self._arrived(at_moment(found, self._wish))
         self._solve()
 
     def stop_solving(self) -> None:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import (
@@ -120,7 +122,7 @@ class TimeStrip(Painted):
 
     def mouseMoveEvent(self, event: QMouseEvent | None) -> None:
         if event is not None and self._view is not None and not self._folded:
-            self.scrubbed.emit(self.time_at(event.position().x()))
+            self._scrub_to(self._view, self.time_at(event.position().x()))
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is None or self._view is None:
@@ -132,11 +134,17 @@ class TimeStrip(Painted):
             Qt.Key.Key_Home: 0.0, Qt.Key.Key_End: self._view.end,
         }  # fmt: skip
         if Qt.Key(event.key()) in ways:
-            self.scrubbed.emit(min(max(ways[Qt.Key(event.key())], 0.0), self._view.end))
+            self._scrub_to(self._view, min(max(ways[Qt.Key(event.key())], 0.0), self._view.end))
         elif event.key() == Qt.Key.Key_Backspace:
             self.scrubbed.emit(None)
         else:
             super().keyPressEvent(event)
+
+    def _scrub_to(self, view: StripView, time: float) -> None:
+        """The post stands there at once, for the next key to go on from; the rest follows."""
+        self._view = replace(view, now=time)
+        self.update()
+        self.scrubbed.emit(time)
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._drawn = None
