@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import os
+import shutil
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from typing import Any
 
 import pytest
+
+from tests.kept import FOLDER, MINE, STORE
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 RECORD = pytest.StashKey[list[tuple[int, list[str]]]]()  # where its test stands among all, and its cells
@@ -49,6 +52,17 @@ FOOT = """
 
 def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption("--record", action="store_true", help="write docs/verification.md from this run")
+
+
+def pytest_unconfigure(config: pytest.Config) -> None:
+    if MINE:
+        shutil.rmtree(FOLDER, ignore_errors=True)
+
+
+@pytest.fixture
+def shared_answers(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Commands ask the store that the whole test run shares."""
+    monkeypatch.setattr("zeotherm.answers.store.Store", lambda: STORE)
 
 
 def pytest_configure(config: pytest.Config) -> None:

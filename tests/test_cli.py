@@ -14,6 +14,7 @@ from zeotherm.shop.sound_files import write_sound
 from zeotherm.shop.virtual_printer import as_csv, day, fan_sound
 
 CURLEW = next(str(path) for path in demo_jobs() if "curlew" in path.name)
+pytestmark = pytest.mark.usefixtures("shared_answers")
 
 
 def run(*words: str):

@@ -14,6 +14,8 @@ from zeotherm.cli import main
 from zeotherm.shop.job_files import dumps, read_job
 from zeotherm.shop.places import file_stem
 
+pytestmark = pytest.mark.usefixtures("shared_answers")
+
 
 def told(*words: str) -> str:
     """What a command says that is refused; it ends with 1 or 2 and by no exception of its own."""

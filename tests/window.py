@@ -1,7 +1,6 @@
 """A real window on a demo workshop of its own.
 
-What one window has found the next need not find again: answers are kept by all that went into them, and in a test run
-all windows of a process share one store, so the demo is solved once. A test that is about solving itself opens its
+What one window has found the next need not find again (`tests.kept`); a test that is about solving itself opens its
 window `alone`.
 """
 
@@ -18,12 +17,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
+from tests.kept import STORE
 from zeotherm.answers.hotend import moment_of
-from zeotherm.answers.store import Store
 from zeotherm.desk.application import make_window
 from zeotherm.desk.window import Window
-
-STORE = Store(5)
 
 
 @pytest.fixture

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Callable, Generator, Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -17,11 +18,13 @@ from zeotherm.core.judgement.bed.answer import heated
 from zeotherm.core.judgement.chamber.answer import encloses
 from zeotherm.core.judgement.course import Course
 from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.core.twin.power.inputs import described
 
 Asking = Callable[[Setup, Job, Catalogue, Question[Course] | None], Question[Any]]
+log = logging.getLogger(__name__)
 NOT_JUDGED = (NotSettledError, TooSmallError, DoesNotFitError)
 
 
@@ -52,7 +55,11 @@ def parts_beside(
         if part.present(setup, catalogue):
             try:
                 found[key] = store.ask(part.at_rest(setup, job, catalogue, course), cancelled)
-            except NOT_JUDGED as wrong:
+            except CancelledError:
+                raise
+            except Exception as wrong:  # whatever it is, the part is there and is told
+                if not isinstance(wrong, NOT_JUDGED):
+                    log.error("the %s failed", key, exc_info=wrong)
                 found[key] = wrong
     return found
 

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
+from zeotherm.answers.beside import NOT_JUDGED
 from zeotherm.core.judgement.margins import State
 from zeotherm.wording import bed, chamber, power
 from zeotherm.wording.language import _
@@ -32,6 +33,7 @@ def other_parts(found: Mapping[str, Any]) -> list[OtherPart]:
 
 def _told(label: str, verdict: Callable[[Any], Verdict], answer: Any) -> OtherPart:
     if isinstance(answer, Exception):
-        why = _("Not judged: {why}").format(why=answer)
+        inside = _("the model failed on this; the log says more")
+        why = _("Not judged: {why}").format(why=answer if isinstance(answer, NOT_JUDGED) else inside)
         return OtherPart(label, Verdict(why.rstrip("."), "", State.UNKNOWN))
     return OtherPart(label, verdict(answer), answer.values)

@@ -1,0 +1,78 @@
+"""What stands beside the hotend: every part that is there has its section, whatever goes wrong with it."""
+
+from __future__ import annotations
+
+import itertools
+
+import pytest
+
+from zeotherm.answers import beside
+from zeotherm.answers.beside import PARTS, PartBeside, parts_beside
+from zeotherm.answers.processes import answer_of
+from zeotherm.answers.questions import Stage
+from zeotherm.answers.store import Store
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.catalogue.lookup import DoesNotFitError
+from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.documents import Job, patched
+from zeotherm.core.solver.axisymmetric import CancelledError
+from zeotherm.core.solver.plate import NotSettledError
+from zeotherm.shop.other_parts import WORDS, other_parts
+from zeotherm.wording.verdict import Verdict
+
+WRONG = (
+    NotSettledError("no rest"),
+    DoesNotFitError("bed.part", "does not fit"),
+    ValueError("inside"),
+    RuntimeError("x"),
+)
+
+
+def failing(wrong: Exception) -> PartBeside:
+    """A part that is there and has no answer."""
+
+    def work(*_given, cancelled):
+        raise wrong
+
+    stage = Stage(f"failing {wrong!r}", work)
+    return PartBeside(lambda _setup, _catalogue: True, lambda setup, _job, _catalogue, _course: stage.of(setup))
+
+
+def test_every_part_that_can_be_there_has_its_words():
+    assert list(WORDS) == list(PARTS)
+
+
+@pytest.mark.parametrize("wrong", WRONG, ids=lambda one: type(one).__name__)
+@pytest.mark.parametrize("parts", [some for n in (1, 2, 3) for some in itertools.combinations(PARTS, n)], ids="+".join)
+def test_a_part_that_fails_leaves_its_section_and_the_others(parts, wrong, monkeypatch):
+    job, catalogue = Job(found=patched(Job().found, {"bed": {"target_c": 0.0}})), shipped()
+    there = {key: failing(wrong) if key in parts else one for key, one in PARTS.items()}
+    present = {key for key, one in there.items() if one.present(job.setup(), catalogue)}
+    monkeypatch.setattr(beside, "PARTS", there)
+    monkeypatch.setattr(beside, "answered_hours", no_hours)
+    found = answer_of(parts_beside(Store(), job, catalogue))
+    assert set(found) == present >= set(parts)
+    told = other_parts(found)
+    assert [one.label for one in told] == [WORDS[key][0] for key in found]
+    for key, one in zip(found, told, strict=True):
+        assert (one.told.state is State.UNKNOWN) == (key in parts)
+        assert (one.told.headline.startswith("Not judged: ")) == (key in parts)
+
+
+def no_hours(*_given):
+    return None
+    yield
+
+
+def test_who_no_longer_wants_it_is_no_failure_of_a_part(monkeypatch):
+    monkeypatch.setattr(beside, "PARTS", {"bed": failing(CancelledError())})
+    monkeypatch.setattr(beside, "answered_hours", no_hours)
+    with pytest.raises(CancelledError):
+        answer_of(parts_beside(Store(), Job(), shipped()))
+
+
+def test_what_is_wrong_inside_is_not_printed(monkeypatch):
+    monkeypatch.setattr(beside, "PARTS", {"bed": failing(ValueError("index 3 is out of bounds"))})
+    monkeypatch.setattr(beside, "answered_hours", no_hours)
+    [told] = other_parts(answer_of(parts_beside(Store(), Job(), shipped())))
+    assert told.told == Verdict("Not judged: the model failed on this; the log says more", "", State.UNKNOWN)
