@@ -16,7 +16,7 @@ SECONDS, SEED = 240.0, 7
 LONG_MS = 100.0
 
 USE = """
-import random, sys, time
+import os, random, sys, time
 from collections import Counter
 from pathlib import Path
 from PyQt6.QtCore import QEvent, QEventLoop, Qt, QTimer
@@ -38,7 +38,8 @@ class Timed(QApplication):
             if not Timed.depth:
                 Timed.turns.append(spent)
                 if spent > LONG:
-                    Timed.long[f"{Timed.doing}: {type(receiver).__name__} {QEvent.Type(event.type()).name}"] += 1
+                    name = f"{Timed.doing}: {type(receiver).__name__} {QEvent.Type(event.type()).name}"
+                    Timed.long[name] = max(Timed.long[name], round(spent))
 
 
 if __name__ == "__main__":  # processes begin here, too
@@ -61,11 +62,12 @@ if __name__ == "__main__":  # processes begin here, too
     rest(4000)
     Timed.turns.clear()
     Timed.long.clear()
-    LINES = ("guard 40 %", "fan 11 V", "fan 9.1 V", "vents 60 %", "retraction 0.6", "room 27", "nozzle 215", "guard 15 %")
+    LINES = ("guard 40 %", "fan 11 V", "fan 9.1 V", "vents 60 %", "retraction 0.6", "room 27", "nozzle 215",
+             "guard 15 %")
     KEYS = {Qt.Key.Key_F2: "Intake", Qt.Key.Key_F3: "Measure", Qt.Key.Key_F4: "Explain", Qt.Key.Key_F5: "Choose",
             Qt.Key.Key_F6: "Do", Qt.Key.Key_Tab: "Tab", Qt.Key.Key_PageDown: "next", Qt.Key.Key_F12: "light or dark"}
-    CTRL = {Qt.Key.Key_B: "bed", Qt.Key.Key_E: "case", Qt.Key.Key_W: "power", Qt.Key.Key_Z: "undo", Qt.Key.Key_J: "jobs",
-            Qt.Key.Key_P: "report"}
+    CTRL = {Qt.Key.Key_B: "bed", Qt.Key.Key_E: "case", Qt.Key.Key_W: "power", Qt.Key.Key_Z: "undo",
+            Qt.Key.Key_J: "jobs", Qt.Key.Key_P: "report"}
 
     def drag():
         line = draw.choice([one for one in window.explain.levers._order if one.slider.isVisible()] or [None])
@@ -103,8 +105,10 @@ if __name__ == "__main__":  # processes begin here, too
     within = sum(one <= LONG for one in turns) / len(turns)
     print(len(turns), within, turns[int(0.999 * len(turns))], turns[-1])
     for name, count in Timed.long.most_common(12):
-        print(f"{count} {name}")
+        print(f"{count} ms, {name}")
+    sys.stdout.flush()
     window.close()
+    os._exit(0)  # Qt's own end, with `notify` in Python, is not what is timed
 """
 
 
@@ -119,8 +123,8 @@ def run() -> Iterator[str]:
         ).stdout.splitlines()  # fmt: skip
     count, within, most, worst = (float(one) for one in told[0].split())
     yield (
-        f"{SECONDS:.0f} s of random use: {count:.0f} turns of the window, {100 * within:.2f} % within {LONG_MS:.0f} ms; "
+        f"{SECONDS:.0f} s of random use: {count:.0f} turns, {100 * within:.2f} % within {LONG_MS:.0f} ms; "
         f"99.9 % within {most:.0f} ms, the longest {worst:.0f} ms"
     )
     for line in told[1:]:
-        yield f"longer than {LONG_MS:.0f} ms, so often: {line}"
+        yield f"longer than {LONG_MS:.0f} ms, at most {line}"

@@ -152,15 +152,17 @@ def hotend(
                 yield found
         else:
             found = at_moment(known, wish)
+            course.reckon(found.judged.bands)
             yield found
         if job.trial and found.course_found is None:
             was = store.ask(hours(job.found, job, catalogue), cancelled)
             found = at_moment(replace(found, course_found=was), wish)
             yield found
         found = replace(found, worst=store.ask(full, cancelled))
+        assert found.worst is not None
+        course.reckon(found.worst.bands)
         yield REST
         if abs(found.time - course.worst_time) < 1e-6:
-            assert found.worst is not None
             found = replace(found, answer=found.worst)
         else:
             found = replace(found, answer=with_bands(course.answer(found.time), cancelled))

@@ -81,6 +81,7 @@ class Bench(QObject):
         self._writing.setSingleShot(True)
         self._writing.setInterval(WRITES_AFTER_MS)
         self._writing.timeout.connect(self.write)
+        self._usual: tuple[Setup, Catalogue, dict[str, Variant]] | None = None  # options of a machine as found
         self._unpacked = tempfile.TemporaryDirectory(prefix=own_prefix())  # attached files that were opened
         self._own: Patch = {}
         self._catalogue: tuple[Patch, Catalogue] = ({}, shipped())
@@ -313,10 +314,12 @@ class Bench(QObject):
         """A job whose board is laid: its own options, or the first of the catalogue's remedies that fit."""
         if job.variants:
             return job
-        fitting = list(offered(job.found, self.catalogue).items())
-        for key, variant in fitting[:USUAL_OPTIONS]:
-            job = edits.with_variant(job, key, variant)
-        return job
+        if self._usual is None or self._usual[0] is not job.found or self._usual[1] is not self.catalogue:
+            laid = job
+            for key, variant in list(offered(job.found, self.catalogue).items())[:USUAL_OPTIONS]:
+                laid = edits.with_variant(laid, key, variant)
+            self._usual = (job.found, self.catalogue, laid.variants)
+        return job.model_copy(update={"variants": self._usual[2]})
 
     def toggle(self, key: str) -> None:
         """Take an option into the set, or out of it."""

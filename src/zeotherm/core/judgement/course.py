@@ -170,6 +170,10 @@ class Course:
             return []
         return [Event(float(self.run.times[at]), "soak_back", "sink_base", float(base[at]))]
 
+    def reckon(self, bands: Doubted | None = None) -> None:
+        """Find all that is told of the hours now, so that whoever tells it need not; bands: of the worst moment."""
+        _ = self.events, self.failures(bands), self.run.feed.filled
+
     def jams(self, bands: Doubted | None = None) -> Jams:
         """When the feed jams, over all that is doubtful; bands: of the worst moment."""
         if id(bands) not in self._jams:
