@@ -252,9 +252,7 @@ class Window(QMainWindow):
         self.choose.begin()
 
     def get_ready(self, found: Found) -> None:
-        """Make the views that were not seen yet, and solve the options board ahead, once Explain has all it wants."""
-        if found.complete:
-            self.make_ready()
+        """Solve the options board ahead, once Explain has all it wants and as long as it is looked at."""
         if found.complete and self.shown == "explain":
             self.choose.prepare()
 
@@ -354,6 +352,8 @@ class Window(QMainWindow):
 
     def _show_answer(self, found: Found) -> None:
         self.spine.explain.show_answer(short(found.judged), verdict(found.judged).state)
+        if found.complete:
+            self.make_ready()
 
     def _show_board(self, solved: SolvedBoard) -> None:
         told = board(solved).verdict

@@ -28,9 +28,9 @@ def paint_front(painter: QPainter, section: Section, box: QRectF, colours: Scale
         return
     _paint_front_line(painter, section, front, margin, section.at.sink_thread + 1e-3)
     words_end = _paint_margin_words(painter, section, margin, box)
-    paint_push(painter, section, QRectF(QPointF(box.left() + 14, words_end + 6), QPointF(
-        section.x(-section.at.block_radius) - 14, box.bottom() - 12)))  # fmt: skip
-    inset = _inset(section, box)
+    corner = QPointF(section.x(-section.at.block_radius) - 14, box.bottom() - 12)
+    drawn = paint_push(painter, section, QRectF(QPointF(box.left() + 14, words_end + 6), corner))
+    inset = None if drawn else _inset(section, box)  # both would stand in one place
     if inset is not None:
         _paint_inset(painter, section, *inset, colours, front, margin)
 

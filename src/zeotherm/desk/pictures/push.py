@@ -17,10 +17,10 @@ SHOWN_MM, MOST_MM = 3.0, 12.0  # above the neck that are shown at least, and at 
 BEYOND = 1.3  # of the drive's push, or of what a filament that buckles meets, at which the scale ends
 
 
-def paint_push(painter: QPainter, section: Section, frame: QRectF) -> None:
-    """Height above the neck upwards, newtons to the right; nothing where there is no room."""
+def paint_push(painter: QPainter, section: Section, frame: QRectF) -> bool:
+    """Height above the neck upwards, newtons to the right; nothing, which is told, where there is no room."""
     if frame.width() < theme.scaled(int(LEAST_WIDE)) or frame.height() < theme.scaled(int(LEAST_HIGH)):
-        return
+        return False
     t, solved = theme.tokens(), section.answer.solved
     given = solved.model.given
     found = profile(solved.model, solved.field.temperature, bore_wall(solved.model, solved.field.temperature))
@@ -66,7 +66,7 @@ def paint_push(painter: QPainter, section: Section, frame: QRectF) -> None:
     painter.setPen(t["soft"])
     middle = Qt.AlignmentFlag.AlignVCenter
     high, left, right = theme.scaled(17), Qt.AlignmentFlag.AlignLeft | middle, Qt.AlignmentFlag.AlignRight | middle
-    painter.drawText(QRectF(frame.left(), frame.top(), frame.width(), high), left, _("push above the neck, estimate"))
+    painter.drawText(QRectF(frame.left(), frame.top(), frame.width(), high), left, _title(painter, frame.width()))
     top = _("{mm} mm").format(mm=plain(1e3 * tallest, 0))
     painter.drawText(QRectF(plot.left() + 4, plot.top() + 6, plot.width(), high), left, top)
     if 0.5 < given.residue < given.most_push - float(found.push[-1]):  # beyond it the feed has stopped: no newtons then
@@ -80,9 +80,16 @@ def paint_push(painter: QPainter, section: Section, frame: QRectF) -> None:
         post.format(newtons=plain(given.most_push, 0)),
     )
     painter.restore()
+    return True
 
 
 def _soft_up_to(found: Profile) -> float:
     """Height above the neck up to which the strand swells [m]."""
     soft = found.height[found.soft > 0.02]
     return float(soft[-1]) if len(soft) else 0.0
+
+
+def _title(painter: QPainter, width: float) -> str:
+    """What it is, in so many words as there is room for."""
+    whole = _("push above the neck, estimate")
+    return whole if painter.fontMetrics().horizontalAdvance(whole) <= width else _("push, estimate")

@@ -40,6 +40,7 @@ class ReportView(QWidget):
         self.page = QTextBrowser()
         self.page.setOpenLinks(False)
         self.page.setFixedWidth(PAGE_WIDTH)
+        self.page.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)  # the text goes by what is left
         self.page.setAccessibleName(_("Report"))
         self.page.setPlaceholderText(_("The report is being written."))
         self._head = Plain()
