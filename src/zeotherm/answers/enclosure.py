@@ -28,7 +28,7 @@ from zeotherm.core.twin.chamber.solved import SolvedChamber
 
 
 @dataclass(frozen=True)
-class CaseFound(Scrubbed):
+class CaseFound(Scrubbed[SolvedChamber]):
     """What the model says of the enclosure of the job on the bench."""
 
     job: Job
@@ -39,14 +39,6 @@ class CaseFound(Scrubbed):
     gone: tuple[Gone, ...] = ()
     own: Warmth | None = None  # what the filament on the machine may have
     time: float | None = None  # of the moment that is shown [s]; None: at rest, late in the print
-
-    @property
-    def shown(self) -> SolvedChamber:
-        """The enclosure at the moment that is shown."""
-        assert self.answer is not None
-        if self.time is None or self.answer.run is None:
-            return self.answer.solved
-        return self.answer.run.moment(self.time)
 
     @property
     def values(self) -> dict[str, float]:

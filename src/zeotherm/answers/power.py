@@ -41,7 +41,7 @@ class Seen:
 
 
 @dataclass(frozen=True)
-class PowerFound(Scrubbed):
+class PowerFound(Scrubbed[SolvedPath]):
     """What the model says of the power path of the job on the bench."""
 
     job: Job
@@ -51,14 +51,6 @@ class PowerFound(Scrubbed):
     refused: tuple[str, ...] = ()  # and why others tell nothing
     lasting: Lasting | None = None  # the joint that comes to its limit first as it ages, once bands are known
     time: float | None = None  # of the moment that is shown [s]; None: at rest, at its worst current
-
-    @property
-    def shown(self) -> SolvedPath:
-        """The path at the moment that is shown."""
-        assert self.answer is not None
-        if self.time is None or self.answer.run is None:
-            return self.answer.solved
-        return self.answer.run.moment(self.time)
 
     @property
     def values(self) -> dict[str, float]:

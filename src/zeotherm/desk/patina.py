@@ -92,7 +92,7 @@ def _heights(temperatures: tuple[float, ...], shares: tuple[float, ...]) -> Arra
 @cache
 def _listed_heights(temperatures: tuple[float, ...], shares: tuple[float, ...]) -> list[float]:
     """`_heights` to be read one by one."""
-    return _heights(temperatures, shares).tolist()
+    return [float(one) for one in _heights(temperatures, shares)]
 
 
 @cache

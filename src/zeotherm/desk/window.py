@@ -45,6 +45,7 @@ from zeotherm.desk.boardview import board
 from zeotherm.desk.bridge import Asked
 from zeotherm.desk.menu import make_menu
 from zeotherm.desk.papers import Papers
+from zeotherm.desk.qt import turn_page
 from zeotherm.desk.views.explain import BED, CASE, POWER, ExplainView
 from zeotherm.desk.widgets.labels import show_tip
 from zeotherm.desk.widgets.rows import FocusRow
@@ -422,8 +423,7 @@ class Window(QMainWindow):
     def along_spine(self, by: int) -> None:
         """The next or the previous step; on the report, the next or the previous page of it."""
         if self.shown == "report":
-            bar = self.report.page.verticalScrollBar()
-            bar.setValue(bar.value() + by * bar.pageStep())
+            turn_page(self.report.page, by)
             return
         names = [name for _cell, name, _show in self.steps]
         now = names.index(self.shown) if self.shown in names else 0
@@ -574,13 +574,14 @@ class Window(QMainWindow):
     # window business
 
     def dragEnterEvent(self, event: QDragEnterEvent | None) -> None:
-        if event is not None and event.mimeData().hasUrls():
+        dropped = event.mimeData() if event is not None else None
+        if event is not None and dropped is not None and dropped.hasUrls():
             event.acceptProposedAction()
 
     def dropEvent(self, event: QDropEvent | None) -> None:
-        if event is not None:
-            for url in event.mimeData().urls():
-                self.import_file(Path(url.toLocalFile()))
+        dropped = event.mimeData() if event is not None else None
+        for url in dropped.urls() if dropped is not None else ():
+            self.import_file(Path(url.toLocalFile()))
 
     def _restore(self) -> None:
         kept = self.bench.note("geometry")

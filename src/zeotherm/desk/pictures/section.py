@@ -148,7 +148,7 @@ class Section(SectionSheet):
     def fin_temperatures(self) -> list[float]:
         """Temperatures of the core where the fins stand [°C]."""
         heights = np.array(self.at.fins) + 0.5 * self.at.fin_thickness
-        return self.sample(self._filled, np.array([self.at.core]), heights)[:, 0].tolist()
+        return [float(one) for one in self.sample(self._filled, np.array([self.at.core]), heights)[:, 0]]
 
     def place_of(self, station: str) -> QPointF | None:
         """Where a station's pin stands; None: not on the hotend."""

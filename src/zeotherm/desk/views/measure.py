@@ -32,6 +32,7 @@ from zeotherm.desk.bridge import Asked
 from zeotherm.desk.measuring import Measuring
 from zeotherm.desk.patina import Span
 from zeotherm.desk.pictureview import Computed, pictures_view
+from zeotherm.desk.qt import copy_text
 from zeotherm.desk.runview import MOST_SHOWN, RunsView, runs_view
 from zeotherm.desk.viewmodels import ladder
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
@@ -381,9 +382,7 @@ class MeasurePage(QWidget):
         self.menus.more(of_view).popup(self.more.mapToGlobal(self.more.rect().bottomLeft()))
 
     def copy_figures(self) -> None:
-        from PyQt6.QtWidgets import QApplication
-
-        QApplication.clipboard().setText(self.table.as_text())
+        copy_text(self.table.as_text())
         self.bench.told.emit(_("Copied: {count} figures.").format(count=len(self._view.figures) if self._view else 0))
 
     def refresh(self) -> None:

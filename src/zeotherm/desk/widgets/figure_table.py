@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QColor, QFontMetrics, QKeyEvent, QKeySequence, QPainter, QPaintEvent
-from PyQt6.QtWidgets import QApplication, QWidget
+from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk import theme
+from zeotherm.desk.qt import copy_text
 from zeotherm.desk.runview import FigureRow, RunsView
 from zeotherm.desk.shapes import draw_done, draw_state
 from zeotherm.desk.widgets.rows import RowsWidget
@@ -47,7 +48,7 @@ class FigureTable(RowsWidget):
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
         if event is not None and event.matches(QKeySequence.StandardKey.Copy):
-            QApplication.clipboard().setText(self.as_text())
+            copy_text(self.as_text())
         else:
             super().keyPressEvent(event)
 

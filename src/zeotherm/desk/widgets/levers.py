@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 )
 
 from zeotherm.desk import theme
+from zeotherm.desk.qt import put_on
 from zeotherm.desk.shapes import draw_triangle, polygon
 from zeotherm.desk.viewmodels import LeverRow
 from zeotherm.desk.widgets.labels import Plain, Rich, coloured
@@ -264,9 +265,7 @@ class LeverLine(QWidget):
         """Ochre border for a value that was refused."""
         if bool(self.field.property("wrong")) == wrong:
             return
-        self.field.setProperty("wrong", wrong)
-        self.field.style().unpolish(self.field)
-        self.field.style().polish(self.field)
+        put_on(self.field, "wrong", wrong)
 
     def _show_choice(self, row: LeverRow) -> None:
         self.drop.setAccessibleName(row.label)

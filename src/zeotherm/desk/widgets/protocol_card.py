@@ -5,12 +5,13 @@ from __future__ import annotations
 import time
 
 from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
-from PyQt6.QtGui import QGuiApplication, QPainter, QPaintEvent
+from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QCheckBox, QComboBox, QGridLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.measuring import Protocol
 from zeotherm.desk import theme
+from zeotherm.desk.qt import copy_text
 from zeotherm.desk.shapes import draw_hazard
 from zeotherm.desk.widgets.cautions import WORDS
 from zeotherm.desk.widgets.labels import Plain
@@ -103,7 +104,7 @@ class ProtocolCard(QWidget):
         head = QHBoxLayout()
         head.addWidget(self.box)
         self.copy = QPushButton(_("Copy as text"))
-        self.copy.clicked.connect(lambda: QGuiApplication.clipboard().setText(self.text))
+        self.copy.clicked.connect(lambda: copy_text(self.text))
         head.addWidget(self.copy)
         head.addStretch()
         stack = QVBoxLayout(self)

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 
 from zeotherm.core.catalogue.procedures import Record
 from zeotherm.desk import theme
+from zeotherm.desk.qt import put_on
 from zeotherm.desk.shapes import draw_hazard
 from zeotherm.desk.widgets.cautions import WORDS
 from zeotherm.desk.widgets.hold_plot import HoldPlot
@@ -234,8 +235,7 @@ class StepCard(QWidget):
         """A value that was refused: at its field, with what to do."""
         field, mark = self.fields.get(key), self.marks.get(key)
         if isinstance(field, QLineEdit) and mark is not None:
-            field.setProperty("wrong", "true")
-            field.style().polish(field)
+            put_on(field, "wrong", "true")
             mark.setText(text)
             mark.setStyleSheet(f"color: {theme.tokens().close};")
 
@@ -279,8 +279,7 @@ class StepCard(QWidget):
             if isinstance(field, QLineEdit):
                 if not field.hasFocus():
                     field.setText(told)
-                field.setProperty("wrong", "false")
-                field.style().polish(field)
+                put_on(field, "wrong", "false")
                 hint = view.expected.get(record.key, "")
                 mark.setText(f"{record.unit}   {hint}".strip() if hint else record.unit)
             else:

@@ -40,7 +40,8 @@ class TallScroll(QScrollArea):
         layout = content.layout() if content is not None else None
         if content is None or layout is None:
             return
-        wide = self.viewport().width()
+        shown = self.viewport()
+        wide = shown.width() if shown is not None else self.width()
         tall = layout.totalHeightForWidth(wide) if layout.hasHeightForWidth() else layout.totalSizeHint().height()
         if tall != content.minimumHeight():
             content.setMinimumHeight(tall)
