@@ -64,7 +64,7 @@ def test_from_a_key_to_a_heated_case(qtbot, open_window):
     QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
     assert explain.part == "case"
     qtbot.waitUntil(lambda: explain.case.found is not None and bool(explain.case.found.tried), timeout=90_000)
-    assert explain.case_board.view.title.startswith("Bench locker")
+    assert explain.case.board.view.title.startswith("Bench locker")
     assert "The case comes to" in explain.verdict.accessibleName()
     assert "Insulating under the bed" in explain.rivals.text()
     passive = explain.case.found.values["case_low"]

@@ -114,7 +114,7 @@ def test_readings_of_other_parts_do_not_trouble_the_hotends_picture(qtbot, open_
     settle(qtbot, window)
     for line in ("motor reading 51", "bed plug 80", "roof air 40", "plug drop 120 mV"):
         type_line(qtbot, window, line)
-        window.explain.cutaway.grab()
+        window.explain.hotend.board.grab()
     settle(qtbot, window)
     assert {"motor", "power_plug", "power_plug_drop"} <= set(window.bench.job.readings)
 
@@ -136,7 +136,7 @@ def test_an_undescribed_path_asks_for_itself(qtbot, open_window):
     qtbot.waitUntil(lambda: "not described" in window.explain.verdict.accessibleName(), timeout=20_000)
     type_line(qtbot, window, "power path bed_on_board")
     power_known(qtbot, window)
-    assert window.explain.power_board.view.parts
+    assert window.explain.power.board.view.parts
     # every number of the path, and only those, in the machine's own window
     qtbot.mouseClick(window.explain.fit, Qt.MouseButton.LeftButton)
     levers = window.machine.levers
@@ -155,8 +155,8 @@ def test_the_strip_by_watts_and_at_another_moment(qtbot, open_window):
     window.show_power()
     power_known(qtbot, window)
     explain = window.explain
-    qtbot.mouseClick(explain.widths[True], Qt.MouseButton.LeftButton)
-    assert explain.power_board.view.by_watts
+    qtbot.mouseClick(explain.power.widths[True], Qt.MouseButton.LeftButton)
+    assert explain.power.board.view.by_watts
     late = explain.power.found.values["power_plug"]
     explain.scrub(60.0)
     assert explain.power.found.values["power_plug"] < late

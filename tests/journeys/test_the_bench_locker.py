@@ -33,7 +33,7 @@ def test_from_a_warm_locker_to_a_heated_one(qtbot, open_window, tmp_path: Path):
     case_known(qtbot, window)
     assert "everything in it stands that" in explain.verdict.accessibleName()
     assert "creeps from" in explain.rivals.text()
-    assert explain.case_board.view.machine_mm == (430.0, 440.0, 95.0)
+    assert explain.case.board.view.machine_mm == (430.0, 440.0, 95.0)
     passive = explain.case.found.answer.solved.low
 
     # the forecast is locked, and lies with the runs

@@ -42,7 +42,7 @@ def test_from_cold_corners_to_a_set_that_warms_them(qtbot, open_window, tmp_path
     bed_known(qtbot, window)
     assert explain.verdict.accessibleName().startswith("The bed is ready")
     assert "corner is" in explain.verdict.accessibleDescription()
-    view = explain.board.view
+    view = explain.bed.board.view
     assert view.share < 0.4
     assert view.interfaces[0].label == "Print face"
     assert any(row.accessibleName().startswith("Bed corner, 6") for row in explain.margins.rows())
@@ -52,11 +52,11 @@ def test_from_cold_corners_to_a_set_that_warms_them(qtbot, open_window, tmp_path
     qtbot.waitUntil(lambda: any(line.row.gain for line in explain.levers._order), timeout=60_000)
 
     # a point of the face, by mouse and by key
-    plan = explain.board._plan
-    QTest.mouseMove(explain.board, plan.center().toPoint())
+    plan = explain.bed.board._plan
+    QTest.mouseMove(explain.bed.board, plan.center().toPoint())
     qtbot.waitUntil(lambda: "Print face, " in explain.foot.text(), timeout=20_000)
-    explain.board.setFocus()
-    QTest.keyClick(explain.board, Qt.Key.Key_Left)
+    explain.bed.board.setFocus()
+    QTest.keyClick(explain.bed.board, Qt.Key.Key_Left)
     assert "-10 mm right" in explain.foot.text().replace("\N{MINUS SIGN}", "-")
 
     # the strip: a minute after switching on the face is still cold
@@ -65,7 +65,7 @@ def test_from_cold_corners_to_a_set_that_warms_them(qtbot, open_window, tmp_path
     assert explain.bed.found.shown.values["bed_centre"] < 30.0
     QTest.keyClick(window, Qt.Key.Key_Home, Qt.KeyboardModifier.ControlModifier)
     assert explain.ladder._view.title.startswith("Late in the print")
-    explain.spans[True].click()
+    explain.bed.spans[True].click()
     assert any("lets go" in tick.text for tick in explain.strip.view.ticks)
 
     # wrong entries say what is wrong, where and what would do, and change nothing
@@ -78,13 +78,13 @@ def test_from_cold_corners_to_a_set_that_warms_them(qtbot, open_window, tmp_path
     # a reading is pinned beside the model's value
     type_line(qtbot, window, "face corner 55.8")
     bed_known(qtbot, window)
-    assert explain.board.view.pins[2].measured == 55.8
+    assert explain.bed.board.view.pins[2].measured == 55.8
 
     # a trial: foam that does not stand its place is over, with the caution
     type_line(qtbot, window, "insulation packaging foam")
     bed_known(qtbot, window)
     assert any(row.accessibleName().startswith("Insulation, 7") for row in explain.margins.rows())
-    assert explain.board.view.share_was is not None
+    assert explain.bed.board.view.share_was is not None
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, window)
     bed_known(qtbot, window)

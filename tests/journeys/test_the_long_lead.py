@@ -29,7 +29,7 @@ def test_from_a_warm_plug_to_a_bed_on_its_own_switch(qtbot, open_window):
     QTest.keyClick(window, Qt.Key.Key_W, CTRL)
     power_known(qtbot, window)
     assert explain.verdict.accessibleName().startswith("The bed's plug carries")
-    view = explain.power_board.view
+    view = explain.power.board.view
     assert max((part for part in view.parts), key=lambda part: part.lost).key == "lead"
     assert view.bed_volts < 23.3
 

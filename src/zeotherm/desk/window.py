@@ -46,7 +46,7 @@ from zeotherm.desk.bridge import Asked
 from zeotherm.desk.menu import make_menu
 from zeotherm.desk.papers import Papers
 from zeotherm.desk.qt import turn_page
-from zeotherm.desk.views.explain import BED, CASE, POWER, ExplainView
+from zeotherm.desk.views.explain import ExplainView
 from zeotherm.desk.widgets.labels import show_tip
 from zeotherm.desk.widgets.rows import FocusRow
 from zeotherm.desk.widgets.spine import Spine
@@ -234,17 +234,17 @@ class Window(QMainWindow):
 
     def show_bed(self) -> None:
         """The bed, explained."""
-        self.explain.turn_to(BED)
+        self.explain.turn_to(self.explain.bed.part)
         self.show_explain()
 
     def show_case(self) -> None:
         """The case, explained."""
-        self.explain.turn_to(CASE)
+        self.explain.turn_to(self.explain.case.part)
         self.show_explain()
 
     def show_power(self) -> None:
         """The power path, explained."""
-        self.explain.turn_to(POWER)
+        self.explain.turn_to(self.explain.power.part)
         self.show_explain()
 
     def show_choose(self) -> None:
@@ -442,10 +442,7 @@ class Window(QMainWindow):
         elif self.shown != "explain":
             self.show_explain()
         else:
-            self.bench.stop_solving()
-            self.explain.bed.stop()
-            self.explain.case.stop()
-            self.explain.power.stop()
+            self.explain.stop()
         return True
 
     # intents

@@ -29,8 +29,8 @@ class CourseTeller(PartTeller, Generic[Known]):
 
     HEAD = ""  # over the lines below the levers
 
-    def __init__(self, bench: Bench, view: ExplainView, part: str, board: PartBoard[Any]) -> None:
-        super().__init__(bench, view, part, board)
+    def __init__(self, bench: Bench, view: ExplainView, board: PartBoard[Any]) -> None:
+        super().__init__(bench, view, board)
         self.asked.changed.connect(self._take)
         self.found: Any = None  # Known
         self._rows_of: Job | None = None
@@ -82,25 +82,25 @@ class CourseTeller(PartTeller, Generic[Known]):
         """Another state of the job: at once what the part would come to, while it is looked at."""
         if self.found is not None and self.found.job.number != job.number:
             self.found, self._wish = None, None
-            self._board.show_view(None)
-        if self._view.part == self._part:
+            self.board.show_view(None)
+        if self.on:
             answer = self.found.answer if self.found is not None else None
-            self._view.levers.show_rows(lever_rows(job, self._bench.catalogue, answer, self._part))
+            self._view.levers.show_rows(lever_rows(job, self._bench.catalogue, answer, self.part))
             self._rows_of = job
             self._view.strip.set_stale()
             self.solve()
 
     def solve(self) -> None:
         """Solve the part of the job on the bench while it is looked at."""
-        if self._view.part == self._part:
+        if self.on:
             self.asked.ask(self.task(self._bench.job))
 
     def _take(self, found: Any) -> None:
         if found.job.number == self._bench.job.number:
             self.found = found.at(self._wish) if self._wish is not None else found
-            if self._view.part == self._part and found.answer is not None and found.answer.run is None:
-                self._board.show_view(self.picture(self.found))  # while a lever is dragged the picture leads
-                self._board.repaint()
+            if self.on and found.answer is not None and found.answer.run is None:
+                self.board.show_view(self.picture(self.found))  # while a lever is dragged the picture leads
+                self.board.repaint()
             self.tell()
 
     def scrub(self, time: float | None) -> None:
@@ -116,7 +116,7 @@ class CourseTeller(PartTeller, Generic[Known]):
     def tell(self) -> None:
         """Show what is known, while the tab is on."""
         view, found = self._view, self.found
-        if view.part != self._part or found is None:
+        if not self.on or found is None:
             return
         if found.answer is None:
             self._tell_nothing()
@@ -128,7 +128,7 @@ class CourseTeller(PartTeller, Generic[Known]):
         view.elsewhere.setVisible(False)
         view.cautions.show_called(called_for(catalogue, answer.facts), catalogue)
         if found.job != self._rows_of or answer.strengths:  # while dragged, the edit laid them already
-            view.levers.show_rows(lever_rows(found.job, catalogue, answer, self._part))
+            view.levers.show_rows(lever_rows(found.job, catalogue, answer, self.part))
         gains = _("{part} gains, per step").format(part=part_label(answer.worst).lower()) if answer.strengths else ""
         view.levers.show_advice(gains, "", "")
         self.offer()
@@ -139,10 +139,10 @@ class CourseTeller(PartTeller, Generic[Known]):
     def tell_moment(self) -> None:
         """Show the moment that is looked at, while the tab is on."""
         view, found = self._view, self.found
-        if view.part != self._part or found is None or found.answer is None:
+        if not self.on or found is None or found.answer is None:
             return
         view.ladder.show_view(self.ladder(found))
-        self._board.show_view(self.picture(found))
+        self.board.show_view(self.picture(found))
         view.foot.setText(self.foot(found.answer))
         view.sure.setText("")
         shown = self.strip(found)
@@ -155,10 +155,10 @@ class CourseTeller(PartTeller, Generic[Known]):
         view = self._view
         told, title = self.nothing()
         view.verdict.show_verdict(told)
-        self._board.show_view(None)
+        self.board.show_view(None)
         view.margins.show_rows(())
         view.ladder.show_view(LadderView(title, (), None, ()))
-        view.levers.show_rows(lever_rows(self._bench.job, self._bench.catalogue, None, self._part))
+        view.levers.show_rows(lever_rows(self._bench.job, self._bench.catalogue, None, self.part))
         view.levers.show_advice("", "", "")
         view.rivals.setText("")
         view.foot.setText("")

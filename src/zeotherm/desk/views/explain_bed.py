@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from markupsafe import Markup
+from PyQt6.QtWidgets import QPushButton
 
 from zeotherm.answers import fits
 from zeotherm.answers.bed import BedFound, bed
@@ -19,6 +20,7 @@ from zeotherm.desk.bedview import bed_ladder, bed_picture, bed_strip
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
 from zeotherm.desk.views.part_teller import PartTeller
+from zeotherm.desk.widgets.bed_board import BedBoard
 from zeotherm.desk.widgets.labels import headed
 from zeotherm.wording import bed as words
 from zeotherm.wording import fits as fits_words
@@ -29,14 +31,22 @@ if TYPE_CHECKING:
     from zeotherm.desk.views.explain import ExplainView
 
 BED = "bed"
+SPANS = {False: _("Warm-up"), True: _("Print")}  # of the time strip
 
 
 class BedTeller(PartTeller):
     """Fills Explain with the bed while its tab is on; at all times knows how it stands."""
 
+    part, title = BED, _("Bed")
+
     def __init__(self, bench: Bench, view: ExplainView) -> None:
-        super().__init__(bench, view, BED, view.board)
+        super().__init__(bench, view, BedBoard())
         self.asked.changed.connect(self._take)
+        self.board.pointed.connect(self.show_point)
+        self.spans = {whole: QPushButton(text) for whole, text in SPANS.items()}
+        self.ways = tuple(self.spans.values())
+        for whole, button in self.spans.items():
+            button.clicked.connect(lambda _on=False, whole=whole: self.show_span(whole))
         self._start: Start[BedAnswer] = Start()
         self.fits_with(fits.BED, ("bed",), fits_words.BED, _("bed by its own curve"))
         self.found: BedFound | None = None
@@ -56,8 +66,8 @@ class BedTeller(PartTeller):
         """Another state of the job: at once what the bed would be, while it is looked at."""
         if self.found is not None and self.found.job.number != job.number:
             self.found, self._wish = None, None
-            self._view.board.show_view(None)
-        if self._view.part == BED:
+            self.board.show_view(None)
+        if self.on:
             self._view.levers.show_rows(lever_rows(job, self._bench.catalogue, self._judged, BED))
             self._rows_of = job
             self._view.strip.set_stale()
@@ -66,14 +76,14 @@ class BedTeller(PartTeller):
             self._asked_job = None
             self.asked.stop()
 
-    def take_run(self, found: Found) -> None:
+    def take_found(self, found: Found) -> None:
         """The machine's hours are known: what stands beside the hotend may follow."""
         if found.course is not None and self._asked_job is not found.job:
             self.solve()
 
     def solve(self) -> None:
         """Solve the bed of the job on the bench, in full while it is looked at."""
-        bench, shown = self._bench, self._view.part == BED
+        bench, shown = self._bench, self.on
         self._asked_job = bench.job
         self.asked.ask(bed(bench.store, bench.job, bench.catalogue, self._start, wholly=shown))
 
@@ -85,12 +95,12 @@ class BedTeller(PartTeller):
         if found.job.number != self._bench.job.number:
             return
         self.found = found.at(self._wish) if self._wish is not None else found
-        if self._view.part == BED and found.answer is not None and found.answer.run is None:
+        if self.on and found.answer is not None and found.answer.run is None:
             self._led = self.found  # while a lever is dragged the picture leads
-            self._view.board.show_view(bed_picture(self.found))
-            self._view.board.repaint()
+            self.board.show_view(bed_picture(self.found))
+            self.board.repaint()
         self._view.bed_answered.emit(self.found)
-        self._tell()
+        self.tell()
 
     # what is shown
 
@@ -109,22 +119,18 @@ class BedTeller(PartTeller):
 
     def show_point(self, text: str) -> None:
         """What is read at a point of the face; nothing: the balance again."""
-        if self._view.part == BED:
+        if self.on:
             self._view.foot.setText(text or self._balance())
 
-    def refresh(self) -> None:
-        """Take up the theme."""
-        if self._view.part == BED:
-            self._tell()
-
-    def _tell(self) -> None:
+    def tell(self) -> None:
+        """Show what is known; of a bed that is not looked at, that there is trouble with it."""
         view, found = self._view, self.found
         state = found.answer.worst.state if found is not None and found.answer is not None else State.UNKNOWN
         view.tabs[BED].setText(_("Bed, {state}").format(state=_("short") if state is State.SHORT else _("over"))
                                if state.bad else _("Bed"))  # fmt: skip
-        view.elsewhere.setText("" if view.part == BED else words.elsewhere(found.answer if found is not None else None))
+        view.elsewhere.setText("" if self.on else words.elsewhere(found.answer if found is not None else None))
         view.elsewhere.setVisible(bool(view.elsewhere.text()))
-        if view.part != BED or found is None:
+        if not self.on or found is None:
             return
         if found.answer is None:
             self._tell_nothing()
@@ -151,18 +157,18 @@ class BedTeller(PartTeller):
 
     def _tell_moment(self) -> None:
         view, found = self._view, self.found
-        if view.part != BED or found is None or found.answer is None:
+        if not self.on or found is None or found.answer is None:
             return
         view.ladder.show_view(bed_ladder(found))
         if found is not self._led:
-            view.board.show_view(bed_picture(found))
+            self.board.show_view(bed_picture(found))
         self._led = None
         view.foot.setText(self._balance())
         view.sure.setText("")
         self._tell_strip()
 
     def _tell_strip(self) -> None:
-        if self._view.part == BED and self.found is not None and self.found.answer is not None:
+        if self.on and self.found is not None and self.found.answer is not None:
             shown = bed_strip(self.found, whole=self._whole)
             if shown is not None:
                 self._view.strip.show_view(shown)
@@ -172,7 +178,7 @@ class BedTeller(PartTeller):
     def _tell_nothing(self) -> None:
         view = self._view
         view.verdict.show_verdict(words.no_bed())
-        view.board.show_view(None)
+        self.board.show_view(None)
         view.margins.show_rows(())
         view.ladder.show_view(LadderView(_("No heated bed"), (), None, ()))
         view.levers.show_rows(lever_rows(self._bench.job, self._bench.catalogue, None, BED))

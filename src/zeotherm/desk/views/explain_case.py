@@ -16,6 +16,7 @@ from zeotherm.desk.caseview import CasePictureView, case_ladder, case_picture, c
 from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView
 from zeotherm.desk.views.course_teller import CourseTeller
+from zeotherm.desk.widgets.case_board import CaseBoard
 from zeotherm.wording import chamber as words
 from zeotherm.wording import fits as fits_words
 from zeotherm.wording.chamber_size import filament
@@ -31,10 +32,11 @@ CASE = "case"
 class CaseTeller(CourseTeller[CaseFound]):
     """Fills Explain with the enclosure while its tab is on."""
 
+    part, title = CASE, _("Case")
     HEAD = _("Computed both ways")
 
     def __init__(self, bench: Bench, view: ExplainView) -> None:
-        super().__init__(bench, view, CASE, view.case_board)
+        super().__init__(bench, view, CaseBoard())
         self._start: Start[ChamberAnswer] = Start()
         self.fits_with(fits.CASE, AIRS, fits_words.CASE, _("case by its own curve"))
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from datetime import date
 from typing import TYPE_CHECKING
 
+from PyQt6.QtWidgets import QPushButton
+
 from zeotherm.answers.executor import Task
 from zeotherm.answers.power import PowerFound, Seen, power
 from zeotherm.answers.questions import Start
@@ -17,6 +19,7 @@ from zeotherm.desk.powerview import PowerPictureView, power_ladder, power_pictur
 from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView
 from zeotherm.desk.views.course_teller import CourseTeller
+from zeotherm.desk.widgets.power_board import PowerBoard
 from zeotherm.wording import power as words
 from zeotherm.wording import voltage
 from zeotherm.wording.language import _
@@ -26,18 +29,25 @@ if TYPE_CHECKING:
     from zeotherm.desk.views.explain import ExplainView
 
 POWER = "power"
+WIDTHS = {False: _("A"), True: _("W")}  # of the strip
 
 
 class PowerTeller(CourseTeller[PowerFound]):
     """Fills Explain with the power path while its tab is on."""
 
+    part, title = POWER, _("Power")
     HEAD = _("Read and reckoned")
 
     def __init__(self, bench: Bench, view: ExplainView) -> None:
-        super().__init__(bench, view, POWER, view.power_board)
+        super().__init__(bench, view, PowerBoard())
         self._start: Start[PowerAnswer] = Start()
         self.by_watts = False
-        view.fit.clicked.connect(lambda: view.asked_for.emit(f"{POWER}.") if view.part == POWER else None)
+        self.widths = {watts: QPushButton(text) for watts, text in WIDTHS.items()}
+        self.ways = tuple(self.widths.values())
+        for watts, button in self.widths.items():
+            button.setToolTip(_("Width of the strip by watts") if watts else _("Width of the strip by amps"))
+            button.clicked.connect(lambda _on=False, watts=watts: self.show_watts(watts))
+        view.fit.clicked.connect(lambda: view.asked_for.emit(f"{POWER}.") if self.on else None)
 
     def task(self, job: Job) -> Task:
         bench = self._bench

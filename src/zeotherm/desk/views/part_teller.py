@@ -5,8 +5,6 @@ from __future__ import annotations
 import logging
 from typing import TYPE_CHECKING, Any
 
-from PyQt6.QtCore import QObject
-
 from zeotherm.answers.executor import Rank
 from zeotherm.answers.fits import FitFound, Fitting, fit_of
 from zeotherm.core.catalogue.lookup import DoesNotFitError
@@ -15,6 +13,7 @@ from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
+from zeotherm.desk.views.teller import Teller
 from zeotherm.shop import edits
 from zeotherm.wording import fits as fits_words
 from zeotherm.wording.language import _
@@ -26,16 +25,18 @@ if TYPE_CHECKING:
 log = logging.getLogger(__name__)
 
 
-class PartTeller(QObject):
-    """Fills Explain with one part while its tab is on; part: its key."""
+class PartTeller(Teller):
+    """Fills Explain with one part beside the hotend."""
 
-    def __init__(self, bench: Bench, view: ExplainView, part: str, board: PartBoard[Any]) -> None:
-        super().__init__(view)
+    def __init__(self, bench: Bench, view: ExplainView, board: PartBoard[Any]) -> None:
+        super().__init__(bench, view, board)
         self.asked = Asked(bench.executor, Rank.AHEAD, self)
-        self._bench, self._view, self._part, self._board = bench, view, part, board
         self._wish: float | None = None
         self.asked.failed.connect(self._fail)
-        self.asked.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if view.part == part else None)
+        self.asked.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if self.on else None)
+
+    def matters(self, rank: Rank) -> None:
+        self.asked.matters(rank)
 
     # its own curve
 
@@ -46,7 +47,7 @@ class PartTeller(QObject):
         self.fits = fits = Asked(self._bench.executor, Rank.ASKED, self)
         fits.changed.connect(self._take_fit)
         fits.failed.connect(self._fail)
-        self._view.fit.clicked.connect(lambda: self.fit() if self._view.part == self._part else None)
+        self._view.fit.clicked.connect(lambda: self.fit() if self.on else None)
 
     def run_to_fit(self) -> str:
         """The run whose warm-up counts: the one laid over the model, else the first that tells; nothing: none."""
@@ -76,7 +77,7 @@ class PartTeller(QObject):
 
     def _tell_fit(self) -> None:
         view, key, fitted = self._view, self.run_to_fit(), self.fitted
-        if view.part != self._part:
+        if not self.on:
             return
         view.fit.setVisible(bool(key))
         view.fits.setVisible(bool(key))
@@ -99,6 +100,6 @@ class PartTeller(QObject):
         else:
             log.error("a part failed", exc_info=wrong)
             text = _("The model failed on these values; the log says more. The last good answer is shown.")
-        if self._view.part == self._part:
+        if self.on:
             self._view.verdict.show_trouble(text)
-            self._board.set_stale()
+            self.board.set_stale()
