@@ -125,7 +125,6 @@ class CourseTeller(PartTeller, Generic[Known]):
         view.verdict.clear_trouble()
         view.verdict.show_verdict(self.verdict(answer))
         view.margins.show_rows(margin_rows(answer))
-        view.elsewhere.setVisible(False)
         view.cautions.show_called(called_for(catalogue, answer.facts), catalogue)
         if found.job != self._rows_of or answer.strengths:  # while dragged, the edit laid them already
             view.levers.show_rows(lever_rows(found.job, catalogue, answer, self.part))
