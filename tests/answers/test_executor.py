@@ -218,6 +218,17 @@ def test_a_task_that_fails_is_told_and_the_next_goes_on(executor):
     assert heard.wait()[-1] == "again"
 
 
+def test_who_cannot_hear_holds_up_nobody_else(executor, caplog):
+    def deaf(number, kind, what):
+        raise RuntimeError("wrapped object has been deleted")
+
+    heard = Heard()
+    executor.lane(deaf, Rank.SHOWN).ask(lambda cancelled: iter(["lost"]))
+    executor.lane(heard, Rank.LIST).ask(lambda cancelled: iter(["told"]))
+    assert heard.wait() == ["told"]
+    assert "could not be told" in caplog.text
+
+
 def test_nobody_wakes_up_to_look(executor):
     """With nothing asked, and with a task that waits, the thread takes no processor time at all."""
     heard = Heard()

@@ -148,7 +148,11 @@ class Executor:
 
     def _run(self) -> None:
         while (lane := self._next()) is not None:
-            self._advance(lane)
+            try:
+                self._advance(lane)
+            except Exception:  # of whoever hears: the others are still to be told
+                log.exception("what was found could not be told")
+                self._drop(lane)
         for lane in self._lanes:
             self._drop(lane)
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import logging
+
 from markupsafe import Markup
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QAction, QKeySequence, QPainter, QPaintEvent, QResizeEvent, QShortcut
@@ -46,6 +48,7 @@ from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
 
+log = logging.getLogger(__name__)
 WORDS = (  # of the buttons over the board, and where they have no room
     (_("Add a part or a change"), _("Add")),
     (_("Keep the trial as an option"), _("Keep the trial")),
@@ -197,6 +200,7 @@ class ChooseView(QWidget):
         bench.answered.connect(self._answered)
         self.asked.changed.connect(self._show_solved)
         self.asked.busy_changed.connect(self.verdict.set_busy)
+        self.asked.failed.connect(self._search_failed)
         self.board.activated.connect(self._toggle)
         self.board.removed.connect(self._remove)
         self.board.pressed.connect(self._pressed)
@@ -251,6 +255,10 @@ class ChooseView(QWidget):
         """Solve what of the board is missing."""
         self.asked.show(self._bench.job, self._bench.catalogue)
         self.keep.setEnabled(bool(self._bench.job.trial))
+
+    def _search_failed(self, wrong: Exception) -> None:
+        log.error("the cheapest set", exc_info=wrong)
+        self._bench.told.emit(_("The cheapest set could not be looked for; the log says more. The columns stand."))
 
     def _show_solved(self, solved: SolvedBoard) -> None:
         self._solved = solved
