@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any, Generic, TypeVar
+from typing import Any, Generic, TypeVar
 
 from zeotherm.answers.executor import Task
 from zeotherm.core.judgement.answer import called_for
@@ -11,15 +11,13 @@ from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
+from zeotherm.desk.views.explain_page import ExplainPage
 from zeotherm.desk.views.part_teller import PartTeller
 from zeotherm.desk.widgets.labels import headed
 from zeotherm.desk.widgets.part_board import PartBoard
 from zeotherm.wording.language import _
 from zeotherm.wording.margins import label as part_label
 from zeotherm.wording.verdict import Verdict
-
-if TYPE_CHECKING:
-    from zeotherm.desk.views.explain import ExplainView
 
 Known = TypeVar("Known")  # what is known of the part: job, answer, time
 
@@ -29,7 +27,7 @@ class CourseTeller(PartTeller, Generic[Known]):
 
     HEAD = ""  # over the lines below the levers
 
-    def __init__(self, bench: Bench, view: ExplainView, board: PartBoard[Any]) -> None:
+    def __init__(self, bench: Bench, view: ExplainPage, board: PartBoard[Any]) -> None:
         super().__init__(bench, view, board)
         self.asked.changed.connect(self._take)
         self.found: Any = None  # Known

@@ -3,7 +3,7 @@ the power path."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, pyqtSignal
+from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QButtonGroup,
@@ -25,44 +25,23 @@ from zeotherm.desk.viewmodels import LeverRow
 from zeotherm.desk.views.explain_bed import BedTeller
 from zeotherm.desk.views.explain_case import CaseTeller
 from zeotherm.desk.views.explain_hotend import HotendTeller
+from zeotherm.desk.views.explain_page import ExplainPage
 from zeotherm.desk.views.explain_power import PowerTeller
-from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
+from zeotherm.desk.views.frame import NARROW, frame
 from zeotherm.desk.views.teller import Teller
-from zeotherm.desk.widgets.cautions import Cautions
-from zeotherm.desk.widgets.labels import Plain, Rich
-from zeotherm.desk.widgets.ladder import Ladder
-from zeotherm.desk.widgets.levers import Levers
-from zeotherm.desk.widgets.line import ElidedLine
-from zeotherm.desk.widgets.margins import Margins
 from zeotherm.desk.widgets.tall import TallScroll
-from zeotherm.desk.widgets.timestrip import TimeStrip
-from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
 from zeotherm.wording.entry import SetValue, understand
-from zeotherm.wording.language import _
 
 
-class ExplainView(QWidget):
-    """Ladder, verdict, picture, margins and levers of the job on the bench; one part of the machine at a time."""
+class ExplainView(ExplainPage):
+    """The job on the bench, one part of the machine at a time."""
 
-    bed_answered = pyqtSignal(object)  # BedFound
-    asked_for = pyqtSignal(str)  # numbers and parts of the machine, by words in their name or place
+    now: Teller
 
     def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setObjectName("page")
+        super().__init__(self._understood, parent)
         self._bench = bench
         self._folded: object = None  # what the widths were shared out for
-        self.ladder = Ladder()
-        self.column = LadderColumn(self.ladder)
-        self.verdict = VerdictBand(ArrowButton(_("Choose a change"), _("F5")))
-        self.elsewhere = ElidedLine()
-        self.margins = Margins()
-        self.levers = Levers(self._understood)
-        self.rivals, self.fits, self.fit = Rich(), Plain(), QPushButton()
-        self.cautions = Cautions()
-        self.strip = TimeStrip()
-        self.foot = ElidedLine()
-        self.sure = Plain()
         self._side_content = QWidget()
         self._side = TallScroll(self._side_content)
         self.hotend = HotendTeller(bench, self)
@@ -70,7 +49,7 @@ class ExplainView(QWidget):
         self.case = CaseTeller(bench, self)
         self.power = PowerTeller(bench, self)
         self.parts: tuple[Teller, ...] = (self.hotend, self.bed, self.case, self.power)
-        self.now: Teller = self.hotend
+        self.now = self.hotend
         self.tabs = {one.part: QPushButton(one.title) for one in self.parts}
         self._share_out()
         self._lay_out()

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from markupsafe import Markup
 from PyQt6.QtWidgets import QPushButton
 
@@ -19,6 +17,7 @@ from zeotherm.desk import theme
 from zeotherm.desk.bedview import bed_ladder, bed_picture, bed_strip
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
+from zeotherm.desk.views.explain_page import ExplainPage
 from zeotherm.desk.views.part_teller import PartTeller
 from zeotherm.desk.widgets.bed_board import BedBoard
 from zeotherm.desk.widgets.labels import headed
@@ -26,9 +25,6 @@ from zeotherm.wording import bed as words
 from zeotherm.wording import fits as fits_words
 from zeotherm.wording.language import _
 from zeotherm.wording.margins import label as part_label
-
-if TYPE_CHECKING:
-    from zeotherm.desk.views.explain import ExplainView
 
 BED = "bed"
 SPANS = {False: _("Warm-up"), True: _("Print")}  # of the time strip
@@ -39,7 +35,7 @@ class BedTeller(PartTeller):
 
     part, title = BED, _("Bed")
 
-    def __init__(self, bench: Bench, view: ExplainView) -> None:
+    def __init__(self, bench: Bench, view: ExplainPage) -> None:
         super().__init__(bench, view, BedBoard())
         self.asked.changed.connect(self._take)
         self.board.pointed.connect(self.show_point)

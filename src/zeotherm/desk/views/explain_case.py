@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from zeotherm.answers import fits
 from zeotherm.answers.enclosure import CaseFound, enclosure
 from zeotherm.answers.executor import Task
@@ -16,15 +14,13 @@ from zeotherm.desk.caseview import CasePictureView, case_ladder, case_picture, c
 from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView
 from zeotherm.desk.views.course_teller import CourseTeller
+from zeotherm.desk.views.explain_page import ExplainPage
 from zeotherm.desk.widgets.case_board import CaseBoard
 from zeotherm.wording import chamber as words
 from zeotherm.wording import fits as fits_words
 from zeotherm.wording.chamber_size import filament
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
-
-if TYPE_CHECKING:
-    from zeotherm.desk.views.explain import ExplainView
 
 CASE = "case"
 
@@ -35,7 +31,7 @@ class CaseTeller(CourseTeller[CaseFound]):
     part, title = CASE, _("Case")
     HEAD = _("Computed both ways")
 
-    def __init__(self, bench: Bench, view: ExplainView) -> None:
+    def __init__(self, bench: Bench, view: ExplainPage) -> None:
         super().__init__(bench, view, CaseBoard())
         self._start: Start[ChamberAnswer] = Start()
         self.fits_with(fits.CASE, AIRS, fits_words.CASE, _("case by its own curve"))

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
-
 from zeotherm.answers.executor import Rank
 from zeotherm.answers.hotend import Found
 from zeotherm.core.judgement.answer import Answer, cautions
@@ -13,6 +11,7 @@ from zeotherm.desk.patina import Span
 from zeotherm.desk.pictures.section import FieldReading
 from zeotherm.desk.timeview import strip
 from zeotherm.desk.viewmodels import ladder, lever_rows, margin_rows
+from zeotherm.desk.views.explain_page import ExplainPage
 from zeotherm.desk.views.teller import Teller
 from zeotherm.desk.widgets.cutaway import Cutaway
 from zeotherm.wording.course import enough, next_reading
@@ -21,16 +20,13 @@ from zeotherm.wording.margins import label
 from zeotherm.wording.numbers import plain, with_unit
 from zeotherm.wording.verdict import BEYOND, verdict
 
-if TYPE_CHECKING:
-    from zeotherm.desk.views.explain import ExplainView
-
 
 class HotendTeller(Teller):
     """Fills Explain with the hotend while its tab is on; the bench answers it."""
 
     part, title, span, told_below = "hotend", _("Hotend"), Span.FULL, False
 
-    def __init__(self, bench: Bench, view: ExplainView) -> None:
+    def __init__(self, bench: Bench, view: ExplainPage) -> None:
         super().__init__(bench, view, Cutaway())
         self._judged: Answer | None = None
         bench.unsolved.connect(self._show_trouble)

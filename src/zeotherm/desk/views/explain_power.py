@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from datetime import date
-from typing import TYPE_CHECKING
 
 from PyQt6.QtWidgets import QPushButton
 
@@ -19,14 +18,12 @@ from zeotherm.desk.powerview import PowerPictureView, power_ladder, power_pictur
 from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView
 from zeotherm.desk.views.course_teller import CourseTeller
+from zeotherm.desk.views.explain_page import ExplainPage
 from zeotherm.desk.widgets.power_board import PowerBoard
 from zeotherm.wording import power as words
 from zeotherm.wording import voltage
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
-
-if TYPE_CHECKING:
-    from zeotherm.desk.views.explain import ExplainView
 
 POWER = "power"
 WIDTHS = {False: _("A"), True: _("W")}  # of the strip
@@ -38,7 +35,7 @@ class PowerTeller(CourseTeller[PowerFound]):
     part, title = POWER, _("Power")
     HEAD = _("Read and reckoned")
 
-    def __init__(self, bench: Bench, view: ExplainView) -> None:
+    def __init__(self, bench: Bench, view: ExplainPage) -> None:
         super().__init__(bench, view, PowerBoard())
         self._start: Start[PowerAnswer] = Start()
         self.by_watts = False

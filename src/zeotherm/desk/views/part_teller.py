@@ -13,13 +13,13 @@ from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
+from zeotherm.desk.views.explain_page import ExplainPage
 from zeotherm.desk.views.teller import Teller
 from zeotherm.shop import edits
 from zeotherm.wording import fits as fits_words
 from zeotherm.wording.language import _
 
 if TYPE_CHECKING:
-    from zeotherm.desk.views.explain import ExplainView
     from zeotherm.desk.widgets.part_board import PartBoard
 
 log = logging.getLogger(__name__)
@@ -28,7 +28,7 @@ log = logging.getLogger(__name__)
 class PartTeller(Teller):
     """Fills Explain with one part beside the hotend."""
 
-    def __init__(self, bench: Bench, view: ExplainView, board: PartBoard[Any]) -> None:
+    def __init__(self, bench: Bench, view: ExplainPage, board: PartBoard[Any]) -> None:
         super().__init__(bench, view, board)
         self.asked = Asked(bench.executor, Rank.AHEAD, self)
         self._wish: float | None = None

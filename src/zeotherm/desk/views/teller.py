@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from PyQt6.QtCore import QObject
 from PyQt6.QtWidgets import QPushButton, QWidget
@@ -12,9 +12,7 @@ from zeotherm.answers.hotend import Found
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.patina import Span
-
-if TYPE_CHECKING:
-    from zeotherm.desk.views.explain import ExplainView
+from zeotherm.desk.views.explain_page import ExplainPage
 
 
 class Teller(QObject):
@@ -25,7 +23,7 @@ class Teller(QObject):
     span = Span.COOL  # of the ladder, to begin with
     told_below = True  # whether it has something to say below the levers
 
-    def __init__(self, bench: Bench, view: ExplainView, board: QWidget) -> None:
+    def __init__(self, bench: Bench, view: ExplainPage, board: QWidget) -> None:
         super().__init__(view)
         self._bench, self._view = bench, view
         self.board: Any = board
