@@ -11,7 +11,7 @@ from scipy.sparse import coo_matrix, lil_matrix
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.solver import axisymmetric as solver
-from zeotherm.core.solver.stepping import Stage
+from zeotherm.core.solver.stepping import StepState
 from zeotherm.core.twin.hotend.in_time import HotendFlows, HotendInTime
 from zeotherm.core.twin.hotend.inputs import resolve
 from zeotherm.core.twin.hotend.model import build, first_guess
@@ -38,7 +38,7 @@ class Linear:
         matrix = np.diag(self.capacity / width) + self.conductance
         values = np.linalg.solve(matrix, before / width + push + self.source(time))
         rates = (self.heat(values) - before) / width - push
-        return Stage(values, rates, np.array([rates.sum()]))
+        return StepState(values, rates, np.array([rates.sum()]))
 
     def error(self, watts, width, stage):
         wrong = np.linalg.solve(np.diag(self.capacity / width) + self.conductance, watts)
@@ -66,7 +66,7 @@ class Governed:
         values = np.array([(given + power) / (inertia + self.loss)])
         rates = (self.heat(values) - before) / width - push
         away = 0.0 if 0.0 < power < self.most else self.target - float(values[0])
-        return Stage(values, rates, np.array([power]), away=(away,))
+        return StepState(values, rates, np.array([power]), away=(away,))
 
     def error(self, watts, width, stage):
         wrong = 0.0 if stage.away[0] == 0.0 else float(watts[0]) / (self.capacity / width + self.loss)
