@@ -12,7 +12,7 @@ from pydantic import ValidationError
 from tests.core.test_chamber import CATALOGUE, PRINTING, setup_of
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.procedures import Procedure
-from zeotherm.core.judgement.board import about_cases, cheapest_set, column
+from zeotherm.core.judgement.board import cheapest_set, column, subjects
 from zeotherm.core.judgement.chamber.answer import around_of, first_case
 from zeotherm.core.judgement.chamber.control_lines import control_lines
 from zeotherm.core.judgement.chamber.fit import MeasuredCase, clocked, fit_case
@@ -368,8 +368,8 @@ def test_the_board_judges_the_case_and_finds_the_set(gannet):
         "heater": Variant(label="Heater", change={"case": case}, cost=60.0, minutes=150.0),
         "out": Variant(label="Supply outside", change={"case": {"supply_at": "outside"}}, cost=15.0, minutes=90.0),
     }
-    assert about_cases(wished, variants, CATALOGUE)
-    assert not about_cases(wished, {"v": Variant(label="V", change={"case": {"vents_open_pct": 40.0}})}, CATALOGUE)
+    assert subjects(variants).case
+    assert not subjects({"v": Variant(label="V", change={"case": {"vents_open_pct": 40.0}})}).case
     base = column(wished, variants, (), CATALOGUE)
     assert base.margins["case_wanted"].room < -10.0
     both = column(wished, variants, ("heater", "out"), CATALOGUE)
