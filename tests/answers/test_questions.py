@@ -130,10 +130,10 @@ def test_a_step_asks_by_its_gate_and_by_the_machine_not_by_what_it_is_called(dem
     job, catalogue = demo("Curlew"), shipped()
     job = work_edits.with_doing(job, procedures=["fan_cleaning"])
     order = work_edits.order_of(job, catalogue)
-    line = order.now
+    line = next(one for one in order.lines if one.step.gates)
     first = aids(job, line, order.state, catalogue).key
-    gate = line.step.gates[0].model_copy(update={"contact_s": 60.0}) if line.step.gates else None
-    step = line.step.model_copy(update={"gates": (gate,) if gate else (), "text": line.step.text + "!"})
+    gate = line.step.gates[0].model_copy(update={"contact_s": 7.0})
+    step = line.step.model_copy(update={"gates": (gate, *line.step.gates[1:])})
     assert aids(job, replace(line, step=step), order.state, catalogue).key != first
     assert aids(job, replace(line, work="another"), order.state, catalogue).key == first
     assert aids(job.model_copy(update={"place": "elsewhere"}), line, order.state, catalogue).key == first

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import threading
+from concurrent.futures import Future
 from dataclasses import replace
 from pathlib import Path
 
@@ -223,6 +224,21 @@ def test_an_edit_is_shown_at_once_and_written_behind_it(qtbot, open_window):
     assert bench.job == before
 
 
+def test_a_write_that_fails_at_once_is_heard_of_after_the_job_is_shown(qtbot, open_window, monkeypatch):
+    window = open_window()
+    bench, before = window.bench, window.bench.job
+
+    def at_once(_work):
+        receipt = Future()
+        receipt.set_exception(ShopError("The disk is full."))
+        return receipt
+
+    monkeypatch.setattr(bench._keeper, "do", at_once)
+    assert bench.enter("guard 40 %")
+    qtbot.waitUntil(lambda: bench.job == before, timeout=20_000)
+    monkeypatch.undo()
+
+
 def test_closing_waits_for_the_file_and_tells_what_it_did_not_take(qtbot, open_window, monkeypatch):
     window = open_window()
     bench, path = window.bench, window.bench._keeper.path
@@ -241,6 +257,23 @@ def test_closing_waits_for_the_file_and_tells_what_it_did_not_take(qtbot, open_w
     again = Workshop(path)
     assert again.job(bench.key) == wanted
     again.close()
+
+
+def test_an_edit_that_failed_is_told_though_another_job_is_edited_since(qtbot, open_window, monkeypatch):
+    window = open_window()
+    bench, said = window.bench, []
+    bench.told.connect(said.append)
+    first = bench.key
+    other = next(key for key in bench._keeper.ask(Workshop.keys) if key != first)
+    edit = Workshop.edit
+    full = lambda workshop, key, *about, **more: (no_room if key == first else edit)(workshop, key, *about, **more)  # noqa: E731
+    monkeypatch.setattr(Workshop, "edit", full)
+    assert bench.enter("guard 40 %")
+    bench.open_job(other)
+    assert bench.enter("fan 11 V")
+    qtbot.waitUntil(lambda: not window.isWindowModified(), timeout=20_000)
+    assert "The disk is full." in said
+    assert bench.job.setup().fan.voltage_v == 11.0, "the other job keeps its edit"
 
 
 def no_room(*_given: object, **_more: object) -> None:

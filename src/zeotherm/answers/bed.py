@@ -153,10 +153,11 @@ def bed(
             return
         expected = hours(setup, job, catalogue)
         if not store.knows(controlled(setup, job, catalogue, expected)):
-            airs = bed_airs(store.ask(expected) if store.knows(expected) else None)
+            known = expected if store.knows(expected) else None
+            airs = bed_airs(store.ask(known) if known is not None else None)
             start.like = first_bed(setup, catalogue, job.tolerances, airs=airs, last=start.like, cells=WHILE_DRAGGED,
                                    settled=ABOUT)  # fmt: skip
-            yield BedFound(job, start.like)
+            yield BedFound(job, start.like, before(known, cancelled))
             yield REST
         course = yield from answered_hours(store, setup, job, catalogue, cancelled)
         ruled, full = (ask(setup, job, catalogue, course) for ask in (controlled, in_full))

@@ -43,9 +43,7 @@ def _outcome(
 
 
 WORLDS = Stage("worlds of a machine", _worlds)  # of its setup as found, by a catalogue
-OUTCOME = Stage(
-    "world of a cause", _outcome, kept=400
-)  # of its setup, by a catalogue, with tolerances; a sound machine's
+OUTCOME = Stage("world of a cause", _outcome, kept=400)  # of its setup, by a catalogue; and the sound machine's
 
 
 def worlds_run(

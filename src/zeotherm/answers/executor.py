@@ -148,11 +148,7 @@ class Executor:
 
     def _run(self) -> None:
         while (lane := self._next()) is not None:
-            try:
-                self._advance(lane)
-            except Exception:  # of whoever hears: the others are still to be told
-                log.exception("what was found could not be told")
-                self._drop(lane)
+            self._advance(lane)
         for lane in self._lanes:
             self._drop(lane)
 
@@ -183,10 +179,10 @@ class Executor:
             while not self._ended:
                 self._news = False
                 now, due = time.monotonic(), [(self._due(lane), lane) for lane in self._lanes]
+                self._look_at = min((at for at, _lane in due if at > now), default=math.inf)
                 ready = [lane for at, lane in due if at <= now and (above is None or lane.rank < above)]
                 if ready:
                     return min(ready, key=lambda lane: (lane.rank, lane._turn))
-                self._look_at = min((at for at, _lane in due if at > now), default=math.inf)
                 if above is not None:
                     return None
                 self._wake.wait(None if math.isinf(self._look_at) else self._look_at - now)
@@ -206,7 +202,7 @@ class Executor:
             self._end(lane, at)
         except Exception as wrong:
             log.info("a task ended: %r", wrong)
-            lane.hear(at.number, "failed", wrong)
+            self._tell(lane, at.number, "failed", wrong)
             self._end(lane, at)
         else:
             if step is REST:
@@ -216,7 +212,7 @@ class Executor:
                 for future in step.futures:
                     future.add_done_callback(self._stir)
             else:
-                lane.hear(at.number, "told", step)
+                self._tell(lane, at.number, "told", step)
         finally:
             at.running = False
 
@@ -240,7 +236,14 @@ class Executor:
     def _end(self, lane: Lane, at: _UnderWay) -> None:
         with self._wake:
             lane._under_way = None
-        lane.hear(at.number, "idle", None)
+        self._tell(lane, at.number, "idle", None)
+
+    def _tell(self, lane: Lane, number: int, kind: str, what: Any) -> None:
+        """Tell whoever asked; one that cannot hear any more holds up nobody else."""
+        try:
+            lane.hear(number, kind, what)
+        except Exception:
+            log.exception("what was found could not be told")
 
     def _drop(self, lane: Lane) -> None:
         """Let a task go that is no longer wanted."""

@@ -199,13 +199,15 @@ def at_moment(found: Found, wish: float | None) -> Found:
 
 
 def listed(
-    store: Store, read: Callable[[], list[tuple[int, Job, Catalogue]]]
+    store: Store, read: Callable[[], Iterator[tuple[int, Job, Catalogue]]]
 ) -> Callable[[Cancelled], Iterator[list[OtherJob]]]:
     """A task: the jobs of a list, each with its worst moment, as they are known; read: gives them."""
 
     def task(cancelled: Cancelled) -> Iterator[list[OtherJob]]:
         others: list[OtherJob] = []
         for key, job, catalogue in read():
+            if cancelled():
+                return
             others.append(OtherJob(key, job, worst_moment(store, job, catalogue, cancelled)))
             yield list(others)
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import logging
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from concurrent.futures import Future
 from pathlib import Path
 from typing import NamedTuple
 
-from PyQt6.QtCore import QObject, QTimer, pyqtSignal
+from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
 from zeotherm.answers.executor import Executor, Rank
 from zeotherm.answers.hotend import Found, hotend, listed, moment_of
@@ -43,7 +43,6 @@ WRITES_AFTER_MS = 400  # without a move of the hand that drags
 class Unwritten(NamedTuple):
     """A job as it is dragged, before it is written."""
 
-    before: Job  # as it was written last
     label: str
     amend: bool
 
@@ -59,7 +58,7 @@ class Bench(QObject):
     busy_changed = pyqtSignal(bool)
     writing_changed = pyqtSignal(bool)  # whether an edit is still on its way into the file
 
-    _acknowledged = pyqtSignal(int, object, object)  # number of a write, the job it is of, its receipt
+    _acknowledged = pyqtSignal(int, int, object, object)  # key of a job, number of a write, what it holds, its receipt
 
     def __init__(self, keeper: Keeper, store: Store | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
@@ -88,8 +87,9 @@ class Bench(QObject):
         self._key, self._job = keeper.ask(_first_job)
         self._kept = self._job  # as the file has it
         self._last_write, self._settled = 0, 0  # numbers: of the last write, and of the last that `_kept` goes back to
-        self._receipt: Future[list[str]] | None = None  # of the last write, until it was heard of: news of the file
-        self._acknowledged.connect(self._written)
+        self._receipts: dict[int, Future[list[str]]] = {}  # of each job's last write, until it was heard of
+        # queued, so that a write which is through at once is heard of after the job it holds is shown
+        self._acknowledged.connect(self._written, Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]  # Qt takes it
 
     @property
     def job(self) -> Job:
@@ -105,6 +105,11 @@ class Bench(QObject):
     def found(self) -> Found | None:
         """The last answer."""
         return self._found
+
+    @property
+    def busy(self) -> bool:
+        """Whether more of the hotend's answer is still to come."""
+        return self._hotend.busy
 
     @property
     def wish(self) -> float | None:
@@ -131,7 +136,7 @@ class Bench(QObject):
         """
         found: dict[str, int] = {}
         if self.counts_jobs:
-            for key, job in self._keeper.ask(Workshop.jobs):
+            for key, job in self._each_job():
                 if key != self._key and job.intake.decided is not None:
                     found[job.intake.decided] = found.get(job.intake.decided, 0) + 1
         return found
@@ -420,7 +425,7 @@ class Bench(QObject):
 
     def other_machines(self) -> tuple[Job, ...]:
         """The latest job of every other machine of the workshop. Reads every job: for the background."""
-        latest = {job.machine: job for _key, job in self._keeper.ask(Workshop.jobs)}
+        latest = {job.machine: job for _key, job in self._each_job()}
         return tuple(job for machine, job in latest.items() if machine != self._job.machine)
 
     def list_jobs(self) -> None:
@@ -428,11 +433,16 @@ class Bench(QObject):
         self.write()
         self._list.ask(listed(self.store, self._read_jobs))
 
-    def _read_jobs(self) -> list[tuple[int, Job, Catalogue]]:
+    def _read_jobs(self) -> Iterator[tuple[int, Job, Catalogue]]:
+        """Every job that can be read, with what holds for it."""
+        for key, job in self._each_job():
+            yield key, job, shipped().with_own(composed(self._own, job.catalogue))
+
+    def _each_job(self) -> Iterator[tuple[int, Job]]:
         """Every job that can be read, one after the other so that an edit may be written in between."""
         read = ((key, self._keeper.ask(lambda workshop, key=key: workshop.readable(key)))  # type: ignore[misc]
                 for key in self._keeper.ask(Workshop.keys))  # fmt: skip
-        return [(key, job, shipped().with_own(composed(self._own, job.catalogue))) for key, job in read if job]
+        yield from ((key, job) for key, job in read if job is not None)
 
     def scrub(self, time: float | None) -> None:
         """Show another moment of the run; None: its worst. Its bands follow."""
@@ -471,7 +481,7 @@ class Bench(QObject):
             self.told.emit(str(wrong))
             return
         if job != self._job:
-            self._unwritten = self._unwritten or Unwritten(self._job, label, amend)
+            self._unwritten = self._unwritten or Unwritten(label, amend)
             self._writing.start()
             self._show(job)
 
@@ -492,12 +502,12 @@ class Bench(QObject):
             workshop.edit(key, job, label, amend=amend)
             return workshop.news()
 
-        self._receipt = self._keeper.do(written)
-        self._receipt.add_done_callback(lambda done: self._acknowledged.emit(number, job, done))
+        receipt = self._receipts[key] = self._keeper.do(written)
+        receipt.add_done_callback(lambda done: self._acknowledged.emit(key, number, job, done))
 
-    def _written(self, number: int, job: Job, done: Future[list[str]]) -> None:
-        """A write is through. Each holds the whole job, so one that failed counts only where none follows."""
-        last, settled, wrong = number == self._last_write, number <= self._settled, done.exception()
+    def _written(self, key: int, number: int, job: Job, done: Future[list[str]]) -> None:
+        """A write is through. Each holds the whole job, so one that failed counts only where none of it follows."""
+        last, settled, wrong = self._receipts.get(key) is done, number <= self._settled, done.exception()
         if wrong is None and not settled:
             self._kept = job
         if wrong is not None and last:
@@ -505,16 +515,16 @@ class Bench(QObject):
             if not settled:
                 self._show(self._kept)
         if last:
-            self._receipt = None
-            self.writing_changed.emit(False)
+            del self._receipts[key]
+            self.writing_changed.emit(bool(self._receipts))
         if wrong is None:
             self._tell_news(done.result())
 
     def finish_writing(self) -> str:
-        """Wait until all is in the file; says what went wrong with the last edit, if anything did."""
+        """Wait until all is in the file; says what went wrong with a job's last edit, if anything did."""
         self.write()
-        wrong = self._receipt.exception() if self._receipt is not None else None
-        return _told_of(wrong) if wrong is not None else ""
+        wrong = [one for receipt in self._receipts.values() if (one := receipt.exception()) is not None]
+        return _told_of(wrong[0]) if wrong else ""
 
     def _tell_news(self, news: list[str]) -> None:
         """What the workshop has to say: damaged entries, a file that was removed, that it is for reading only."""

@@ -323,7 +323,7 @@ class Window(QMainWindow):
         bench = self.bench
         bench.job_changed.connect(self._show_job)
         bench.answered.connect(self._show_answer)
-        bench.writing_changed.connect(self.setWindowModified)
+        bench.writing_changed.connect(self._show_writing)
         bench.told.connect(lambda text: self.spine.entry.say(text))
         self.spine.job.clicked.connect(self.toggle_jobs)
         for cell, _view, show in self.steps:
@@ -355,6 +355,11 @@ class Window(QMainWindow):
         self.spine.explain.show_answer(short(found.judged), verdict(found.judged).state)
         if found.complete:
             self.make_ready()
+
+    def _show_writing(self, writing: bool) -> None:
+        """A star in the title until the file has every edit; another edit may fail anew."""
+        self.setWindowModified(writing)
+        self._told_unwritten = self._told_unwritten and not writing
 
     def _show_board(self, solved: SolvedBoard) -> None:
         told = board(solved).verdict

@@ -258,7 +258,9 @@ class ChooseView(QWidget):
 
     def _search_failed(self, wrong: Exception) -> None:
         log.error("the cheapest set", exc_info=wrong)
-        self._bench.told.emit(_("The cheapest set could not be looked for; the log says more. The columns stand."))
+        self._bench.told.emit(
+            _("The search for the cheapest set failed; the log says more. The options on the board are not affected.")
+        )
 
     def _show_solved(self, solved: SolvedBoard) -> None:
         self._solved = solved

@@ -172,6 +172,7 @@ class ExplainView(ExplainPage):
         for one in self.parts:
             one.tell()
             one.solve()
+        self.verdict.set_busy(self.now.busy)
         self.picture.setFocus(Qt.FocusReason.OtherFocusReason)
 
     def turn_on(self) -> None:

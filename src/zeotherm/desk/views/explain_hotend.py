@@ -33,6 +33,10 @@ class HotendTeller(Teller):
         bench.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if self.on else None)
         self.board.pointed.connect(self._show_point)
 
+    @property
+    def busy(self) -> bool:
+        return self._bench.busy
+
     def matters(self, rank: Rank) -> None:
         self._bench.matters(rank)
 

@@ -35,6 +35,10 @@ class PartTeller(Teller):
         self.asked.failed.connect(self._fail)
         self.asked.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if self.on else None)
 
+    @property
+    def busy(self) -> bool:
+        return self.asked.busy
+
     def matters(self, rank: Rank) -> None:
         self.asked.matters(rank)
 

@@ -34,6 +34,11 @@ class Teller(QObject):
         """Whether its tab is on."""
         return self._view.now is self
 
+    @property
+    def busy(self) -> bool:
+        """Whether more is still to come."""
+        raise NotImplementedError
+
     def matters(self, rank: Rank) -> None:
         """How urgent it is."""
         raise NotImplementedError
