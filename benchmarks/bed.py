@@ -12,10 +12,10 @@ from benchmarks.dragging import dragged
 from benchmarks.timing import interleaved
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.parts.bed.model.in_time import run_bed
+from zeotherm.core.parts.bed.model.inputs import resolve_bed
+from zeotherm.core.parts.bed.model.model import BedModel
 from zeotherm.core.solver.plate import Plate, settle
-from zeotherm.core.twin.bed.in_time import run_bed
-from zeotherm.core.twin.bed.inputs import resolve_bed
-from zeotherm.core.twin.bed.model import BedModel
 
 AIR, SPREAD, CELLS = 20.0, 0.48, 100
 FULL = np.ones((CELLS, CELLS), dtype=bool)

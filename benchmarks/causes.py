@@ -11,10 +11,10 @@ from tests.boards import warm_up
 from zeotherm.answers.causes import worlds_run
 from zeotherm.answers.processes import Processes, blocking
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.causes.next_check import plan
-from zeotherm.core.judgement.causes.outcomes import Outcome
-from zeotherm.core.judgement.causes.ranking import Facts, Table
-from zeotherm.core.judgement.causes.worlds import hypotheses
+from zeotherm.core.causes.next_check import plan
+from zeotherm.core.causes.outcomes import Outcome
+from zeotherm.core.causes.ranking import Facts, Table
+from zeotherm.core.causes.worlds import hypotheses
 from zeotherm.shop.job_files import read_job
 from zeotherm.shop.places import demo_jobs
 

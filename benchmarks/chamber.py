@@ -11,11 +11,11 @@ from tests.core.test_chamber import CATALOGUE, PRINTING, setup_of
 
 from benchmarks.dragging import dragged
 from benchmarks.timing import interleaved
-from zeotherm.core.judgement.chamber.answer import first_case
-from zeotherm.core.judgement.chamber.sizing import gone_wrong
-from zeotherm.core.twin.chamber.inputs import resolve_chamber
-from zeotherm.core.twin.chamber.model import LOW, ChamberModel, Heated
-from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
+from zeotherm.core.parts.enclosure.judge.answer import first_case
+from zeotherm.core.parts.enclosure.judge.sizing import gone_wrong
+from zeotherm.core.parts.enclosure.model.inputs import resolve_chamber
+from zeotherm.core.parts.enclosure.model.model import LOW, ChamberModel, Heated
+from zeotherm.core.parts.enclosure.model.solved import run_chamber, solve_chamber
 
 SIX_HOURS = 21600.0
 

@@ -10,11 +10,11 @@ from scipy.sparse.linalg import splu
 
 from benchmarks.timing import interleaved
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.ask import first_answer, full_answer
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import patch_at
-from zeotherm.core.twin.hotend.model import HotendModel
-from zeotherm.core.twin.hotend.solved import solve_hotend
+from zeotherm.core.parts.hotend.judge.ask import first_answer, full_answer
+from zeotherm.core.parts.hotend.model.model import HotendModel
+from zeotherm.core.parts.hotend.model.solved import solve_hotend
 from zeotherm.shop.job_files import read_job
 from zeotherm.shop.places import demo_jobs
 

@@ -12,13 +12,13 @@ from tests.core.test_power import BENCH, CATALOGUE, setup_of
 
 from benchmarks.dragging import dragged
 from benchmarks.timing import interleaved
-from zeotherm.core.judgement.power.answer import first_power, late_air, worst_duty
-from zeotherm.core.judgement.power.sure import full_power
 from zeotherm.core.machine.documents import patched
-from zeotherm.core.twin.power.in_time import PathMoment, amps_at, run_path
-from zeotherm.core.twin.power.inputs import resolve_path
-from zeotherm.core.twin.power.model import Duty, PathModel, solve_path
-from zeotherm.core.twin.whole.run import simulate
+from zeotherm.core.parts.power.judge.answer import first_power, late_air, worst_duty
+from zeotherm.core.parts.power.judge.sure import full_power
+from zeotherm.core.parts.power.model.in_time import PathMoment, amps_at, run_path
+from zeotherm.core.parts.power.model.inputs import resolve_path
+from zeotherm.core.parts.power.model.model import Duty, PathModel, solve_path
+from zeotherm.core.parts.whole.run import simulate
 
 SIX_HOURS, WARM = 21600.0, 1200.0
 

@@ -31,8 +31,8 @@ application = QApplication([])
 from zeotherm.desk import theme
 theme.load_fonts()
 from zeotherm.core.judgement.margins import State
-from zeotherm.desk.runview import RunCurve, RunPanel, RunsView
-from zeotherm.desk.widgets.run_plot import RunPlot
+from zeotherm.desk.views.measure.runs_shown import RunCurve, RunPanel, RunsView
+from zeotherm.desk.views.measure.run_plot import RunPlot
 from zeotherm.wording.verdict import Verdict
 rng = np.random.default_rng(1)
 times = np.arange(100_000.0)

@@ -15,13 +15,13 @@ from zeotherm.answers.board import CHEAPEST
 from zeotherm.answers.processes import BOARD, Processes, blocking, processes
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.board import offered
-from zeotherm.core.judgement.course import plan
+from zeotherm.core.choices.board import offered
 from zeotherm.core.machine.documents import patched
+from zeotherm.core.parts.hotend.judge.course import plan
+from zeotherm.core.parts.hotend.model.readout import places
+from zeotherm.core.parts.whole.network import BODIES
+from zeotherm.core.parts.whole.run import simulate
 from zeotherm.core.solver.stepping import TimeStep, march, within_step
-from zeotherm.core.twin.hotend.readout import places
-from zeotherm.core.twin.whole.network import BODIES
-from zeotherm.core.twin.whole.run import simulate
 from zeotherm.shop.job_files import read_job
 from zeotherm.shop.places import demo_jobs
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from tests.bench_facts.machines import LINED, machine
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.causes.effects import Effect, effects
+from zeotherm.core.causes.effects import Effect, effects
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.wording.causes import changed, lasts
 

@@ -10,7 +10,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from tests.clocks import Clocks
 
-from zeotherm.core.judgement.procedures.planning import OrderLine
+from zeotherm.core.work.planning import OrderLine
 from zeotherm.desk.application import make_window
 from zeotherm.desk.window import Window
 from zeotherm.shop.run_edits import following

@@ -7,10 +7,10 @@ from collections.abc import Iterable, Mapping
 from zeotherm.answers.board import COLUMN, Keys
 from zeotherm.answers.processes import BOARD, Processes, blocking
 from zeotherm.answers.processes import processes as count
-from zeotherm.answers.questions import Cancelled, Question, never
 from zeotherm.core.catalogue import Catalogue, shipped
-from zeotherm.core.judgement.board import Column, subjects
+from zeotherm.core.choices.board import Column, subjects
 from zeotherm.core.machine.documents import Setup, Variant, patched
+from zeotherm.core.questions import Cancelled, Question, never
 
 
 def questions(

@@ -13,9 +13,9 @@ from pathlib import Path
 from typing import Any, TypeVar
 
 from zeotherm.answers.parcels import packed, unpacked
-from zeotherm.answers.questions import Cancelled, Question, never
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.questions import Cancelled, Question, never
 
 T = TypeVar("T")
 PLACE = "ZEOTHERM_TEST_ANSWERS"

@@ -9,12 +9,12 @@ import pytest
 from zeotherm.answers import beside
 from zeotherm.answers.beside import PARTS, PartBeside, parts_beside
 from zeotherm.answers.processes import answer_of
-from zeotherm.answers.questions import Stage
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job, patched
+from zeotherm.core.questions import Stage
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.shop.other_parts import WORDS, other_parts

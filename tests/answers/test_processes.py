@@ -17,9 +17,9 @@ from zeotherm.answers.causes import worlds_run
 from zeotherm.answers.executor import Until
 from zeotherm.answers.processes import BOARD, Processes, blocking
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.board import Column, column
-from zeotherm.core.judgement.causes.outcomes import Outcome
-from zeotherm.core.judgement.causes.worlds import AS_FOUND, hypotheses
+from zeotherm.core.causes.outcomes import Outcome
+from zeotherm.core.causes.worlds import AS_FOUND, hypotheses
+from zeotherm.core.choices.board import Column, column
 from zeotherm.core.machine.documents import Setup, Variant, patched
 from zeotherm.core.machine.patches import ClashError
 from zeotherm.core.solver.axisymmetric import CancelledError, conducting
@@ -137,7 +137,7 @@ import os, sys
 from zeotherm.answers.board import COLUMN
 from zeotherm.answers.processes import BOARD, Processes, blocking
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.board import Subjects
+from zeotherm.core.choices.board import Subjects
 from zeotherm.core.machine.documents import Setup, patched
 if __name__ == "__main__":
     processes = Processes()

@@ -11,13 +11,13 @@ import pytest
 from zeotherm.answers import bed, enclosure, hotend, power
 from zeotherm.answers.beside import PARTS
 from zeotherm.answers.board import columns_of
-from zeotherm.answers.questions import Stage
 from zeotherm.answers.store import Store
 from zeotherm.answers.work import aids
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, patched
 from zeotherm.core.machine.patches import patch_at, value_at
 from zeotherm.core.machine.quantity import Choice, declared
+from zeotherm.core.questions import Stage
 from zeotherm.shop import edits, work_edits
 
 CHANGES, SLOWLY_MADE = 10_000, 40

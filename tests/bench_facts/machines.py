@@ -6,12 +6,12 @@ import math
 from functools import cache
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.bands import bands
-from zeotherm.core.judgement.course import Course, plan
-from zeotherm.core.judgement.jams import Jams
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import patch_at
-from zeotherm.core.twin.hotend.solved import Solved, solve_hotend
+from zeotherm.core.parts.hotend.judge.bands import bands
+from zeotherm.core.parts.hotend.judge.course import Course, plan
+from zeotherm.core.parts.hotend.judge.jams import Jams
+from zeotherm.core.parts.hotend.model.solved import Solved, solve_hotend
 
 LINED = {"hotend.template": "compact_lined", "hotend.break_part": "lined_steel"}
 TUBE_FED = {"hotend.drive": "plain_tube"}

@@ -5,8 +5,8 @@ from __future__ import annotations
 from dataclasses import replace
 
 from tests.core.test_chamber import CATALOGUE, PRINTING, setup_of, solved
-from zeotherm.core.judgement.chamber.answer import first_case
-from zeotherm.core.twin.chamber.solved import SolvedChamber
+from zeotherm.core.parts.enclosure.judge.answer import first_case
+from zeotherm.core.parts.enclosure.model.solved import SolvedChamber
 
 HEATED = {"heater_w": 400.0, "target_c": 60.0, "vents_open_pct": 0.0}
 COLD_BED = replace(PRINTING, bed_up=0.0, bed_down=0.0, bed_rad_up=0.0, bed_rad_down=0.0)

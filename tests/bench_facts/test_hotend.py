@@ -19,10 +19,10 @@ from tests.bench_facts.machines import (
     settled,
 )
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.jams import sticking
 from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.parts.hotend.judge.jams import sticking
+from zeotherm.core.parts.hotend.model.solved import solve_hotend
 from zeotherm.core.physics.jamming import melt_push
-from zeotherm.core.twin.hotend.solved import solve_hotend
 
 MIN, HOUR = 60.0, 3600.0
 NEVER = math.inf

@@ -5,8 +5,8 @@ from __future__ import annotations
 import pytest
 
 from tests.core.test_power import BENCH, CATALOGUE, setup_of
-from zeotherm.core.judgement.power.answer import PowerAnswer, first_power
 from zeotherm.core.machine.documents import patched
+from zeotherm.core.parts.power.judge.answer import PowerAnswer, first_power
 
 
 def path(watts: float, **power: object) -> PowerAnswer:

@@ -13,21 +13,21 @@ from pydantic import ValidationError
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.judgement.bed.answer import airs_of, first_bed, heated, moment, room_air, with_course
-from zeotherm.core.judgement.bed.cutting import cut_list, outline, sheets_for
-from zeotherm.core.judgement.bed.rivals import rivals
-from zeotherm.core.judgement.bed.sizing import Costs, Sizer, expansion, feeds, payback
-from zeotherm.core.judgement.bed.sure import asked_of, full_bed
-from zeotherm.core.judgement.bed.tuning import held, relay
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Setup, patched
-from zeotherm.core.twin.bed.controlled import Controller, controlled, controller_of
-from zeotherm.core.twin.bed.equivalent import bed_body
-from zeotherm.core.twin.bed.in_time import run_bed
-from zeotherm.core.twin.bed.inputs import resolve_bed
-from zeotherm.core.twin.bed.model import BedModel, solve_bed
-from zeotherm.core.twin.bed.readout import course_of, read_bed
-from zeotherm.core.twin.whole.around import resolve_around
+from zeotherm.core.parts.bed.judge.answer import airs_of, first_bed, heated, moment, room_air, with_course
+from zeotherm.core.parts.bed.judge.cutting import cut_list, outline, sheets_for
+from zeotherm.core.parts.bed.judge.rivals import rivals
+from zeotherm.core.parts.bed.judge.sizing import Costs, Sizer, expansion, feeds, payback
+from zeotherm.core.parts.bed.judge.sure import asked_of, full_bed
+from zeotherm.core.parts.bed.judge.tuning import held, relay
+from zeotherm.core.parts.bed.model.controlled import Controller, controlled, controller_of
+from zeotherm.core.parts.bed.model.equivalent import bed_body
+from zeotherm.core.parts.bed.model.in_time import run_bed
+from zeotherm.core.parts.bed.model.inputs import resolve_bed
+from zeotherm.core.parts.bed.model.model import BedModel, solve_bed
+from zeotherm.core.parts.bed.model.readout import course_of, read_bed
+from zeotherm.core.parts.whole.around import resolve_around
 
 CATALOGUE = shipped()
 HEATED = [key for key, bed in CATALOGUE.beds.items() if bed.heater.power_w > 0.0]
@@ -244,7 +244,7 @@ def test_the_bed_stands_in_its_case(curlew_run):
 
 @pytest.fixture(scope="module")
 def curlew_run():
-    from zeotherm.core.twin.whole.run import simulate
+    from zeotherm.core.parts.whole.run import simulate
 
     setup = setup_of("small_bed", room=24.0, target_c=60.0)
     return simulate(

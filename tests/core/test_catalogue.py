@@ -7,11 +7,11 @@ from pydantic import ValidationError
 
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.entry import Figure
-from zeotherm.core.judgement.limits import held
+from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.quantity import declared
-from zeotherm.core.twin.hotend.inputs import resolve
-from zeotherm.core.twin.stations import STATIONS
+from zeotherm.core.parts.hotend.judge.limits import held
+from zeotherm.core.parts.hotend.model.inputs import resolve
 
 
 def test_references_between_shelves_lead_somewhere():

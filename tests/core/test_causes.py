@@ -11,16 +11,16 @@ from pydantic import ValidationError
 
 from tests.bench_facts.machines import machine
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.causes.effects import effects
-from zeotherm.core.judgement.causes.next_check import plan
-from zeotherm.core.judgement.causes.ohms import cold_ohms, told_by
-from zeotherm.core.judgement.causes.outcomes import GRID, Outcome, outcome
-from zeotherm.core.judgement.causes.ranking import Facts, Table
-from zeotherm.core.judgement.causes.worlds import AS_FOUND, departures, hypotheses, sound_machine
-from zeotherm.core.judgement.risk import FailureWay, Risk
+from zeotherm.core.causes.effects import effects
+from zeotherm.core.causes.next_check import plan
+from zeotherm.core.causes.ohms import cold_ohms, told_by
+from zeotherm.core.causes.outcomes import GRID, Outcome, outcome
+from zeotherm.core.causes.ranking import Facts, Table
+from zeotherm.core.causes.worlds import AS_FOUND, departures, hypotheses, sound_machine
 from zeotherm.core.machine.documents import Reading, Setup, patched
 from zeotherm.core.machine.intake import Ohms
 from zeotherm.core.machine.patches import patch_at
+from zeotherm.core.parts.hotend.judge.risk import FailureWay, Risk
 from zeotherm.wording import causes as causes_words
 
 CATALOGUE = shipped()

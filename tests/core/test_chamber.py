@@ -12,7 +12,8 @@ from pydantic import ValidationError
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.judgement.chamber.answer import (
+from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.parts.enclosure.judge.answer import (
     around_of,
     encloses,
     first_case,
@@ -21,14 +22,13 @@ from zeotherm.core.judgement.chamber.answer import (
     time_constant,
     with_case_course,
 )
-from zeotherm.core.judgement.chamber.sizing import cut_out, gone_wrong, heater_for, tried, vents_for
-from zeotherm.core.judgement.chamber.sure import full_case, with_case_bands
-from zeotherm.core.machine.documents import Setup, patched
-from zeotherm.core.twin.chamber.inputs import resolve_chamber, with_chamber_number
-from zeotherm.core.twin.chamber.model import FRAME_LOW, LOW, ChamberModel, EnclosureAround
-from zeotherm.core.twin.chamber.solved import SolvedChamber, run_chamber, solve_chamber
-from zeotherm.core.twin.whole.network import AIR, ROOF
-from zeotherm.core.twin.whole.run import History, simulate
+from zeotherm.core.parts.enclosure.judge.sizing import cut_out, gone_wrong, heater_for, tried, vents_for
+from zeotherm.core.parts.enclosure.judge.sure import full_case, with_case_bands
+from zeotherm.core.parts.enclosure.model.inputs import resolve_chamber, with_chamber_number
+from zeotherm.core.parts.enclosure.model.model import FRAME_LOW, LOW, ChamberModel, EnclosureAround
+from zeotherm.core.parts.enclosure.model.solved import SolvedChamber, run_chamber, solve_chamber
+from zeotherm.core.parts.whole.network import AIR, ROOF
+from zeotherm.core.parts.whole.run import History, simulate
 
 CATALOGUE = shipped()
 CLOSED = [key for key, case in CATALOGUE.cases.items() if case.walls is not None]

@@ -12,28 +12,28 @@ from pydantic import ValidationError
 from tests.core.test_chamber import CATALOGUE, PRINTING, setup_of
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.procedures import Procedure
-from zeotherm.core.judgement.board import cheapest_set, column, subjects
-from zeotherm.core.judgement.chamber.answer import around_of, first_case
-from zeotherm.core.judgement.chamber.control_lines import control_lines
-from zeotherm.core.judgement.chamber.fit import MeasuredCase, clocked, fit_case
-from zeotherm.core.judgement.chamber.fitting import fits
-from zeotherm.core.judgement.chamber.guarding import heater_guard
-from zeotherm.core.judgement.chamber.leads import lead_schedule
-from zeotherm.core.judgement.chamber.panels import VENT_MM, panels_of
-from zeotherm.core.judgement.chamber.protecting import life_factor, protected
-from zeotherm.core.judgement.chamber.sized import size_case
-from zeotherm.core.judgement.chamber.sizing import mixing_for, places_for, with_heater
-from zeotherm.core.judgement.chamber.warmth import airs_of, on_machine, warmths
-from zeotherm.core.judgement.procedures.planning import order, refusal
+from zeotherm.core.choices.board import cheapest_set, column, subjects
 from zeotherm.core.machine.documents import Job, Setup, Variant, patched
 from zeotherm.core.machine.doing import Doing
+from zeotherm.core.parts.enclosure.judge.answer import around_of, first_case
+from zeotherm.core.parts.enclosure.judge.control_lines import control_lines
+from zeotherm.core.parts.enclosure.judge.fit import MeasuredCase, clocked, fit_case
+from zeotherm.core.parts.enclosure.judge.fitting import fits
+from zeotherm.core.parts.enclosure.judge.guarding import heater_guard
+from zeotherm.core.parts.enclosure.judge.leads import lead_schedule
+from zeotherm.core.parts.enclosure.judge.panels import VENT_MM, panels_of
+from zeotherm.core.parts.enclosure.judge.protecting import life_factor, protected
+from zeotherm.core.parts.enclosure.judge.sized import size_case
+from zeotherm.core.parts.enclosure.judge.sizing import mixing_for, places_for, with_heater
+from zeotherm.core.parts.enclosure.judge.warmth import airs_of, on_machine, warmths
+from zeotherm.core.parts.enclosure.model.inputs import resolve_chamber
+from zeotherm.core.parts.enclosure.model.model import CAP_K, ChamberModel
+from zeotherm.core.parts.enclosure.model.solved import run_chamber, solve_chamber
+from zeotherm.core.parts.whole.run import History, simulate
 from zeotherm.core.runs.series import Series
 from zeotherm.core.runs.warm_up import case_of
 from zeotherm.core.solver.axisymmetric import CancelledError
-from zeotherm.core.twin.chamber.inputs import resolve_chamber
-from zeotherm.core.twin.chamber.model import CAP_K, ChamberModel
-from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
-from zeotherm.core.twin.whole.run import History, simulate
+from zeotherm.core.work.planning import order, refusal
 
 
 @pytest.fixture(scope="module")

@@ -10,10 +10,10 @@ from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.machine.documents import Job, Setup, patched
 from zeotherm.core.machine.patches import composed, merge_patch, patch_at, value_at
 from zeotherm.core.machine.quantity import Choice, Quantity, declared
-from zeotherm.core.twin.bed.inputs import QUANTITIES as BED
-from zeotherm.core.twin.chamber.inputs import QUANTITIES as CHAMBER
-from zeotherm.core.twin.hotend.inputs import QUANTITIES, resolve
-from zeotherm.core.twin.whole.around import QUANTITIES as AROUND
+from zeotherm.core.parts.bed.model.inputs import QUANTITIES as BED
+from zeotherm.core.parts.enclosure.model.inputs import QUANTITIES as CHAMBER
+from zeotherm.core.parts.hotend.model.inputs import QUANTITIES, resolve
+from zeotherm.core.parts.whole.around import QUANTITIES as AROUND
 
 
 def test_every_declaration_is_whole():

@@ -8,9 +8,8 @@ import random
 import pytest
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.course import plan
-from zeotherm.core.judgement.guard.heat import LAST_PLASTIC, bed_cap, body_caps, caps, has_liner, target, window
-from zeotherm.core.judgement.guard.wires import (
+from zeotherm.core.guard.heat import LAST_PLASTIC, bed_cap, body_caps, caps, has_liner, target, window
+from zeotherm.core.guard.wires import (
     FUSE_LOAD,
     WireSite,
     carried,
@@ -19,13 +18,14 @@ from zeotherm.core.judgement.guard.wires import (
     sizes,
     thick_enough,
 )
-from zeotherm.core.judgement.power.nets import WiringDemand, check, proposed
-from zeotherm.core.judgement.power.voltage import mismatches
-from zeotherm.core.judgement.procedures.planning import NoWayError, Order, fits, initial, order
-from zeotherm.core.judgement.procedures.proving import most_drawn, prime_line
-from zeotherm.core.judgement.procedures.waits import warm_through
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.doing import Doing, DoneStep
+from zeotherm.core.parts.hotend.judge.course import plan
+from zeotherm.core.parts.power.judge.nets import WiringDemand, check, proposed
+from zeotherm.core.parts.power.judge.voltage import mismatches
+from zeotherm.core.work.planning import NoWayError, Order, fits, initial, order
+from zeotherm.core.work.proving import most_drawn, prime_line
+from zeotherm.core.work.waits import warm_through
 from zeotherm.wording import work
 from zeotherm.wording.course import outlook
 

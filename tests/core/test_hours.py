@@ -6,12 +6,12 @@ import pytest
 from pydantic import ValidationError
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.board import cheapest_set, column, offered, worse
-from zeotherm.core.judgement.course import plan
+from zeotherm.core.choices.board import cheapest_set, column, offered, worse
 from zeotherm.core.machine.documents import Job, Setup, Variant, patched
 from zeotherm.core.machine.patches import ClashError, difference, merged, together
+from zeotherm.core.parts.hotend.judge.course import plan
+from zeotherm.core.parts.whole.run import phases, simulate
 from zeotherm.core.solver.axisymmetric import CancelledError
-from zeotherm.core.twin.whole.run import phases, simulate
 
 PAUSE = {"after_min": 9, "minutes": 3}
 FAN_STOPS = {"label": "Fan stops", "at_min": 60.0, "change": {"fan": {"voltage_v": 0.0}}}

@@ -7,13 +7,13 @@ import math
 import pytest
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.answer import cautions
-from zeotherm.core.judgement.ask import first_answer, full_answer
 from zeotherm.core.judgement.bands import Band
-from zeotherm.core.judgement.course import plan
 from zeotherm.core.judgement.margins import State, probability_positive
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import patch_at
+from zeotherm.core.parts.hotend.judge.answer import cautions
+from zeotherm.core.parts.hotend.judge.ask import first_answer, full_answer
+from zeotherm.core.parts.hotend.judge.course import plan
 from zeotherm.core.solver.axisymmetric import CancelledError
 
 

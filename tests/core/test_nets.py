@@ -9,9 +9,9 @@ import pytest
 from pydantic import ValidationError
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.guard.wires import WireSite, carried
-from zeotherm.core.judgement.power.nets import RIGHT, Nets, WiringDemand, check, end_points, proposed
+from zeotherm.core.guard.wires import WireSite, carried
 from zeotherm.core.machine.wiring import Link, Wiring
+from zeotherm.core.parts.power.judge.nets import RIGHT, Nets, WiringDemand, check, end_points, proposed
 
 CATALOGUE = shipped()
 AMPS = {"module": 12.0, "mains": 3.0}

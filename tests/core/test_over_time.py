@@ -6,10 +6,10 @@ import numpy as np
 import pytest
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.bands import bands
-from zeotherm.core.judgement.course import plan
-from zeotherm.core.judgement.over_time import MOMENTS, over_time
 from zeotherm.core.machine.documents import patched
+from zeotherm.core.parts.hotend.judge.bands import bands
+from zeotherm.core.parts.hotend.judge.course import plan
+from zeotherm.core.parts.hotend.judge.over_time import MOMENTS, over_time
 from zeotherm.core.solver.axisymmetric import CancelledError
 
 

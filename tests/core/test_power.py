@@ -14,10 +14,14 @@ from hypothesis import strategies as st
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.judgement.chamber.answer import own_rise
 from zeotherm.core.judgement.margins import State
-from zeotherm.core.judgement.power.ageing import lasting, retorque_hours, retorque_jobs, runs_away
-from zeotherm.core.judgement.power.answer import (
+from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.patches import value_at
+from zeotherm.core.machine.quantity import Quantity, declared
+from zeotherm.core.parts.enclosure.judge.answer import own_rise
+from zeotherm.core.parts.hotend.model.inputs import resolve
+from zeotherm.core.parts.power.judge.ageing import lasting, retorque_hours, retorque_jobs, runs_away
+from zeotherm.core.parts.power.judge.answer import (
     STANDING,
     Loads,
     PowerAnswer,
@@ -26,23 +30,19 @@ from zeotherm.core.judgement.power.answer import (
     path_air,
     with_power_course,
 )
-from zeotherm.core.judgement.power.changes import goes_with, path_of_bed, with_company
-from zeotherm.core.judgement.power.readings import at_wall, compare, from_drop, from_warmth
-from zeotherm.core.judgement.power.sizing import size_power
-from zeotherm.core.judgement.power.sure import full_power
-from zeotherm.core.judgement.power.voltage import matrix, mismatches
-from zeotherm.core.machine.documents import Setup, patched
-from zeotherm.core.machine.patches import value_at
-from zeotherm.core.machine.quantity import Quantity, declared
+from zeotherm.core.parts.power.judge.changes import goes_with, path_of_bed, with_company
+from zeotherm.core.parts.power.judge.readings import at_wall, compare, from_drop, from_warmth
+from zeotherm.core.parts.power.judge.sizing import size_power
+from zeotherm.core.parts.power.judge.sure import full_power
+from zeotherm.core.parts.power.judge.voltage import matrix, mismatches
+from zeotherm.core.parts.power.model import supply
+from zeotherm.core.parts.power.model.in_time import PathMoment, time_to
+from zeotherm.core.parts.power.model.inputs import resolve_path
+from zeotherm.core.parts.power.model.model import FULL, Duty, PathAir, PathModel, solve_path
+from zeotherm.core.parts.power.model.volts import heater_volts, lost_late, volts_share
+from zeotherm.core.parts.whole.around import resolve_around
+from zeotherm.core.parts.whole.run import simulate
 from zeotherm.core.physics.wiring import gauge_area
-from zeotherm.core.twin.hotend.inputs import resolve
-from zeotherm.core.twin.power import supply
-from zeotherm.core.twin.power.in_time import PathMoment, time_to
-from zeotherm.core.twin.power.inputs import resolve_path
-from zeotherm.core.twin.power.model import FULL, Duty, PathAir, PathModel, solve_path
-from zeotherm.core.twin.power.volts import heater_volts, lost_late, volts_share
-from zeotherm.core.twin.whole.around import resolve_around
-from zeotherm.core.twin.whole.run import simulate
 from zeotherm.wording import power as words
 
 CATALOGUE = shipped()

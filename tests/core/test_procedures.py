@@ -10,8 +10,11 @@ from pydantic import ValidationError
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.procedures import END, Procedure, Step
-from zeotherm.core.judgement.guard.heat import caps, target
-from zeotherm.core.judgement.procedures.planning import (
+from zeotherm.core.guard.heat import caps, target
+from zeotherm.core.machine.documents import Hotend, Job, Printing, Setup, Variant, patched
+from zeotherm.core.machine.doing import Doing, DoneStep
+from zeotherm.core.machine.measured import Measured, Run
+from zeotherm.core.work.planning import (
     NoWayError,
     Order,
     choices_of,
@@ -21,10 +24,7 @@ from zeotherm.core.judgement.procedures.planning import (
     refusal,
     settled,
 )
-from zeotherm.core.judgement.procedures.proving import liner_gap, needed_preload, proof, suggested
-from zeotherm.core.machine.documents import Hotend, Job, Printing, Setup, Variant, patched
-from zeotherm.core.machine.doing import Doing, DoneStep
-from zeotherm.core.machine.measured import Measured, Run
+from zeotherm.core.work.proving import liner_gap, needed_preload, proof, suggested
 
 STAMP = "2026-03-02T10:00:00"
 CATALOGUE = shipped()

@@ -13,11 +13,11 @@ from hypothesis import strategies as st
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.parts.hotend.model.in_time import HotendFlows
+from zeotherm.core.parts.whole.around import resolve_around, with_number
+from zeotherm.core.parts.whole.network import AIR, BED, BODIES, ROOF, WALL, Load, Network, Outside
+from zeotherm.core.parts.whole.run import check
 from zeotherm.core.physics.ventilation import daily_course, stack_conductance, stack_strength
-from zeotherm.core.twin.hotend.in_time import HotendFlows
-from zeotherm.core.twin.whole.around import resolve_around, with_number
-from zeotherm.core.twin.whole.network import AIR, BED, BODIES, ROOF, WALL, Load, Network, Outside
-from zeotherm.core.twin.whole.run import check
 
 NOTHING = HotendFlows(0.0, 0.0, 0.0, 0.0, 0.0, 0.0)
 ALL_OFF = Load(bed=False, motor=False, board=False)

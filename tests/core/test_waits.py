@@ -7,9 +7,14 @@ import pytest
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.procedures import Gate, Step
-from zeotherm.core.judgement.procedures.gates import Aids, Why, gates, missing_records
-from zeotherm.core.judgement.procedures.holding import Said, forecast, held, weigh
-from zeotherm.core.judgement.procedures.waits import (
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.doing import HoldReading, OpenStep
+from zeotherm.core.physics.lumped import time_along, warming_time
+from zeotherm.core.runs.own_pace import seen_rate
+from zeotherm.core.runs.series import Series
+from zeotherm.core.work.gates import Aids, Why, gates, missing_records
+from zeotherm.core.work.holding import Said, forecast, held, weigh
+from zeotherm.core.work.waits import (
     CoolingCurve,
     body,
     cooling,
@@ -20,11 +25,6 @@ from zeotherm.core.judgement.procedures.waits import (
     touch_limit,
     warm_through,
 )
-from zeotherm.core.machine.documents import Setup
-from zeotherm.core.machine.doing import HoldReading, OpenStep
-from zeotherm.core.physics.lumped import time_along, warming_time
-from zeotherm.core.runs.own_pace import seen_rate
-from zeotherm.core.runs.series import Series
 
 CATALOGUE = shipped()
 STAMP = "2026-03-02T10:00:00"

@@ -9,14 +9,14 @@ from PyQt6.QtTest import QTest
 
 from tests.core.test_bed import CATALOGUE, setup_of
 from zeotherm.answers.bed import BedFound
-from zeotherm.core.judgement.bed.answer import first_bed, with_control, with_course
 from zeotherm.core.machine.documents import Job, patched
 from zeotherm.core.machine.measured import Measured, Picture
-from zeotherm.desk.bedview import bed_ladder, bed_picture, bed_strip
-from zeotherm.desk.patina import Span
-from zeotherm.desk.pictures.bed import plan_image, sampled
-from zeotherm.desk.pictureview import Computed, pictures_view
-from zeotherm.desk.widgets.bed_board import BedBoard
+from zeotherm.core.parts.bed.judge.answer import first_bed, with_control, with_course
+from zeotherm.desk.parts.bed.board import BedBoard
+from zeotherm.desk.parts.bed.drawing import plan_image, sampled
+from zeotherm.desk.parts.bed.shown import bed_ladder, bed_picture, bed_strip
+from zeotherm.desk.style.patina import Span
+from zeotherm.desk.views.measure.pictures_shown import Computed, pictures_view
 
 
 @pytest.fixture(scope="module")

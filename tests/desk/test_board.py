@@ -9,12 +9,12 @@ from tests.boards import columns as columns_of
 from zeotherm.answers.board import SolvedBoard
 from zeotherm.answers.processes import Processes
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.board import column, offered
+from zeotherm.core.choices.board import column, offered
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.desk import theme
-from zeotherm.desk.boardview import board
-from zeotherm.desk.widgets.board import Board
+from zeotherm.desk.style import theme
+from zeotherm.desk.views.choose.board import Board
+from zeotherm.desk.views.choose.shown import board
 from zeotherm.shop.edits import with_chosen, with_variant
 
 

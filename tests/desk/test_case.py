@@ -7,11 +7,11 @@ from PyQt6.QtTest import QTest
 
 from tests.core.test_chamber import CATALOGUE, setup_of
 from zeotherm.answers.enclosure import CaseFound
-from zeotherm.core.judgement.chamber.answer import around_of, first_case, with_case_course
 from zeotherm.core.machine.documents import Job
-from zeotherm.desk.caseview import case_ladder, case_picture, case_strip
-from zeotherm.desk.patina import Span
-from zeotherm.desk.widgets.case_board import CaseBoard
+from zeotherm.core.parts.enclosure.judge.answer import around_of, first_case, with_case_course
+from zeotherm.desk.parts.enclosure.board import CaseBoard
+from zeotherm.desk.parts.enclosure.shown import case_ladder, case_picture, case_strip
+from zeotherm.desk.style.patina import Span
 
 
 def found_of(**case: float | str) -> CaseFound:

@@ -13,9 +13,9 @@ from tests.bench import at_hand, drop, note, photograph, read, said, tick_all
 from tests.clocks import Clocks
 from tests.window import settle
 from zeotherm.core.judgement.margins import State
-from zeotherm.core.judgement.procedures.gates import Why
 from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.desk import theme
+from zeotherm.core.work.gates import Why
+from zeotherm.desk.style import theme
 from zeotherm.shop.own_entries import WORK
 from zeotherm.shop.probes import VirtualProbe
 
@@ -195,7 +195,7 @@ def test_a_probe_feeds_the_hold_and_its_loss_is_told(qtbot, work, clocks):
 
 
 def test_every_port_is_offered_at_every_speed(work, monkeypatch):
-    monkeypatch.setattr("zeotherm.desk.views.do_asks.ports", lambda: [Path("/dev/ttyUSB0")])
+    monkeypatch.setattr("zeotherm.desk.views.do.asks.ports", lambda: [Path("/dev/ttyUSB0")])
     work.do.asks.fill_probes()
     texts = [one.text() for one in work.do.asks.probes.actions()]
     assert texts[1:] == ["/dev/ttyUSB0 at 9600 baud", "/dev/ttyUSB0 at 115200 baud"]

@@ -11,13 +11,13 @@ from PyQt6.QtTest import QTest
 from tests.window import settle
 from zeotherm.answers.causes import Diagnosis
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.causes.next_check import plan
-from zeotherm.core.judgement.causes.ranking import Facts, Table
-from zeotherm.core.judgement.causes.worlds import hypotheses
+from zeotherm.core.causes.next_check import plan
+from zeotherm.core.causes.ranking import Facts, Table
+from zeotherm.core.causes.worlds import hypotheses
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job, Reading
-from zeotherm.desk.causeview import CheckView, intake
-from zeotherm.desk.widgets.check_card import CheckCard
+from zeotherm.desk.views.intake.check_card import CheckCard
+from zeotherm.desk.views.intake.shown import CheckView, intake
 from zeotherm.shop import edits
 from zeotherm.shop.own_entries import CAUSES
 from zeotherm.shop.workshop import Workshop

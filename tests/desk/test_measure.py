@@ -15,8 +15,8 @@ from PyQt6.QtWidgets import QApplication, QCheckBox, QLabel, QLineEdit
 from tests.shop.test_run_files import false_colour
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.runs.conditions import Match
-from zeotherm.desk.pictures.curves import polyline, thinned
 from zeotherm.desk.views.ask import Ask
+from zeotherm.desk.views.measure.curves import polyline, thinned
 from zeotherm.shop import run_edits
 from zeotherm.shop.sound_files import write_sound
 from zeotherm.shop.virtual_printer import fan_sound, thermal_picture

@@ -13,11 +13,12 @@ from PyQt6.QtGui import QColor
 
 from zeotherm.answers.hotend import Found
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.ask import first_answer
-from zeotherm.desk import reports, theme
-from zeotherm.desk.patina import STOPS, Span
-from zeotherm.desk.pictures.hotend import laid_out
+from zeotherm.core.parts.hotend.judge.ask import first_answer
+from zeotherm.desk.parts.hotend.drawing import laid_out
+from zeotherm.desk.style import theme
+from zeotherm.desk.style.patina import STOPS, Span
 from zeotherm.desk.viewmodels import ladder, margin_rows
+from zeotherm.desk.views.report import reports
 from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.ladder import pushed_apart
 

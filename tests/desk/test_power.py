@@ -14,17 +14,17 @@ from tests.core.test_nets import FEEDS
 from tests.core.test_power import CATALOGUE, answer_of, setup_of
 from tests.window import settle, type_line
 from zeotherm.answers.power import PowerFound
-from zeotherm.core.judgement.power.answer import with_power_course
-from zeotherm.core.judgement.power.nets import check, proposed
 from zeotherm.core.machine.documents import Job, patched
-from zeotherm.core.twin.whole.run import simulate
-from zeotherm.desk.patina import Span
-from zeotherm.desk.pictures.wiring import frame_of
-from zeotherm.desk.powerview import power_ladder, power_picture, power_strip
-from zeotherm.desk.widgets.power_board import PowerBoard
+from zeotherm.core.parts.power.judge.answer import with_power_course
+from zeotherm.core.parts.power.judge.nets import check, proposed
+from zeotherm.core.parts.whole.run import simulate
+from zeotherm.desk.parts.power.board import PowerBoard
+from zeotherm.desk.parts.power.shown import power_ladder, power_picture, power_strip
+from zeotherm.desk.parts.power.wiring_board import WiringBoard
+from zeotherm.desk.parts.power.wiring_drawing import frame_of
+from zeotherm.desk.parts.power.wiring_shown import wiring_view
+from zeotherm.desk.style.patina import Span
 from zeotherm.desk.widgets.timestrip import TimeStrip
-from zeotherm.desk.widgets.wiring_board import WiringBoard
-from zeotherm.desk.wiringview import wiring_view
 
 
 def found_of(**power: object) -> PowerFound:
@@ -53,7 +53,7 @@ def test_the_views_of_a_path():
 
 
 def patched_mains() -> PowerFound:
-    from zeotherm.core.judgement.power.answer import first_power
+    from zeotherm.core.parts.power.judge.answer import first_power
 
     setup = patched(setup_of(), {"bed": {"part": "large_mains_bed", "heater_w": 600.0},
                                  "power": {"path": "mains_bed", "switch": "solid_state_sink"}})  # fmt: skip

@@ -8,7 +8,7 @@ from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 
 from zeotherm.core.judgement.margins import State
-from zeotherm.desk.views.size_case import SizeCase
+from zeotherm.desk.parts.enclosure.size import SizeCase
 from zeotherm.desk.window import Window
 
 pytestmark = pytest.mark.timeout(600)  # every size of a case, beside other tests

@@ -17,19 +17,19 @@ from pydantic import ValidationError
 
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.judgement.bed.answer import first_bed, heated
-from zeotherm.core.judgement.chamber.answer import encloses, first_case
-from zeotherm.core.judgement.course import plan
-from zeotherm.core.judgement.power.answer import first_power
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import Patch, merged, patch_at
 from zeotherm.core.machine.quantity import Choice, declared
+from zeotherm.core.parts.bed.judge.answer import first_bed, heated
+from zeotherm.core.parts.bed.model.model import FEW
+from zeotherm.core.parts.enclosure.judge.answer import encloses, first_case
+from zeotherm.core.parts.hotend.judge.course import plan
+from zeotherm.core.parts.hotend.model.solved import solve_hotend
+from zeotherm.core.parts.power.judge.answer import first_power
+from zeotherm.core.parts.power.model.inputs import described
+from zeotherm.core.parts.whole.run import check
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.solver.plate import NotSettledError
-from zeotherm.core.twin.bed.model import FEW
-from zeotherm.core.twin.hotend.solved import solve_hotend
-from zeotherm.core.twin.power.inputs import described
-from zeotherm.core.twin.whole.run import check
 from zeotherm.shop.job_files import read_job
 from zeotherm.shop.places import demo_jobs
 

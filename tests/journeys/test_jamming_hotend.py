@@ -20,7 +20,7 @@ from PyQt6.QtWidgets import QApplication
 from tests.window import settle, type_line
 from zeotherm.cli import main
 from zeotherm.core.judgement.margins import State
-from zeotherm.desk.pictures.pins import shown_flags
+from zeotherm.desk.parts.hotend.pins import shown_flags
 
 LEFT = Qt.MouseButton.LeftButton
 

@@ -9,7 +9,7 @@ from PyQt6.QtTest import QTest
 
 from tests.desk.test_power import power_known
 from tests.window import settle, type_line
-from zeotherm.core.judgement.procedures.planning import refusal
+from zeotherm.core.work.planning import refusal
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 

@@ -11,9 +11,9 @@ import ezdxf
 import pytest
 
 from tests.core.test_bed import CATALOGUE, setup_of
-from zeotherm.core.judgement.bed.cutting import outline
-from zeotherm.core.judgement.chamber.panels import panels_of
 from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.parts.bed.judge.cutting import outline
+from zeotherm.core.parts.enclosure.judge.panels import panels_of
 from zeotherm.shop.cut_files import as_dxf, as_svg, write_outline, write_outlines
 from zeotherm.shop.errors import ShopError
 

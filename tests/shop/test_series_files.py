@@ -8,8 +8,8 @@ import numpy as np
 import pytest
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.course import plan
 from zeotherm.core.machine.documents import patched
+from zeotherm.core.parts.hotend.judge.course import plan
 from zeotherm.core.runs.series import Series, as_series, bucketed, differences
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.shop.errors import ShopError

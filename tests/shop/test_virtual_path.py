@@ -9,8 +9,8 @@ import pytest
 
 import zeotherm.shop.virtual_path
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.power.answer import first_power
-from zeotherm.core.judgement.power.readings import from_drop, from_warmth
+from zeotherm.core.parts.power.judge.answer import first_power
+from zeotherm.core.parts.power.judge.readings import from_drop, from_warmth
 from zeotherm.core.runs.thermal_picture import spots_of
 from zeotherm.shop.picture_files import as_document, read_picture
 from zeotherm.shop.virtual_path import PathSetting, plug_picture, survey

@@ -11,12 +11,12 @@ import pytest
 
 from tests.clocks import Clocks
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.procedures.gates import Aids, gates
-from zeotherm.core.judgement.procedures.proving import proof
-from zeotherm.core.judgement.procedures.waits import rough
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.doing import DoneStep
 from zeotherm.core.machine.intake import Attachment
+from zeotherm.core.work.gates import Aids, gates
+from zeotherm.core.work.proving import proof
+from zeotherm.core.work.waits import rough
 from zeotherm.shop import job_files, order_sheet, work_edits
 from zeotherm.shop.edits import RefusedError
 from zeotherm.shop.errors import ShopError

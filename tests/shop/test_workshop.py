@@ -288,7 +288,7 @@ def test_a_folder_that_may_not_be_written_is_opened_for_reading(path):
     key = filled(path)
     script = (
         "import os, sys, encodings.ascii\nfrom pathlib import Path\nfrom zeotherm.shop.workshop import Workshop\n"
-        "import zeotherm.core.judgement.ask; os.setuid(65534); w = Workshop(Path(sys.argv[1]))\n"
+        "import zeotherm.core.parts.hotend.judge.ask; os.setuid(65534); w = Workshop(Path(sys.argv[1]))\n"
         "print(w.reading, w.job(int(sys.argv[2])).number)\n"
     )
     if os.getuid() != 0:

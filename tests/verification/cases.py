@@ -17,10 +17,10 @@ from zeotherm.answers.causes import worlds_run
 from zeotherm.answers.processes import Processes, blocking
 from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.causes.next_check import Plan, plan
-from zeotherm.core.judgement.causes.outcomes import Outcome, Risk, outcome
-from zeotherm.core.judgement.causes.ranking import Facts, Table
-from zeotherm.core.judgement.causes.worlds import AS_FOUND, Hypothesis, departures, hypotheses, sound_machine
+from zeotherm.core.causes.next_check import Plan, plan
+from zeotherm.core.causes.outcomes import Outcome, Risk, outcome
+from zeotherm.core.causes.ranking import Facts, Table
+from zeotherm.core.causes.worlds import AS_FOUND, Hypothesis, departures, hypotheses, sound_machine
 from zeotherm.core.machine.documents import Reading, Setup, patched
 
 MISSING, WRONG = 0.2, 0.1

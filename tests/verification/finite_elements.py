@@ -15,9 +15,9 @@ import skfem
 from scipy.sparse import coo_matrix, lil_matrix
 from scipy.sparse.linalg import splu
 
+from zeotherm.core.parts.hotend.model.model import OUTWARD, PARTS, HotendModel, by_part, contact_conductances
 from zeotherm.core.physics.air import air
 from zeotherm.core.physics.filament import Enthalpy, touching_share
-from zeotherm.core.twin.hotend.model import OUTWARD, PARTS, HotendModel, by_part, contact_conductances
 
 BONDED = 3e6  # W/m²K, stands for a face without resistance
 # Where two solids in poor contact meet in the air, an air node bonded to both would short their contact: the air's own

@@ -10,15 +10,15 @@ from scipy.sparse import coo_matrix, lil_matrix
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Setup
+from zeotherm.core.parts.hotend.model.in_time import HotendFlows, HotendInTime
+from zeotherm.core.parts.hotend.model.inputs import resolve
+from zeotherm.core.parts.hotend.model.model import build, first_guess
+from zeotherm.core.parts.hotend.model.model import solve as settle
+from zeotherm.core.parts.whole.around import resolve_around
+from zeotherm.core.parts.whole.coupled import Coupled
+from zeotherm.core.parts.whole.network import AIR, BED, BOARD, BODIES, CARRIAGE, MOTOR, ROOF, WALL, Load, Network
 from zeotherm.core.solver import axisymmetric as solver
 from zeotherm.core.solver.stepping import StepState
-from zeotherm.core.twin.hotend.in_time import HotendFlows, HotendInTime
-from zeotherm.core.twin.hotend.inputs import resolve
-from zeotherm.core.twin.hotend.model import build, first_guess
-from zeotherm.core.twin.hotend.model import solve as settle
-from zeotherm.core.twin.whole.around import resolve_around
-from zeotherm.core.twin.whole.coupled import Coupled
-from zeotherm.core.twin.whole.network import AIR, BED, BOARD, BODIES, CARRIAGE, MOTOR, ROOF, WALL, Load, Network
 
 
 @dataclass

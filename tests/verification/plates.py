@@ -10,8 +10,8 @@ import skfem
 from scipy.sparse import csc_matrix, diags
 from scipy.sparse.linalg import splu
 
+from zeotherm.core.parts.bed.model.model import BedModel, Films
 from zeotherm.core.solver.plate import Law, Plate
-from zeotherm.core.twin.bed.model import BedModel, Films
 
 SIGMA = 5.670374419e-8
 SYMMETRIC = {"SymmetricMode": True}

@@ -17,8 +17,8 @@ import numpy.typing as npt
 from scipy.optimize import brentq
 
 from tests.verification.second_hotend import GRAVITY, KELVIN, SIGMA, air_at
-from zeotherm.core.twin.chamber.inputs import ChamberInputs, HeatedFrom
-from zeotherm.core.twin.chamber.model import EnclosureAround
+from zeotherm.core.parts.enclosure.model.inputs import ChamberInputs, HeatedFrom
+from zeotherm.core.parts.enclosure.model.model import EnclosureAround
 
 Array = npt.NDArray[np.float64]
 LAYERS = 8

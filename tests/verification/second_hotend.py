@@ -19,7 +19,7 @@ from scipy.optimize import brentq
 from scipy.sparse import csr_matrix
 from scipy.sparse.linalg import spsolve
 
-from zeotherm.core.twin.hotend.inputs import Inputs
+from zeotherm.core.parts.hotend.model.inputs import Inputs
 
 Array = npt.NDArray[np.float64]
 SIGMA, KELVIN, GRAVITY, GAS = 5.670e-8, 273.15, 9.81, 287.06

@@ -15,19 +15,19 @@ from skfem.models.poisson import laplace, mass
 
 from tests.verification.plates import eliminated, solid
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.bed.fit import LoggedWarmUp, fit_bed
 from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.parts.bed.judge.fit import LoggedWarmUp, fit_bed
+from zeotherm.core.parts.bed.model.controlled import Controller, Ticking, controlled
+from zeotherm.core.parts.bed.model.equivalent import bed_body
+from zeotherm.core.parts.bed.model.in_time import run_bed
+from zeotherm.core.parts.bed.model.inputs import BedInputs, resolve_bed
+from zeotherm.core.parts.bed.model.model import CELLS, FEW, BedModel, solve_bed
+from zeotherm.core.parts.bed.model.readout import at_place, course_of, place, read_bed
+from zeotherm.core.parts.bed.model.stack import Side
 from zeotherm.core.physics import convection
 from zeotherm.core.physics.air import air
 from zeotherm.core.physics.radiation import flux_between_plates, flux_to_surroundings
 from zeotherm.core.solver.plate import Elimination, Plate
-from zeotherm.core.twin.bed.controlled import Controller, Ticking, controlled
-from zeotherm.core.twin.bed.equivalent import bed_body
-from zeotherm.core.twin.bed.in_time import run_bed
-from zeotherm.core.twin.bed.inputs import BedInputs, resolve_bed
-from zeotherm.core.twin.bed.model import CELLS, FEW, BedModel, solve_bed
-from zeotherm.core.twin.bed.readout import at_place, course_of, place, read_bed
-from zeotherm.core.twin.bed.stack import Side
 from zeotherm.shop.virtual_bed import IDLE_W, SUPPLY_SHARE, BedSetting, bed_day
 
 CATALOGUE = shipped()

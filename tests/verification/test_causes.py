@@ -11,7 +11,7 @@ from tests.verification.cases import all_told, benches, cases, machines, solved
 from tests.verification.plots import calibration
 from zeotherm.answers.processes import Processes
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.causes.ranking import Facts
+from zeotherm.core.causes.ranking import Facts
 
 BINS = ((0.0, 0.4), (0.4, 0.6), (0.6, 0.8), (0.8, 0.9), (0.9, 1.01))
 

@@ -11,15 +11,11 @@ import pytest
 from scipy.integrate import solve_ivp
 
 from tests.core.test_chamber import CATALOGUE, CLOSED, PRINTING, setup_of
-from zeotherm.core.judgement.chamber.answer import around_of, first_case, time_constant
-from zeotherm.core.judgement.chamber.fit import MeasuredCase, fit_case
 from zeotherm.core.machine.documents import patched
-from zeotherm.core.physics.air import air
-from zeotherm.core.physics.convection import rayleigh
-from zeotherm.core.physics.radiation import STEFAN_BOLTZMANN, film_between, to_mean
-from zeotherm.core.physics.ventilation import exchange_of_unstable_air, plume_flow
-from zeotherm.core.twin.chamber.inputs import resolve_chamber
-from zeotherm.core.twin.chamber.model import (
+from zeotherm.core.parts.enclosure.judge.answer import around_of, first_case, time_constant
+from zeotherm.core.parts.enclosure.judge.fit import MeasuredCase, fit_case
+from zeotherm.core.parts.enclosure.model.inputs import resolve_chamber
+from zeotherm.core.parts.enclosure.model.model import (
     ABOVE,
     BELOW,
     FACES,
@@ -33,8 +29,12 @@ from zeotherm.core.twin.chamber.model import (
     Laws,
     Moved,
 )
-from zeotherm.core.twin.chamber.solved import run_chamber, solve_chamber
-from zeotherm.core.twin.whole.run import simulate
+from zeotherm.core.parts.enclosure.model.solved import run_chamber, solve_chamber
+from zeotherm.core.parts.whole.run import simulate
+from zeotherm.core.physics.air import air
+from zeotherm.core.physics.convection import rayleigh
+from zeotherm.core.physics.radiation import STEFAN_BOLTZMANN, film_between, to_mean
+from zeotherm.core.physics.ventilation import exchange_of_unstable_air, plume_flow
 
 
 def model_of(kind: str = "bench_locker", **case: float | str) -> ChamberModel:

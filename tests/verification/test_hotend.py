@@ -11,13 +11,13 @@ from hypothesis import strategies as st
 
 from tests.verification.finite_elements import FiniteElements
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.bands import bands, moved
-from zeotherm.core.judgement.limits import held
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import patch_at
-from zeotherm.core.twin.hotend.model import PARTS, build, solve
-from zeotherm.core.twin.hotend.readout import read
-from zeotherm.core.twin.hotend.solved import Solved, solve_hotend
+from zeotherm.core.parts.hotend.judge.bands import bands, moved
+from zeotherm.core.parts.hotend.judge.limits import held
+from zeotherm.core.parts.hotend.model.model import PARTS, build, solve
+from zeotherm.core.parts.hotend.model.readout import read
+from zeotherm.core.parts.hotend.model.solved import Solved, solve_hotend
 
 
 def setup_with(**values: object) -> Setup:

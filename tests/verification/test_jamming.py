@@ -8,9 +8,9 @@ import numpy as np
 import pytest
 
 from tests.bench_facts.machines import course, machine, settled
+from zeotherm.core.parts.hotend.model.feeding import cold_end, feeder, feeding, profile, warmer_to_jam
+from zeotherm.core.parts.hotend.model.readout import bore_wall
 from zeotherm.core.physics.jamming import buckling_load, melt_push, push_through, shear, soft_share
-from zeotherm.core.twin.hotend.feeding import cold_end, feeder, feeding, profile, warmer_to_jam
-from zeotherm.core.twin.hotend.readout import bore_wall
 
 BORE, LENGTH, START = 2e-3, 5e-3, 5.0
 
@@ -116,7 +116,7 @@ def test_the_profile_ends_at_the_push():
 def test_half_the_grid_tells_the_same_room(record):
     """Rows of half the size: what steps and grid make of the feed."""
     from zeotherm.core.catalogue import shipped
-    from zeotherm.core.twin.hotend.solved import solve_hotend
+    from zeotherm.core.parts.hotend.model.solved import solve_hotend
 
     rooms = [
         solve_hotend(machine(35.0), shipped(), fineness=fine).readout.values["jam_room"] for fine in (0.5, 1.0, 2.0)

@@ -12,8 +12,14 @@ import pytest
 from scipy.integrate import solve_ivp
 
 from tests.core.test_power import BENCH, CATALOGUE, answer_of, setup_of
-from zeotherm.core.judgement.power.answer import asked_of, behind_fuse, carries, duties, with_power_course
 from zeotherm.core.machine.documents import patched
+from zeotherm.core.parts.power.judge.answer import asked_of, behind_fuse, carries, duties, with_power_course
+from zeotherm.core.parts.power.model import model as power_model
+from zeotherm.core.parts.power.model import supply
+from zeotherm.core.parts.power.model.in_time import PathMoment, run_path
+from zeotherm.core.parts.power.model.inputs import CONTACTS, WIRES, WireIn, resolve_path
+from zeotherm.core.parts.power.model.model import Amps, Duty, PathAir, PathModel, WireCells, solve_path
+from zeotherm.core.parts.whole.run import simulate
 from zeotherm.core.physics.convection import rayleigh
 from zeotherm.core.physics.wiring import (
     carried_current,
@@ -22,12 +28,6 @@ from zeotherm.core.physics.wiring import (
     runaway_contact,
     runaway_current,
 )
-from zeotherm.core.twin.power import model as power_model
-from zeotherm.core.twin.power import supply
-from zeotherm.core.twin.power.in_time import PathMoment, run_path
-from zeotherm.core.twin.power.inputs import CONTACTS, WIRES, WireIn, resolve_path
-from zeotherm.core.twin.power.model import Amps, Duty, PathAir, PathModel, WireCells, solve_path
-from zeotherm.core.twin.whole.run import simulate
 
 AIR = PathAir(*[25.0] * 7)
 AWAY = 0.12  # W/mK, held constant where a closed form wants it
@@ -202,7 +202,7 @@ def test_a_path_in_time_follows_another_integrator_and_keeps_its_heat(record):
         )
 
     run = run_path(model, at, 3600.0, switched=(600.0, 900.0))
-    from zeotherm.core.twin.power.in_time import amps_at
+    from zeotherm.core.parts.power.model.in_time import amps_at
 
     def rates(time: float, values: np.ndarray) -> np.ndarray:
         now = at(time)

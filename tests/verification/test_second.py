@@ -16,13 +16,14 @@ import pytest
 from tests.core.test_chamber import CATALOGUE, CLOSED, setup_of
 from tests.verification.second_enclosure import Enclosure
 from tests.verification.second_hotend import second
-from zeotherm.core.judgement.bands import Band, bands, moved
-from zeotherm.core.judgement.chamber.answer import first_case
-from zeotherm.core.judgement.chamber.sure import AROUND, ROOM_K, with_case_bands
-from zeotherm.core.judgement.limits import held
+from zeotherm.core.judgement.bands import Band
 from zeotherm.core.machine.documents import Setup, patched
-from zeotherm.core.twin.chamber.inputs import with_chamber_number
-from zeotherm.core.twin.hotend.solved import solve_hotend
+from zeotherm.core.parts.enclosure.judge.answer import first_case
+from zeotherm.core.parts.enclosure.judge.sure import AROUND, ROOM_K, with_case_bands
+from zeotherm.core.parts.enclosure.model.inputs import with_chamber_number
+from zeotherm.core.parts.hotend.judge.bands import bands, moved
+from zeotherm.core.parts.hotend.judge.limits import held
+from zeotherm.core.parts.hotend.model.solved import solve_hotend
 
 MACHINES, DRAWS, SEED = 60, 1, 20261130
 LEAST, MOST = 0.90, 0.99  # of all readings

@@ -9,23 +9,23 @@ import pytest
 
 from tests.verification.odes import Equation, Governed, Linear, by_general_solver, saturated, start_of
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.ask import full_answer, with_bands
-from zeotherm.core.judgement.bands import moved
-from zeotherm.core.judgement.board import TOLERANCE, offered
-from zeotherm.core.judgement.course import course_of, plan
-from zeotherm.core.judgement.limits import held
-from zeotherm.core.judgement.over_time import over_time
-from zeotherm.core.judgement.probe import WhatIf, room
-from zeotherm.core.judgement.strengths import strengths
+from zeotherm.core.choices.board import TOLERANCE, offered
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import patch_at
+from zeotherm.core.parts.hotend.judge.ask import full_answer, with_bands
+from zeotherm.core.parts.hotend.judge.bands import moved
+from zeotherm.core.parts.hotend.judge.course import course_of, plan
+from zeotherm.core.parts.hotend.judge.limits import held
+from zeotherm.core.parts.hotend.judge.over_time import over_time
+from zeotherm.core.parts.hotend.judge.probe import WhatIf, room
+from zeotherm.core.parts.hotend.judge.strengths import strengths
+from zeotherm.core.parts.hotend.model.readout import places
+from zeotherm.core.parts.hotend.model.solved import solve_hotend
+from zeotherm.core.parts.whole.around import resolve_around, with_number
+from zeotherm.core.parts.whole.network import AIR, BED, BODIES, WALL
+from zeotherm.core.parts.whole.replay import Scene, replay
+from zeotherm.core.parts.whole.run import simulate
 from zeotherm.core.solver.stepping import TimeStep, march, within_step
-from zeotherm.core.twin.hotend.readout import places
-from zeotherm.core.twin.hotend.solved import solve_hotend
-from zeotherm.core.twin.whole.around import resolve_around, with_number
-from zeotherm.core.twin.whole.network import AIR, BED, BODIES, WALL
-from zeotherm.core.twin.whole.replay import Scene, replay
-from zeotherm.core.twin.whole.run import simulate
 
 
 def fixed_steps(system: Linear, start: np.ndarray, stop: float, step: float) -> tuple[np.ndarray, list[TimeStep]]:

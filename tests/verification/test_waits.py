@@ -9,13 +9,13 @@ import pytest
 
 import zeotherm
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.procedures.holding import forecast, held
-from zeotherm.core.judgement.procedures.waits import body, cooling, heated, settled_after, warm_through
 from zeotherm.core.machine.documents import patched
 from zeotherm.core.machine.doing import HoldReading
 from zeotherm.core.physics.lumped import biot, time_along, warming_time
 from zeotherm.core.runs.own_pace import seen_rate
 from zeotherm.core.runs.series import Series
+from zeotherm.core.work.holding import forecast, held
+from zeotherm.core.work.waits import body, cooling, heated, settled_after, warm_through
 from zeotherm.shop.series_files import read_series
 from zeotherm.shop.virtual_printer import Setting, cooling_rows, day, heat_gun
 

@@ -8,12 +8,12 @@ import numpy as np
 import pytest
 
 from tests.core.test_bed import CATALOGUE, setup_of
-from zeotherm.core.judgement.bed.answer import first_bed, with_course
-from zeotherm.core.judgement.bed.rivals import Rival
-from zeotherm.core.judgement.bed.sizing import BedFeed, SizedInsulation, StagedPreheat
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import patched
-from zeotherm.core.twin.bed.controlled import Controlled, Controller
+from zeotherm.core.parts.bed.judge.answer import first_bed, with_course
+from zeotherm.core.parts.bed.judge.rivals import Rival
+from zeotherm.core.parts.bed.judge.sizing import BedFeed, SizedInsulation, StagedPreheat
+from zeotherm.core.parts.bed.model.controlled import Controlled, Controller
 from zeotherm.wording import bed
 
 

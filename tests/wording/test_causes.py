@@ -5,10 +5,10 @@ from __future__ import annotations
 import pytest
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.causes.next_check import Branch, Next, Plan
-from zeotherm.core.judgement.causes.ohms import cold_ohms
-from zeotherm.core.judgement.causes.ranking import Evidence, Facts, Table
-from zeotherm.core.judgement.causes.worlds import hypotheses
+from zeotherm.core.causes.next_check import Branch, Next, Plan
+from zeotherm.core.causes.ohms import cold_ohms
+from zeotherm.core.causes.ranking import Evidence, Facts, Table
+from zeotherm.core.causes.worlds import hypotheses
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.intake import Ohms

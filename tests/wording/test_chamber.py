@@ -5,10 +5,10 @@ from __future__ import annotations
 import pytest
 
 from tests.core.test_chamber import CATALOGUE, setup_of
-from zeotherm.core.judgement.chamber.answer import first_case
-from zeotherm.core.judgement.chamber.sizing import CutOut, Gone, Heater, Size, Tried, changes_of
 from zeotherm.core.judgement.margins import State
-from zeotherm.wording import chamber
+from zeotherm.core.parts.enclosure.judge.answer import first_case
+from zeotherm.core.parts.enclosure.judge.sizing import CutOut, Gone, Heater, Size, Tried, changes_of
+from zeotherm.wording import enclosure as chamber
 
 
 def test_a_sound_case_and_what_is_wrong_with_others():

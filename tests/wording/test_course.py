@@ -6,9 +6,9 @@ import numpy as np
 import pytest
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.ask import with_bands
-from zeotherm.core.judgement.course import Event, Failure, plan
 from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.parts.hotend.judge.ask import with_bands
+from zeotherm.core.parts.hotend.judge.course import Event, Failure, plan
 from zeotherm.core.runs.series import Series, differences
 from zeotherm.shop.edits import with_fault
 from zeotherm.wording import course as words

@@ -7,12 +7,12 @@ from dataclasses import replace
 import pytest
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.judgement.ask import first_answer, full_answer
+from zeotherm.core.guard.heat import Cap, PrintWindow, Target
 from zeotherm.core.judgement.bands import Band
-from zeotherm.core.judgement.guard.heat import Cap, PrintWindow, Target
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import patch_at
+from zeotherm.core.parts.hotend.judge.ask import first_answer, full_answer
 from zeotherm.wording import bed
 from zeotherm.wording import margins as words
 from zeotherm.wording.numbers import band, plain, with_unit

@@ -7,10 +7,11 @@ from dataclasses import dataclass, replace
 
 from zeotherm.answers.executor import REST, Rest, Until
 from zeotherm.answers.hotend import answered_hours, hours
-from zeotherm.answers.questions import Cancelled, Question, Stage, Start
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.bed.answer import (
+from zeotherm.core.judgement.margins import margins_with
+from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.parts.bed.judge.answer import (
     Airs,
     BedAnswer,
     airs_of,
@@ -21,14 +22,13 @@ from zeotherm.core.judgement.bed.answer import (
     with_control,
     with_course,
 )
-from zeotherm.core.judgement.bed.rivals import Rival, rivals
-from zeotherm.core.judgement.bed.sure import asked_of, full_bed
-from zeotherm.core.judgement.bed.tuning import Tuned, relay
-from zeotherm.core.judgement.course import Course
-from zeotherm.core.judgement.margins import margins_with
-from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.parts.bed.judge.rivals import Rival, rivals
+from zeotherm.core.parts.bed.judge.sure import asked_of, full_bed
+from zeotherm.core.parts.bed.judge.tuning import Tuned, relay
+from zeotherm.core.parts.bed.model.readout import BedReadout
+from zeotherm.core.parts.hotend.judge.course import Course
+from zeotherm.core.questions import Cancelled, Question, Stage, Start
 from zeotherm.core.solver.plate import NotSettledError
-from zeotherm.core.twin.bed.readout import BedReadout
 
 OF_ALL = ("bed_ready", "bed_clearance")  # stations of the whole course, the same at every moment of it
 ABOUT = 0.02  # K of the sensor, meanwhile

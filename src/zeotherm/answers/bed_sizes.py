@@ -8,12 +8,12 @@ from dataclasses import dataclass, replace
 from zeotherm.answers import bed
 from zeotherm.answers.executor import Until
 from zeotherm.answers.hotend import answered_hours
-from zeotherm.answers.questions import Cancelled, Stage
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.bed.answer import BedAnswer
-from zeotherm.core.judgement.bed.cutting import CutList, cut_list
-from zeotherm.core.judgement.bed.sizing import (
+from zeotherm.core.machine.documents import Job, patched
+from zeotherm.core.parts.bed.judge.answer import BedAnswer
+from zeotherm.core.parts.bed.judge.cutting import CutList, cut_list
+from zeotherm.core.parts.bed.judge.sizing import (
     BedFeed,
     Costs,
     SizedInsulation,
@@ -23,9 +23,9 @@ from zeotherm.core.judgement.bed.sizing import (
     expansion,
     feeds,
 )
-from zeotherm.core.judgement.bed.sure import asked_of
-from zeotherm.core.judgement.course import Course
-from zeotherm.core.machine.documents import Job, patched
+from zeotherm.core.parts.bed.judge.sure import asked_of
+from zeotherm.core.parts.hotend.judge.course import Course
+from zeotherm.core.questions import Cancelled, Stage
 
 LEAST_MM = 5.0  # that is shown of a material of which no size may be fitted
 

@@ -10,18 +10,18 @@ from typing import Any
 from zeotherm.answers import bed, enclosure, power
 from zeotherm.answers.executor import Until
 from zeotherm.answers.hotend import answered_hours
-from zeotherm.answers.questions import Cancelled, Question, never
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.judgement.bed.answer import heated
-from zeotherm.core.judgement.chamber.answer import encloses
-from zeotherm.core.judgement.course import Course
 from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.parts.bed.judge.answer import heated
+from zeotherm.core.parts.enclosure.judge.answer import encloses
+from zeotherm.core.parts.hotend.judge.course import Course
+from zeotherm.core.parts.power.model.inputs import described
+from zeotherm.core.questions import Cancelled, Question, never
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
-from zeotherm.core.twin.power.inputs import described
 
 Asking = Callable[[Setup, Job, Catalogue, Question[Course] | None], Question[Any]]
 log = logging.getLogger(__name__)

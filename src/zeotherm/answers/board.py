@@ -8,10 +8,9 @@ from dataclasses import dataclass
 from zeotherm.answers.executor import Until
 from zeotherm.answers.hotend import hours
 from zeotherm.answers.processes import BOARD, Processes
-from zeotherm.answers.questions import Cancelled, Question, Stage
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.board import (
+from zeotherm.core.choices.board import (
     Column,
     Subjects,
     cheapest_set,
@@ -20,8 +19,9 @@ from zeotherm.core.judgement.board import (
     shorter,
     subjects,
 )
-from zeotherm.core.judgement.course import Course, plan
 from zeotherm.core.machine.documents import Job, Setup, Variant
+from zeotherm.core.parts.hotend.judge.course import Course, plan
+from zeotherm.core.questions import Cancelled, Question, Stage
 
 Keys = tuple[str, ...]
 

@@ -8,15 +8,15 @@ from dataclasses import dataclass
 
 from zeotherm.answers.executor import Until
 from zeotherm.answers.processes import CAUSES, Processes
-from zeotherm.answers.questions import Cancelled, Question, Stage, Start, never
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.causes import outcomes
-from zeotherm.core.judgement.causes.next_check import Plan, plan
-from zeotherm.core.judgement.causes.outcomes import Outcome, outcome
-from zeotherm.core.judgement.causes.ranking import Facts, Ranking, Table
-from zeotherm.core.judgement.causes.worlds import AS_FOUND, Hypothesis, as_found, departures, hypotheses, sound_machine
+from zeotherm.core.causes import outcomes
+from zeotherm.core.causes.next_check import Plan, plan
+from zeotherm.core.causes.outcomes import Outcome, outcome
+from zeotherm.core.causes.ranking import Facts, Ranking, Table
+from zeotherm.core.causes.worlds import AS_FOUND, Hypothesis, as_found, departures, hypotheses, sound_machine
 from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.questions import Cancelled, Question, Stage, Start, never
 
 log = logging.getLogger(__name__)
 

@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 from zeotherm.answers.executor import REST, Rest, Until
 from zeotherm.answers.hotend import answered_hours, hours, run_of
 from zeotherm.answers.moments import Scrubbed
-from zeotherm.answers.questions import Cancelled, Question, Stage, Start
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.chamber.answer import (
+from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.parts.enclosure.judge.answer import (
     ChamberAnswer,
     around_of,
     encloses,
@@ -19,12 +19,12 @@ from zeotherm.core.judgement.chamber.answer import (
     stations,
     with_case_course,
 )
-from zeotherm.core.judgement.chamber.sizing import CutOut, Gone, Tried, cut_out, gone_wrong, tried
-from zeotherm.core.judgement.chamber.sure import full_case
-from zeotherm.core.judgement.chamber.warmth import Warmth, warmths
-from zeotherm.core.judgement.course import Course
-from zeotherm.core.machine.documents import Job, Setup
-from zeotherm.core.twin.chamber.solved import SolvedChamber
+from zeotherm.core.parts.enclosure.judge.sizing import CutOut, Gone, Tried, cut_out, gone_wrong, tried
+from zeotherm.core.parts.enclosure.judge.sure import full_case
+from zeotherm.core.parts.enclosure.judge.warmth import Warmth, warmths
+from zeotherm.core.parts.enclosure.model.solved import SolvedChamber
+from zeotherm.core.parts.hotend.judge.course import Course
+from zeotherm.core.questions import Cancelled, Question, Stage, Start
 
 
 @dataclass(frozen=True)

@@ -8,16 +8,16 @@ from dataclasses import dataclass, replace
 from zeotherm.answers import enclosure
 from zeotherm.answers.executor import Until
 from zeotherm.answers.hotend import hours
-from zeotherm.answers.questions import Cancelled, Question, Stage
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue, shipped
-from zeotherm.core.judgement.chamber.answer import ChamberAnswer
-from zeotherm.core.judgement.chamber.protecting import printed_anew
-from zeotherm.core.judgement.chamber.sized import SizedEnclosure, sizing
-from zeotherm.core.judgement.chamber.warmth import Warmth, on_machine, warmths
-from zeotherm.core.judgement.course import Course
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.patches import Patch
+from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer
+from zeotherm.core.parts.enclosure.judge.protecting import printed_anew
+from zeotherm.core.parts.enclosure.judge.sized import SizedEnclosure, sizing
+from zeotherm.core.parts.enclosure.judge.warmth import Warmth, on_machine, warmths
+from zeotherm.core.parts.hotend.judge.course import Course
+from zeotherm.core.questions import Cancelled, Question, Stage
 
 
 @dataclass(frozen=True)

@@ -18,7 +18,7 @@ from dataclasses import dataclass
 from enum import Enum, IntEnum
 from typing import Any
 
-from zeotherm.answers.questions import Cancelled
+from zeotherm.core.questions import Cancelled
 from zeotherm.core.solver.axisymmetric import CancelledError
 
 log = logging.getLogger(__name__)

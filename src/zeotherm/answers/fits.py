@@ -6,19 +6,19 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from zeotherm.answers.questions import Cancelled
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.bed.fit import BedFit, fit_bed
-from zeotherm.core.judgement.chamber.answer import around_of, encloses
-from zeotherm.core.judgement.chamber.fit import CaseFit, clocked, fit_case
 from zeotherm.core.judgement.estimate import Fit
 from zeotherm.core.machine.documents import Job
+from zeotherm.core.parts.bed.judge.fit import BedFit, fit_bed
+from zeotherm.core.parts.bed.model.inputs import resolve_bed
+from zeotherm.core.parts.enclosure.judge.answer import around_of, encloses
+from zeotherm.core.parts.enclosure.judge.fit import CaseFit, clocked, fit_case
+from zeotherm.core.parts.enclosure.model.inputs import resolve_chamber
+from zeotherm.core.parts.whole.run import simulate
+from zeotherm.core.questions import Cancelled
 from zeotherm.core.runs.series import Series
 from zeotherm.core.runs.warm_up import case_of, warm_up_of
 from zeotherm.core.solver.plate import NotSettledError
-from zeotherm.core.twin.bed.inputs import resolve_bed
-from zeotherm.core.twin.chamber.inputs import resolve_chamber
-from zeotherm.core.twin.whole.run import simulate
 
 Scales = dict[str, tuple[str, float]]  # of each unknown: its path, and what a value is multiplied by on its way there
 

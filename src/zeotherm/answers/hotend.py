@@ -7,18 +7,18 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from zeotherm.answers.executor import REST, Rest, Until
-from zeotherm.answers.questions import Cancelled, Question, Stage, never
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.judgement.answer import Answer
-from zeotherm.core.judgement.ask import first_answer, full_answer, with_bands
-from zeotherm.core.judgement.course import Course, plan
-from zeotherm.core.judgement.over_time import OverTime, over_time
 from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.parts.hotend.judge.answer import Answer
+from zeotherm.core.parts.hotend.judge.ask import first_answer, full_answer, with_bands
+from zeotherm.core.parts.hotend.judge.course import Course, plan
+from zeotherm.core.parts.hotend.judge.over_time import OverTime, over_time
+from zeotherm.core.parts.whole.run import FINENESS, History
+from zeotherm.core.questions import Cancelled, Question, Stage, never
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.solver.stepping import TooSmallError
-from zeotherm.core.twin.whole.run import FINENESS, History
 
 
 def _worst(course: Course, taken: tuple[str, ...], *, cancelled: Cancelled) -> Answer:

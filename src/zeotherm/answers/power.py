@@ -8,12 +8,12 @@ from dataclasses import dataclass, replace
 from zeotherm.answers.executor import REST, Rest, Until
 from zeotherm.answers.hotend import answered_hours, hours, run_of
 from zeotherm.answers.moments import Scrubbed
-from zeotherm.answers.questions import Cancelled, Question, Stage, Start
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.course import Course
-from zeotherm.core.judgement.power.ageing import Lasting, lasting
-from zeotherm.core.judgement.power.answer import (
+from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.parts.hotend.judge.course import Course
+from zeotherm.core.parts.power.judge.ageing import Lasting, lasting
+from zeotherm.core.parts.power.judge.answer import (
     PowerAnswer,
     first_power,
     late_air,
@@ -21,11 +21,11 @@ from zeotherm.core.judgement.power.answer import (
     with_power_course,
     worst_duty,
 )
-from zeotherm.core.judgement.power.readings import ContactReading, from_drop, from_warmth
-from zeotherm.core.judgement.power.sure import full_power
-from zeotherm.core.machine.documents import Job, Setup
-from zeotherm.core.twin.power.inputs import CONTACTS, described
-from zeotherm.core.twin.power.model import SolvedPath
+from zeotherm.core.parts.power.judge.readings import ContactReading, from_drop, from_warmth
+from zeotherm.core.parts.power.judge.sure import full_power
+from zeotherm.core.parts.power.model.inputs import CONTACTS, described
+from zeotherm.core.parts.power.model.model import SolvedPath
+from zeotherm.core.questions import Cancelled, Question, Stage, Start
 
 AMPS_DOUBT = 0.03  # of the current through a joint where it is the model's
 

@@ -8,12 +8,12 @@ from dataclasses import dataclass
 from zeotherm.answers import power
 from zeotherm.answers.executor import REST, Rest, Until
 from zeotherm.answers.hotend import answered_hours
-from zeotherm.answers.questions import Cancelled, Stage
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.power.answer import PowerAnswer
-from zeotherm.core.judgement.power.sizing import PowerSizes, size_power
 from zeotherm.core.machine.documents import Job
+from zeotherm.core.parts.power.judge.answer import PowerAnswer
+from zeotherm.core.parts.power.judge.sizing import PowerSizes, size_power
+from zeotherm.core.questions import Cancelled, Stage
 
 
 @dataclass(frozen=True)

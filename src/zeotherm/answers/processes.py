@@ -15,9 +15,9 @@ from typing import Any, TypeVar
 
 from zeotherm.answers.executor import Rest, Until
 from zeotherm.answers.parcels import packed, shelf, unpacked
-from zeotherm.answers.questions import Cancelled, Question, never
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.questions import Cancelled, Question, never
 from zeotherm.core.solver.axisymmetric import CancelledError
 
 log = logging.getLogger(__name__)

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from zeotherm.answers.questions import Cancelled
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.machine.documents import Job
+from zeotherm.core.questions import Cancelled
 from zeotherm.core.runs.assembly import Assembled, assembled
 from zeotherm.core.runs.series import Series
 

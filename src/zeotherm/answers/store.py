@@ -7,7 +7,7 @@ from collections import OrderedDict
 from concurrent.futures import Future
 from typing import Any, TypeVar
 
-from zeotherm.answers.questions import Cancelled, Question, never
+from zeotherm.core.questions import Cancelled, Question, never
 
 T = TypeVar("T")
 

@@ -6,14 +6,19 @@ import logging
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
-from zeotherm.answers.questions import Cancelled, Question, Stage
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.procedures import Step
-from zeotherm.core.judgement.procedures.gates import Aids
-from zeotherm.core.judgement.procedures.planning import OrderLine
-from zeotherm.core.judgement.procedures.waits import (
+from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.machine.measured import Run
+from zeotherm.core.questions import Cancelled, Question, Stage
+from zeotherm.core.runs.own_pace import block_cooling, own_pace
+from zeotherm.core.solver.axisymmetric import NotConvergedError
+from zeotherm.core.solver.stepping import TooSmallError
+from zeotherm.core.work.gates import Aids
+from zeotherm.core.work.planning import OrderLine
+from zeotherm.core.work.waits import (
     cooling,
     handling,
     heated,
@@ -23,11 +28,6 @@ from zeotherm.core.judgement.procedures.waits import (
     touch_limit,
     warm_through,
 )
-from zeotherm.core.machine.documents import Job, Setup
-from zeotherm.core.machine.measured import Run
-from zeotherm.core.runs.own_pace import block_cooling, own_pace
-from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.core.solver.stepping import TooSmallError
 
 log = logging.getLogger(__name__)
 LOOSE = "loose_nozzle"

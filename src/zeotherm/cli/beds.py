@@ -11,8 +11,8 @@ import click
 from zeotherm.cli.group import JOB, Finite, Subject, ToldError, main, subject, tell_fit
 
 if TYPE_CHECKING:
-    from zeotherm.answers.questions import Question
-    from zeotherm.core.judgement.bed.answer import BedAnswer
+    from zeotherm.core.parts.bed.judge.answer import BedAnswer
+    from zeotherm.core.questions import Question
 
 NONE = "no heated bed in it. Set bed.part, bed.heater_w and bed.target_c."
 
@@ -72,7 +72,7 @@ def bed_size(
     """Size insulation, heater and preheat of a job's bed."""
     from zeotherm.answers.bed_sizes import Wish, bed_sizes
     from zeotherm.answers.processes import blocking
-    from zeotherm.answers.questions import never
+    from zeotherm.core.questions import never
     from zeotherm.shop.bed_results import sizes_as_data
     from zeotherm.shop.cut_files import write_outline
     from zeotherm.shop.errors import ShopError
@@ -117,7 +117,7 @@ def bed_size(
 def bed_fit(job_file: Path, log: Path, as_json: bool) -> None:
     """Estimate heater, heat capacity and loss of a job's bed from the log of its warm-up."""
     from zeotherm.answers import fits
-    from zeotherm.answers.questions import never
+    from zeotherm.core.questions import never
     from zeotherm.shop.errors import ShopError
     from zeotherm.shop.series_files import read_series
     from zeotherm.wording.fits import BED
@@ -137,8 +137,8 @@ def bed_fit(job_file: Path, log: Path, as_json: bool) -> None:
 def bed_tune(job_file: Path, lag: float | None) -> None:
     """Simulate a relay test on a job's bed, propose controller values and write their lines."""
     from zeotherm.answers.bed import bed_airs
-    from zeotherm.core.judgement.bed.answer import small
-    from zeotherm.core.judgement.bed.tuning import held, relay
+    from zeotherm.core.parts.bed.judge.answer import small
+    from zeotherm.core.parts.bed.judge.tuning import held, relay
     from zeotherm.wording import bed as words
 
     about, asked = _with_bed(job_file)

@@ -11,8 +11,8 @@ import click
 from zeotherm.cli.group import JOB, Finite, Subject, ToldError, job_of, main, subject, tell_fit
 
 if TYPE_CHECKING:
-    from zeotherm.answers.questions import Question
-    from zeotherm.core.judgement.chamber.answer import ChamberAnswer
+    from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer
+    from zeotherm.core.questions import Question
 
 NONE = "nothing encloses this machine. Set case.part."
 
@@ -33,7 +33,7 @@ def chamber(job_file: Path, as_json: bool) -> None:
     """Print how warm a job's case gets, what that does to all in it, and what a change would do."""
     from zeotherm.answers.enclosure import TRIED, in_full
     from zeotherm.shop.chamber_results import case_as_data
-    from zeotherm.wording import chamber as words
+    from zeotherm.wording import enclosure as words
     from zeotherm.wording import margins as rooms
     from zeotherm.wording.bed import minutes
 
@@ -70,11 +70,11 @@ def chamber_size(
 ) -> None:  # fmt: skip
     """Size a case's heater, cut-out, mixing and openings; tell what stands it, and write the controller's lines."""
     from zeotherm.answers.enclosure_sizes import SIZED, elsewhere
-    from zeotherm.core.judgement.chamber.leads import lead_schedule
-    from zeotherm.core.judgement.chamber.protecting import printed_anew
+    from zeotherm.core.parts.enclosure.judge.leads import lead_schedule
+    from zeotherm.core.parts.enclosure.judge.protecting import printed_anew
     from zeotherm.shop.chamber_results import sizes_as_data
-    from zeotherm.wording import chamber as words
-    from zeotherm.wording import chamber_size as sizes
+    from zeotherm.wording import enclosure as words
+    from zeotherm.wording import enclosure_sizes as sizes
 
     about, rest = _with_case(job_file)
     answer, job = about.ask(rest), about.job
@@ -117,7 +117,7 @@ def chamber_suits(job_file: Path, as_json: bool) -> None:
     """Print how warm the print's air may be for each filament before its cold end creeps on this machine."""
     from zeotherm.answers.enclosure_sizes import WARM
     from zeotherm.shop.chamber_results import warmths_as_data
-    from zeotherm.wording import chamber_size as words
+    from zeotherm.wording import enclosure_sizes as words
 
     about, rest = _with_case(job_file)
     found = about.ask(WARM.of(rest, about.hours, about.job.tolerances))
@@ -135,7 +135,7 @@ def chamber_suits(job_file: Path, as_json: bool) -> None:
 def chamber_fit(job_file: Path, log: Path, as_json: bool) -> None:
     """Estimate a case's loss, leaks and held heat from the log of its warm-up."""
     from zeotherm.answers import fits
-    from zeotherm.answers.questions import never
+    from zeotherm.core.questions import never
     from zeotherm.shop.errors import ShopError
     from zeotherm.shop.series_files import read_series
     from zeotherm.wording.fits import CASE
@@ -154,10 +154,10 @@ def chamber_fit(job_file: Path, log: Path, as_json: bool) -> None:
 @click.argument("drawing", type=click.Path(path_type=Path))
 def chamber_panels(job_file: Path, drawing: Path) -> None:
     """Write the panels of a job's case with their holes as .dxf or .svg, and print the hole list."""
-    from zeotherm.core.judgement.chamber.panels import panels_of
+    from zeotherm.core.parts.enclosure.judge.panels import panels_of
     from zeotherm.shop.cut_files import write_outlines
     from zeotherm.shop.errors import ShopError
-    from zeotherm.wording import chamber_size as words
+    from zeotherm.wording import enclosure_sizes as words
 
     about = subject(job_file)
     about.need("case", NONE)

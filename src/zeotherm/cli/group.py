@@ -17,12 +17,12 @@ from zeotherm import __version__
 if TYPE_CHECKING:
     from rich.console import Console
 
-    from zeotherm.answers.questions import Question
     from zeotherm.answers.store import Store
     from zeotherm.core.catalogue import Catalogue
-    from zeotherm.core.judgement.course import Course
     from zeotherm.core.judgement.estimate import Fit
     from zeotherm.core.machine.documents import Job, Setup
+    from zeotherm.core.parts.hotend.judge.course import Course
+    from zeotherm.core.questions import Question
     from zeotherm.wording.fits import Words
 
 

@@ -14,8 +14,8 @@ import click
 from zeotherm.cli.group import JOB, Subject, ToldError, catalogue_of, job_of, main, plain_console, subject
 
 if TYPE_CHECKING:
-    from zeotherm.core.judgement.answer import Answer
-    from zeotherm.core.judgement.course import Course
+    from zeotherm.core.parts.hotend.judge.answer import Answer
+    from zeotherm.core.parts.hotend.judge.course import Course
 
 
 @main.command()
@@ -91,8 +91,8 @@ def compare(job_file: Path, as_json: bool, offered: bool) -> None:
     """Solve a job's options side by side, and look for the cheapest set that meets every limit."""
     from zeotherm.answers.board import board
     from zeotherm.answers.processes import Processes, blocking
-    from zeotherm.answers.questions import never
-    from zeotherm.core.judgement.board import offered as remedies
+    from zeotherm.core.choices.board import offered as remedies
+    from zeotherm.core.questions import never
     from zeotherm.shop.results import board_as_data
 
     about = subject(job_file)
@@ -126,10 +126,10 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
     """
     from zeotherm.answers.causes import worlds_run
     from zeotherm.answers.processes import Processes, blocking
-    from zeotherm.core.judgement.causes.next_check import plan
-    from zeotherm.core.judgement.causes.outcomes import Outcome
-    from zeotherm.core.judgement.causes.ranking import Facts, Table
-    from zeotherm.core.judgement.causes.worlds import hypotheses
+    from zeotherm.core.causes.next_check import plan
+    from zeotherm.core.causes.outcomes import Outcome
+    from zeotherm.core.causes.ranking import Facts, Table
+    from zeotherm.core.causes.worlds import hypotheses
     from zeotherm.shop.job_files import unknown_answers
     from zeotherm.shop.results import causes_as_data
 
@@ -204,7 +204,7 @@ def virtual_day(output: Path, seed: int) -> None:
 @click.option("-o", "--output", type=click.Path(path_type=Path), required=True, help="File to write: .html or .pdf.")
 def report(job_file: Path, output: Path) -> None:
     """Write the one-page report."""
-    from zeotherm.desk.reports import write_report
+    from zeotherm.desk.views.report.reports import write_report
     from zeotherm.shop.errors import ShopError
 
     if output.suffix.lower() not in (".html", ".pdf"):
@@ -258,7 +258,7 @@ def set_value(job_file: Path, words: tuple[str, ...]) -> None:
 def _answered(path: Path, clock: str | None) -> tuple[Subject, Course, Answer, float]:
     """The job, its run, and one moment of it in full."""
     from zeotherm.answers.hotend import worst
-    from zeotherm.core.judgement.ask import full_answer
+    from zeotherm.core.parts.hotend.judge.ask import full_answer
 
     about = subject(path)
     course = about.ask(about.hours)
@@ -356,7 +356,7 @@ def causes_do(job_file: Path, as_json: bool) -> None:
     """What each cause does to this machine, sound otherwise: sink base, soft length, air and time to a jam."""
     from rich.table import Table
 
-    from zeotherm.core.judgement.causes.effects import effects
+    from zeotherm.core.causes.effects import effects
     from zeotherm.wording.causes import changed, lasts
 
     job = job_of(job_file)

@@ -11,8 +11,8 @@ import click
 from zeotherm.cli.group import FINITE, JOB, Finite, Subject, ToldError, main, subject
 
 if TYPE_CHECKING:
-    from zeotherm.answers.questions import Question
-    from zeotherm.core.judgement.power.answer import PowerAnswer
+    from zeotherm.core.parts.power.judge.answer import PowerAnswer
+    from zeotherm.core.questions import Question
 
 CONTACT = click.Choice(["supply_terminal", "feed_terminal", "plug", "tabs", "heater_terminal", "heater_plug"])
 NONE = "the power path is not described. Set power.path."
@@ -35,8 +35,8 @@ def power(job_file: Path, as_json: bool) -> None:
     from datetime import date
 
     from zeotherm.answers.power import FULL
-    from zeotherm.core.judgement.power.ageing import lasting
-    from zeotherm.core.twin.power.model import BRANCH
+    from zeotherm.core.parts.power.judge.ageing import lasting
+    from zeotherm.core.parts.power.model.model import BRANCH
     from zeotherm.shop.power_results import power_as_data
     from zeotherm.wording import margins as rooms
     from zeotherm.wording import power as words
@@ -92,7 +92,7 @@ def power_reading(
     as_json: bool,
 ) -> None:  # fmt: skip
     """Tell a joint's milliohms by the volts across it, or by how warm it is."""
-    from zeotherm.core.judgement.power.readings import from_drop, from_warmth
+    from zeotherm.core.parts.power.judge.readings import from_drop, from_warmth
     from zeotherm.shop.power_results import told_as_data
     from zeotherm.wording import power as words
 
@@ -123,7 +123,7 @@ def power_reading(
 @click.option("--watts", type=Finite(0.0, 20000.0), required=True, help="Real power, at the same moment.")
 def power_wall(job_file: Path, volts: float, amps: float, watts: float) -> None:
     """Tell real from apparent power by the plug-in meter with everything on, and the supply's efficiency."""
-    from zeotherm.core.judgement.power.readings import at_wall
+    from zeotherm.core.parts.power.judge.readings import at_wall
     from zeotherm.wording import power as words
 
     about, path = _with_power(job_file)
@@ -140,7 +140,7 @@ def power_wall(job_file: Path, volts: float, amps: float, watts: float) -> None:
 @click.option("--doubt", type=Finite(0.1, 20.0), default=2.0, help="95 % half-width of each rise, K.")
 def power_survey(before: tuple[float, float, float], after: tuple[float, float, float], doubt: float) -> None:
     """Compare a joint's warmth before and after a repair: rise over the air by the amperes squared."""
-    from zeotherm.core.judgement.power.readings import compare
+    from zeotherm.core.parts.power.judge.readings import compare
     from zeotherm.wording import power as words
 
     try:
@@ -155,7 +155,7 @@ def power_survey(before: tuple[float, float, float], after: tuple[float, float, 
 @click.option("--json", "as_json", is_flag=True, help="Print the faults as JSON.")
 def wiring_check(job_file: Path, propose: str | None, as_json: bool) -> None:
     """Check the wiring of a bed's own switch before anything is wired; exit code 2 where something is wrong."""
-    from zeotherm.core.judgement.power.nets import check, feed_of, proposed
+    from zeotherm.core.parts.power.judge.nets import check, feed_of, proposed
     from zeotherm.shop.power_results import wiring_as_data
     from zeotherm.wording import power as words
 

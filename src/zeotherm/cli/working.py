@@ -50,7 +50,7 @@ def procedures(key: str | None) -> None:
 @click.option("-o", "--output", type=click.Path(path_type=Path), help="Write it as .html or .pdf, for the bench.")
 def order(job_file: Path, keys: tuple[str, ...], as_json: bool, output: Path | None) -> None:
     """Print the work order of a job: what carries its taken options out, or what is asked for."""
-    from zeotherm.core.judgement.procedures.proving import in_order, proof, suggested
+    from zeotherm.core.work.proving import in_order, proof, suggested
     from zeotherm.shop.edits import RefusedError
     from zeotherm.shop.errors import ShopError
     from zeotherm.shop.results import order_as_data
@@ -68,7 +68,7 @@ def order(job_file: Path, keys: tuple[str, ...], as_json: bool, output: Path | N
         job = with_doing(job, procedures=in_order(names, catalogue))
         found, asked = order_of(job, catalogue), proof(job)
         if output is not None:
-            from zeotherm.desk import reports
+            from zeotherm.desk.views.report import reports
 
             reports.need_application()
             reports.save_order(job, catalogue, asked, output, date.today().isoformat())
@@ -105,9 +105,9 @@ def _print_order(data: dict[str, Any]) -> None:
 @click.option("--read", "readings", multiple=True, metavar="M:SS=°C", help="A contact reading so long after.")
 def cooldown(job_file: Path, start: float | None, no_fan: bool, readings: tuple[str, ...]) -> None:
     """Tell how long the block takes until it is safe to touch, sharpened by readings taken meanwhile."""
-    from zeotherm.core.judgement.procedures.holding import held
-    from zeotherm.core.judgement.procedures.waits import touch_limit
     from zeotherm.core.runs.own_pace import block_cooling
+    from zeotherm.core.work.holding import held
+    from zeotherm.core.work.waits import touch_limit
     from zeotherm.wording import work
 
     job = job_of(job_file)

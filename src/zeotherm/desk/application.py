@@ -15,9 +15,9 @@ from PyQt6.QtWidgets import QApplication
 
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import shipped
-from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.ending import Ending
+from zeotherm.desk.style import theme
 from zeotherm.desk.window import Window
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import read_job

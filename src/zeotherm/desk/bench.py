@@ -16,15 +16,15 @@ from zeotherm.answers.hotend import Found, hotend, listed, moment_of
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.judgement.ask import first_answer
-from zeotherm.core.judgement.board import offered
+from zeotherm.core.catalogue.stations import STATIONS
+from zeotherm.core.choices.board import offered
 from zeotherm.core.machine.documents import Job, Setup, Variant
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.patches import Patch, composed
 from zeotherm.core.machine.quantity import declared
+from zeotherm.core.parts.hotend.judge.ask import first_answer
+from zeotherm.core.parts.whole.run import FINENESS
 from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.core.twin.stations import STATIONS
-from zeotherm.core.twin.whole.run import FINENESS
 from zeotherm.desk.bridge import Asked
 from zeotherm.shop import edits, job_files
 from zeotherm.shop.errors import ShopError

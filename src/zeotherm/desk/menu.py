@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu
 
-from zeotherm.core.judgement.faults import lacks
+from zeotherm.core.choices.faults import lacks
 from zeotherm.shop.own_entries import CAUSES, WORK
 from zeotherm.wording.language import _
 

@@ -9,12 +9,12 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.answers.hotend import Found
-from zeotherm.core.judgement.course import Course
+from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.measured import Run
+from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.core.runs.series import as_series, differences, on_run
-from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import course as words
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _

@@ -10,15 +10,16 @@ from zeotherm.answers.board import SolvedBoard
 from zeotherm.answers.hotend import Found, OtherJob
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.shelves import Lever
-from zeotherm.core.judgement.answer import Answer
+from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.findings import Strength
-from zeotherm.core.judgement.margins import Margin, State, margins
-from zeotherm.core.judgement.strengths import levers_of
+from zeotherm.core.judgement.levers import levers_of
+from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.hours import Pause
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, Quantity, declared
-from zeotherm.core.twin.stations import STATIONS
+from zeotherm.core.parts.hotend.judge.answer import Answer
+from zeotherm.core.parts.hotend.judge.limits import margins
 from zeotherm.shop.report import model_at
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers

@@ -38,15 +38,15 @@ from zeotherm.answers.processes import Processes
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
-from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.beside import AskedBeside
-from zeotherm.desk.boardview import board
 from zeotherm.desk.bridge import Asked
 from zeotherm.desk.menu import make_menu
-from zeotherm.desk.papers import Papers
 from zeotherm.desk.qt import turn_page
-from zeotherm.desk.views.explain import ExplainView
+from zeotherm.desk.style import theme
+from zeotherm.desk.views.choose.shown import board
+from zeotherm.desk.views.explain.view import ExplainView
+from zeotherm.desk.views.report.papers import Papers
 from zeotherm.desk.widgets.labels import show_tip
 from zeotherm.desk.widgets.rows import FocusRow
 from zeotherm.desk.widgets.spine import Spine
@@ -58,14 +58,14 @@ from zeotherm.wording.verdict import short, verdict
 
 if TYPE_CHECKING:
     from zeotherm.answers.bed import BedFound
-    from zeotherm.desk.views.choose import ChooseView
-    from zeotherm.desk.views.do import DoPage
+    from zeotherm.desk.views.choose.view import ChooseView
+    from zeotherm.desk.views.do.view import DoPage
     from zeotherm.desk.views.emergency import EmergencyView
-    from zeotherm.desk.views.intake import IntakePage
+    from zeotherm.desk.views.intake.view import IntakePage
     from zeotherm.desk.views.jobs import JobsView
     from zeotherm.desk.views.machine import MachineDialog
-    from zeotherm.desk.views.measure import MeasurePage
-    from zeotherm.desk.views.report import ReportView
+    from zeotherm.desk.views.measure.view import MeasurePage
+    from zeotherm.desk.views.report.view import ReportView
 
 Page = TypeVar("Page", bound=QWidget)
 VIEWS = ("do", "choose", "intake", "measure", "jobs", "emergency", "report")  # beside the first, as they are made ready
@@ -121,7 +121,7 @@ class Window(QMainWindow):
     @cached_property
     def intake(self) -> IntakePage:
         """What is known, what it may be, what to check next."""
-        from zeotherm.desk.views.intake import IntakePage
+        from zeotherm.desk.views.intake.view import IntakePage
 
         page = self._page(IntakePage(self.bench, self.processes))
         page.answered.connect(self.spine.intake.show_answer)
@@ -131,7 +131,7 @@ class Window(QMainWindow):
     @cached_property
     def measure(self) -> MeasurePage:
         """What was measured, lined up and compared."""
-        from zeotherm.desk.views.measure import MeasurePage
+        from zeotherm.desk.views.measure.view import MeasurePage
 
         page = self._page(MeasurePage(self.bench))
         page.answered.connect(self.spine.measure.show_answer)
@@ -142,7 +142,7 @@ class Window(QMainWindow):
     @cached_property
     def choose(self) -> ChooseView:
         """Options side by side, and sizes."""
-        from zeotherm.desk.views.choose import ChooseView
+        from zeotherm.desk.views.choose.view import ChooseView
 
         page = self._page(ChooseView(self.bench, self.processes))
         page.asked.changed.connect(self._show_board)
@@ -153,7 +153,7 @@ class Window(QMainWindow):
     @cached_property
     def do(self) -> DoPage:
         """The work order, step by step."""
-        from zeotherm.desk.views.do import DoPage
+        from zeotherm.desk.views.do.view import DoPage
 
         page = self._page(DoPage(self.bench))
         page.answered.connect(self.spine.do.show_answer)
@@ -186,7 +186,7 @@ class Window(QMainWindow):
     @cached_property
     def report(self) -> ReportView:
         """The report as it will be printed."""
-        from zeotherm.desk.views.report import ReportView
+        from zeotherm.desk.views.report.view import ReportView
 
         page = self._page(ReportView(self.bench, self.beside, lambda: self.choose.change))
         page.back_wanted.connect(self.show_explain)

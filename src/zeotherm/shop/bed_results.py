@@ -7,11 +7,11 @@ from typing import Any
 
 import numpy as np
 
-from zeotherm.core.judgement.bed.answer import BedAnswer
-from zeotherm.core.judgement.bed.rivals import Rival
-from zeotherm.core.judgement.bed.sizing import SizedInsulation
 from zeotherm.core.machine.documents import Job
-from zeotherm.core.twin.bed.controlled import Controlled
+from zeotherm.core.parts.bed.judge.answer import BedAnswer
+from zeotherm.core.parts.bed.judge.rivals import Rival
+from zeotherm.core.parts.bed.judge.sizing import SizedInsulation
+from zeotherm.core.parts.bed.model.controlled import Controlled
 from zeotherm.shop.results import margin_as_data
 from zeotherm.wording import bed as words
 

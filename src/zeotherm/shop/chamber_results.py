@@ -6,14 +6,14 @@ from collections.abc import Sequence
 from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.chamber.answer import ChamberAnswer
-from zeotherm.core.judgement.chamber.sized import SizedEnclosure
-from zeotherm.core.judgement.chamber.sizing import Size, Tried
-from zeotherm.core.judgement.chamber.warmth import Warmth
 from zeotherm.core.machine.documents import Job
+from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer
+from zeotherm.core.parts.enclosure.judge.sized import SizedEnclosure
+from zeotherm.core.parts.enclosure.judge.sizing import Size, Tried
+from zeotherm.core.parts.enclosure.judge.warmth import Warmth
 from zeotherm.shop.results import margin_as_data
-from zeotherm.wording import chamber as words
-from zeotherm.wording import chamber_size as sizes
+from zeotherm.wording import enclosure as words
+from zeotherm.wording import enclosure_sizes as sizes
 
 
 def case_as_data(job: Job, answer: ChamberAnswer, found: Sequence[Tried]) -> dict[str, Any]:

@@ -8,8 +8,8 @@ from pathlib import Path
 from typing import Any
 from xml.etree import ElementTree
 
-from zeotherm.core.judgement.bed.cutting import Outline
-from zeotherm.core.judgement.chamber.panels import Panel
+from zeotherm.core.parts.bed.judge.cutting import Outline
+from zeotherm.core.parts.enclosure.judge.panels import Panel
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.job_files import write_text
 

@@ -11,14 +11,14 @@ from pydantic import ValidationError
 
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.judgement.board import offered
-from zeotherm.core.judgement.causes.ohms import cold_ohms, told_by
-from zeotherm.core.judgement.power.changes import goes_with, path_of_bed, superseded, with_company
+from zeotherm.core.causes.ohms import cold_ohms, told_by
+from zeotherm.core.choices.board import offered
 from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, patched
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.patches import ClashError, Patch, difference, merged, patch_at, together, value_at
 from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.core.machine.wiring import Wiring
+from zeotherm.core.parts.power.judge.changes import goes_with, path_of_bed, superseded, with_company
 from zeotherm.shop.job_files import check_parts, explain
 from zeotherm.wording.entry import (
     ColdOhms,

@@ -13,9 +13,9 @@ from pydantic import BaseModel, ValidationError
 
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
+from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.machine.documents import Job, Setup, patched
-from zeotherm.core.twin.stations import STATIONS
-from zeotherm.core.twin.whole.run import check
+from zeotherm.core.parts.whole.run import check
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.reading import utf8_of
 

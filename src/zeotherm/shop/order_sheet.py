@@ -6,9 +6,9 @@ from typing import Any
 
 from zeotherm import __version__
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.procedures.planning import OrderLine, choices_of, tools
-from zeotherm.core.judgement.procedures.proving import Proof
 from zeotherm.core.machine.documents import Job
+from zeotherm.core.work.planning import OrderLine, choices_of, tools
+from zeotherm.core.work.proving import Proof
 from zeotherm.shop.report import template
 from zeotherm.shop.work_edits import order_of
 from zeotherm.wording import work

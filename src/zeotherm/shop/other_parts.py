@@ -8,7 +8,8 @@ from typing import Any
 
 from zeotherm.answers.beside import NOT_JUDGED
 from zeotherm.core.judgement.margins import State
-from zeotherm.wording import bed, chamber, power
+from zeotherm.wording import bed, power
+from zeotherm.wording import enclosure as chamber
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.power.answer import PowerAnswer
-from zeotherm.core.judgement.power.nets import BrokenRule
-from zeotherm.core.judgement.power.readings import ContactReading
-from zeotherm.core.judgement.power.sizing import PowerSizes
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.wiring import Wiring
-from zeotherm.core.twin.power.model import BRANCH
+from zeotherm.core.parts.power.judge.answer import PowerAnswer
+from zeotherm.core.parts.power.judge.nets import BrokenRule
+from zeotherm.core.parts.power.judge.readings import ContactReading
+from zeotherm.core.parts.power.judge.sizing import PowerSizes
+from zeotherm.core.parts.power.model.model import BRANCH
 from zeotherm.shop.results import margin_as_data
 from zeotherm.wording import power as words
 from zeotherm.wording import voltage

@@ -11,15 +11,15 @@ from typing import TYPE_CHECKING, Any
 import numpy as np
 
 from zeotherm import __version__
-from zeotherm.core.judgement.answer import Answer, cautions
-from zeotherm.core.judgement.board import Column
-from zeotherm.core.judgement.course import Course
+from zeotherm.core.catalogue.stations import STATIONS
+from zeotherm.core.choices.board import Column
 from zeotherm.core.judgement.margins import Margin
 from zeotherm.core.machine.documents import Job, Reading, Setup
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, declared
+from zeotherm.core.parts.hotend.judge.answer import Answer, cautions
+from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.core.runs.series import as_series, differences
-from zeotherm.core.twin.stations import STATIONS
 from zeotherm.shop.other_parts import OtherPart
 from zeotherm.wording import causes, numbers, work
 from zeotherm.wording import course as times

@@ -8,21 +8,21 @@ from typing import Any
 import numpy as np
 
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.answer import Answer, cautions
+from zeotherm.core.catalogue.stations import STATIONS
+from zeotherm.core.causes.next_check import Plan
+from zeotherm.core.causes.ohms import cold_ohms
+from zeotherm.core.causes.ranking import Ranking
+from zeotherm.core.choices.board import Column
 from zeotherm.core.judgement.bands import Band
-from zeotherm.core.judgement.board import Column
-from zeotherm.core.judgement.causes.next_check import Plan
-from zeotherm.core.judgement.causes.ohms import cold_ohms
-from zeotherm.core.judgement.causes.ranking import Ranking
-from zeotherm.core.judgement.course import Course, Failure
 from zeotherm.core.judgement.estimate import Fit
 from zeotherm.core.judgement.margins import Margin
-from zeotherm.core.judgement.over_time import OverTime
-from zeotherm.core.judgement.procedures.planning import Order, tools
-from zeotherm.core.judgement.procedures.proving import Proof
-from zeotherm.core.judgement.risk import risk_of
 from zeotherm.core.machine.documents import Job, Variant
-from zeotherm.core.twin.stations import STATIONS
+from zeotherm.core.parts.hotend.judge.answer import Answer, cautions
+from zeotherm.core.parts.hotend.judge.course import Course, Failure
+from zeotherm.core.parts.hotend.judge.over_time import OverTime
+from zeotherm.core.parts.hotend.judge.risk import risk_of
+from zeotherm.core.work.planning import Order, tools
+from zeotherm.core.work.proving import Proof
 from zeotherm.wording import causes, fits, work
 from zeotherm.wording import course as times
 from zeotherm.wording import margins as words

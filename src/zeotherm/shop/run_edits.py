@@ -10,9 +10,9 @@ from pydantic import BaseModel, ValidationError
 
 from zeotherm.core.catalogue.measuring import Condition
 from zeotherm.core.judgement.bands import Band
-from zeotherm.core.judgement.course import Course
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.measured import FORECAST, LOG_ROWS, MOST_RUNS, Heard, Measured, Picture, Run, RunDoubt
+from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.shop.edits import RefusedError
 from zeotherm.shop.job_files import explain
 from zeotherm.wording import units

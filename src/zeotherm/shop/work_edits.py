@@ -12,14 +12,14 @@ from pydantic_core import to_jsonable_python
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Record, Step
-from zeotherm.core.judgement.guard.heat import nozzle_cap
-from zeotherm.core.judgement.procedures.gates import GateState, missing_records, stops_exit
-from zeotherm.core.judgement.procedures.holding import COLDEST, HOTTEST
-from zeotherm.core.judgement.procedures.planning import PROOF, NoWayError, Order, OrderLine, order
-from zeotherm.core.judgement.procedures.proving import Proof, in_order
+from zeotherm.core.guard.heat import nozzle_cap
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.doing import Doing, DoneStep, HoldReading, OpenStep, Way
 from zeotherm.core.machine.intake import Attachment
+from zeotherm.core.work.gates import GateState, missing_records, stops_exit
+from zeotherm.core.work.holding import COLDEST, HOTTEST
+from zeotherm.core.work.planning import PROOF, NoWayError, Order, OrderLine, order
+from zeotherm.core.work.proving import Proof, in_order
 from zeotherm.shop.edits import RefusedError
 from zeotherm.shop.job_files import explain
 from zeotherm.wording import units, work

@@ -4,16 +4,16 @@ from __future__ import annotations
 
 import math
 
-from zeotherm.core.judgement.bed.answer import BedAnswer
-from zeotherm.core.judgement.bed.rivals import Rival
-from zeotherm.core.judgement.bed.sizing import BedFeed, SizedInsulation, StagedPreheat
-from zeotherm.core.judgement.bed.tuning import Tuned
 from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.quantity import Choice, declared
-from zeotherm.core.twin.bed.controlled import Controlled
-from zeotherm.core.twin.bed.readout import EVEN, Interface
+from zeotherm.core.parts.bed.judge.answer import BedAnswer
+from zeotherm.core.parts.bed.judge.rivals import Rival
+from zeotherm.core.parts.bed.judge.sizing import BedFeed, SizedInsulation, StagedPreheat
+from zeotherm.core.parts.bed.judge.tuning import Tuned
+from zeotherm.core.parts.bed.model.controlled import Controlled
+from zeotherm.core.parts.bed.model.readout import EVEN, Interface
 from zeotherm.wording import margins as words
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain, signed, with_unit

@@ -6,15 +6,15 @@ import math
 
 from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.causes.next_check import ENOUGH, Next, Plan
-from zeotherm.core.judgement.causes.ohms import OhmFinding
-from zeotherm.core.judgement.causes.ranking import Evidence, Ranked, Ranking
-from zeotherm.core.judgement.guard.heat import target
+from zeotherm.core.catalogue.stations import STATIONS
+from zeotherm.core.causes.next_check import ENOUGH, Next, Plan
+from zeotherm.core.causes.ohms import OhmFinding
+from zeotherm.core.causes.ranking import Evidence, Ranked, Ranking
+from zeotherm.core.guard.heat import target
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, declared
-from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import numbers
 from zeotherm.wording.course import duration
 from zeotherm.wording.language import _

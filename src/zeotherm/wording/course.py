@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.answer import Answer
-from zeotherm.core.judgement.course import Course, Event, Failure
+from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.margins import Margin
-from zeotherm.core.judgement.risk import risk_of
+from zeotherm.core.parts.hotend.judge.answer import Answer
+from zeotherm.core.parts.hotend.judge.course import Course, Event, Failure
+from zeotherm.core.parts.hotend.judge.risk import risk_of
 from zeotherm.core.runs.series import Difference
-from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers, voltage
 from zeotherm.wording.language import _

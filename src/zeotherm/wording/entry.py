@@ -14,11 +14,11 @@ from functools import cache
 from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.faults import lacks
+from zeotherm.core.catalogue.stations import STATIONS, Station
+from zeotherm.core.choices.faults import lacks
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import Patch, value_at
 from zeotherm.core.machine.quantity import Choice, Declared, Quantity, declared
-from zeotherm.core.twin.stations import STATIONS, Station
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import clock, difference_unit, ohms, with_unit
 from zeotherm.wording.units import NUMBER, NotANumberError, convert, read_number

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.margins import Margin, State
-from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _
 

@@ -6,15 +6,15 @@ import math
 from datetime import date, timedelta
 
 from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.margins import Margin, State
-from zeotherm.core.judgement.power.ageing import Lasting, RunsAway, retorque_hours, retorque_jobs, runs_away
-from zeotherm.core.judgement.power.answer import Array, Loads, PowerAnswer, mean_watts
-from zeotherm.core.judgement.power.nets import BrokenRule, end_points
-from zeotherm.core.judgement.power.readings import AtWall, ContactReading, Survey
-from zeotherm.core.judgement.power.sizing import FuseSize, Output, PartSize, StagedWarmUp, SupplySize, WireSize
+from zeotherm.core.parts.power.judge.ageing import Lasting, RunsAway, retorque_hours, retorque_jobs, runs_away
+from zeotherm.core.parts.power.judge.answer import Array, Loads, PowerAnswer, mean_watts
+from zeotherm.core.parts.power.judge.nets import BrokenRule, end_points
+from zeotherm.core.parts.power.judge.readings import AtWall, ContactReading, Survey
+from zeotherm.core.parts.power.judge.sizing import FuseSize, Output, PartSize, StagedWarmUp, SupplySize, WireSize
+from zeotherm.core.parts.power.model.supply import at_wall as supply_at_wall
 from zeotherm.core.physics.wiring import nearest_gauge
-from zeotherm.core.twin.power.supply import at_wall as supply_at_wall
-from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import margins as words
 from zeotherm.wording import voltage
 from zeotherm.wording.bed import minutes

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.measuring import Protocol
+from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.measured import Heard
 from zeotherm.core.runs.alignment import AlignedBy, Origin
@@ -13,7 +14,6 @@ from zeotherm.core.runs.comparison import REMOVED, ComparedFigure, Comparison
 from zeotherm.core.runs.conditions import Compared, Known, Match
 from zeotherm.core.runs.estimates import Change, Mean, share_saved
 from zeotherm.core.runs.part_program import Program
-from zeotherm.core.twin.stations import STATIONS
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict

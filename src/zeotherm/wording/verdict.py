@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from zeotherm.core.judgement.answer import Answer
 from zeotherm.core.judgement.findings import Reason
 from zeotherm.core.judgement.margins import Margin, State
-from zeotherm.core.judgement.power.voltage import Mismatch
-from zeotherm.core.twin.power.volts import fed_volts
+from zeotherm.core.parts.hotend.judge.answer import Answer
+from zeotherm.core.parts.power.judge.voltage import Mismatch
+from zeotherm.core.parts.power.model.volts import fed_volts
 from zeotherm.wording import margins as words
 from zeotherm.wording import voltage
 from zeotherm.wording.language import _

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from zeotherm.core.judgement.power.voltage import Mismatch
+from zeotherm.core.parts.power.judge.voltage import Mismatch
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain, with_unit
 

@@ -7,14 +7,14 @@ from collections.abc import Mapping
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Gate, Record, Step
-from zeotherm.core.judgement.guard.heat import Cap, PrintWindow, Target
+from zeotherm.core.guard.heat import Cap, PrintWindow, Target
 from zeotherm.core.judgement.margins import State
-from zeotherm.core.judgement.procedures.gates import SAID, GateState, Span, Why
-from zeotherm.core.judgement.procedures.holding import Said
-from zeotherm.core.judgement.procedures.planning import PROOF, Order, OrderLine, settled
-from zeotherm.core.judgement.procedures.proving import Proof
-from zeotherm.core.judgement.procedures.waits import touch_limit
 from zeotherm.core.machine.doing import Doing
+from zeotherm.core.work.gates import SAID, GateState, Span, Why
+from zeotherm.core.work.holding import Said
+from zeotherm.core.work.planning import PROOF, Order, OrderLine, settled
+from zeotherm.core.work.proving import Proof
+from zeotherm.core.work.waits import touch_limit
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict, begun

@@ -1,4 +1,4 @@
-"""Which limits hold for a hotend, and how much room each leaves."""
+"""A limit that applies somewhere, and the room to it."""
 
 from __future__ import annotations
 
@@ -7,8 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.core.catalogue.shelves import Catalogue, Limit
-from zeotherm.core.twin.hotend.inputs import Resolved
+from zeotherm.core.catalogue.shelves import Limit
 
 Array = npt.NDArray[np.float64]
 
@@ -52,20 +51,3 @@ COUNTS_IN = {"printing": ("print",), "job": ("print", "pause"), "hot": ("soak", 
 def counts(limit: Held, kind: str) -> bool:
     """Whether a limit counts in a part of a job: preheat, soak, print, pause or cool."""
     return limit.limit.counts == "always" or kind in COUNTS_IN[limit.limit.counts]
-
-
-def held(resolved: Resolved, catalogue: Catalogue) -> list[Held]:
-    """The limits that apply to a hotend, in catalogue order."""
-    bore = resolved.inputs.shape.bore
-    found = []
-    for key, limit in catalogue.limits.items():
-        missing = limit.needs and getattr(resolved.inputs, limit.needs) <= 0.0
-        if limit.part != "hotend" or limit.bore not in ("any", bore) or missing:
-            continue
-        if limit.figure:
-            name, figure = resolved.figures[limit.figure]
-            source = limit.source or (figure.source if figure else "from rating and supply")
-            found.append(Held(key, limit, source, name))
-        else:
-            found.append(Held(key, limit, limit.source, ""))
-    return found

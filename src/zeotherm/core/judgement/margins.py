@@ -8,9 +8,8 @@ from dataclasses import dataclass
 from enum import Enum
 
 from zeotherm.core.catalogue.shelves import Limit
-from zeotherm.core.judgement.bands import Band, Bands, Doubted
+from zeotherm.core.judgement.bands import Band, Doubted
 from zeotherm.core.judgement.limits import Held
-from zeotherm.core.twin.hotend.solved import Solved
 
 
 class State(Enum):
@@ -70,12 +69,6 @@ def probability_positive(room: float, band: Band) -> float:
     if width <= 0.0:
         return 1.0 if room > 0 else 0.0
     return 0.5 * (1.0 + math.erf(1.96 * room / width / math.sqrt(2.0)))
-
-
-def margins(solved: Solved, limits: list[Held], bands: Bands | None) -> list[Margin]:
-    """Every limit's margin, worst first: by the probability that it holds, then by room over what counts as clear."""
-    given, values = solved.resolved.inputs, solved.readout.values
-    return worst_first([margin_at(given, limit, values.get(limit.limit.station), bands) for limit in limits])
 
 
 def worst_first(found: list[Margin]) -> list[Margin]:

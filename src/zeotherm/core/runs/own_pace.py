@@ -8,11 +8,11 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.judgement.procedures.waits import CoolingCurve, cooling
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.measured import Run
 from zeotherm.core.runs.phases import switched_off, switched_on
 from zeotherm.core.runs.series import Series, Trace, as_series
+from zeotherm.core.work.waits import CoolingCurve, cooling
 
 Array = npt.NDArray[np.float64]
 LEAST_SAMPLES = 4

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.core.judgement.course import Course
+from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.machine.measured import Run
-from zeotherm.core.twin.stations import STATIONS
+from zeotherm.core.parts.hotend.judge.course import Course
 
 Array = npt.NDArray[np.float64]
 DROPPED_K = 25.0

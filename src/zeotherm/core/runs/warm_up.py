@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from zeotherm.core.judgement.bed.fit import LoggedWarmUp
-from zeotherm.core.judgement.bed.sizing import EFFICIENCY
-from zeotherm.core.judgement.chamber.fit import MeasuredCase
+from zeotherm.core.parts.bed.judge.fit import LoggedWarmUp
+from zeotherm.core.parts.bed.judge.sizing import EFFICIENCY
+from zeotherm.core.parts.enclosure.judge.fit import MeasuredCase
 from zeotherm.core.runs.series import Series
 
 AIRS = ("near_bed", "case_air")  # of a case, the one at the print first

@@ -17,7 +17,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from zeotherm.desk import theme
+from zeotherm.desk.style import theme
 from zeotherm.desk.widgets.labels import Plain
 from zeotherm.desk.widgets.levers import DropField
 from zeotherm.wording.language import _

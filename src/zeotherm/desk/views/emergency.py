@@ -8,8 +8,8 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QFrame, QGridLayout, QHBoxLayout, QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.desk import theme
-from zeotherm.desk.shapes import draw_hazard
+from zeotherm.desk.style import theme
+from zeotherm.desk.style.shapes import draw_hazard
 from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.wording.language import _
 

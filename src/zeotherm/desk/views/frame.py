@@ -5,8 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtWidgets import QButtonGroup, QHBoxLayout, QLayout, QPushButton, QVBoxLayout, QWidget
 
-from zeotherm.desk import theme
-from zeotherm.desk.patina import Span
+from zeotherm.desk.style import theme
+from zeotherm.desk.style.patina import Span
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.verdict import VerdictBand
 

@@ -9,8 +9,8 @@ from PyQt6.QtWidgets import QFrame, QHBoxLayout, QPushButton, QScrollArea, QVBox
 
 from zeotherm.answers.hotend import OtherJob
 from zeotherm.core.judgement.margins import State
-from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.style import theme
 from zeotherm.desk.viewmodels import JobRow, job_row, sore_spots
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.widgets.job_list import JobList

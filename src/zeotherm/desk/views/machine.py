@@ -15,8 +15,8 @@ from PyQt6.QtWidgets import (
 )
 
 from zeotherm.core.machine.documents import Job
-from zeotherm.desk import theme
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.style import theme
 from zeotherm.desk.viewmodels import LeverRow, machine_rows, timed_lines
 from zeotherm.desk.widgets.labels import Plain
 from zeotherm.desk.widgets.levers import Levers

@@ -6,9 +6,9 @@ from PyQt6.QtCore import QPointF, QRect, QRectF, Qt
 from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
-from zeotherm.desk import theme
-from zeotherm.desk.causeview import ChipGroup
-from zeotherm.desk.shapes import polygon
+from zeotherm.desk.style import theme
+from zeotherm.desk.style.shapes import polygon
+from zeotherm.desk.views.intake.shown import ChipGroup
 from zeotherm.desk.widgets.rows import RowsWidget
 from zeotherm.wording.language import _
 

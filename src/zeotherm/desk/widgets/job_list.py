@@ -8,8 +8,8 @@ from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.shelves import HotendShape
-from zeotherm.desk import theme
-from zeotherm.desk.shapes import draw_state, state_colour, text_colour
+from zeotherm.desk.style import theme
+from zeotherm.desk.style.shapes import draw_state, state_colour, text_colour
 from zeotherm.desk.viewmodels import JobRow
 from zeotherm.desk.widgets.rows import RowsWidget
 from zeotherm.wording.language import _

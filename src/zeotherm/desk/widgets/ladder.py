@@ -9,9 +9,9 @@ from PyQt6.QtGui import QBrush, QFont, QFontMetrics, QImage, QPainter, QPaintEve
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
-from zeotherm.desk import theme
-from zeotherm.desk.patina import TABLE, Scale, Span
-from zeotherm.desk.shapes import draw_state, state_colour, text_colour
+from zeotherm.desk.style import theme
+from zeotherm.desk.style.patina import TABLE, Scale, Span
+from zeotherm.desk.style.shapes import draw_state, state_colour, text_colour
 from zeotherm.desk.viewmodels import LadderView, Marker
 from zeotherm.desk.widgets.rows import RowsWidget
 from zeotherm.wording.language import _

@@ -20,9 +20,9 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from zeotherm.desk import theme
 from zeotherm.desk.qt import put_on
-from zeotherm.desk.shapes import draw_triangle, polygon
+from zeotherm.desk.style import theme
+from zeotherm.desk.style.shapes import draw_triangle, polygon
 from zeotherm.desk.viewmodels import LeverRow
 from zeotherm.desk.widgets.labels import Plain, Rich, coloured
 from zeotherm.desk.widgets.painted import Painted

@@ -7,8 +7,8 @@ from PyQt6.QtGui import QFontMetrics, QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.core.judgement.margins import State
-from zeotherm.desk import theme
-from zeotherm.desk.shapes import draw_state, state_colour, text_colour
+from zeotherm.desk.style import theme
+from zeotherm.desk.style.shapes import draw_state, state_colour, text_colour
 from zeotherm.desk.viewmodels import MarginRow
 from zeotherm.desk.widgets.painted import paint_head
 from zeotherm.desk.widgets.rows import RowsWidget

@@ -6,7 +6,7 @@ from PyQt6.QtCore import QRectF, Qt
 from PyQt6.QtGui import QFocusEvent, QPainter
 from PyQt6.QtWidgets import QWidget
 
-from zeotherm.desk import theme
+from zeotherm.desk.style import theme
 
 
 class Painted(QWidget):

@@ -8,8 +8,8 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QWidget
 
-from zeotherm.desk import theme
-from zeotherm.desk.patina import Scale, Span
+from zeotherm.desk.style import theme
+from zeotherm.desk.style.patina import Scale, Span
 from zeotherm.desk.widgets.painted import Painted
 
 

@@ -9,8 +9,8 @@ from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEve
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
 
 from zeotherm.core.judgement.margins import State
-from zeotherm.desk import theme
-from zeotherm.desk.shapes import draw_hazard, draw_state, draw_triangle
+from zeotherm.desk.style import theme
+from zeotherm.desk.style.shapes import draw_hazard, draw_state, draw_triangle
 from zeotherm.desk.widgets.labels import Plain
 from zeotherm.wording.entry import Unclear, Understood, complete
 from zeotherm.wording.language import _

@@ -21,8 +21,8 @@ from PyQt6.QtGui import (
 )
 from PyQt6.QtWidgets import QWidget
 
-from zeotherm.desk import theme
-from zeotherm.desk.shapes import draw_state, polygon
+from zeotherm.desk.style import theme
+from zeotherm.desk.style.shapes import draw_state, polygon
 from zeotherm.desk.timeview import Ribbon, StationCurve, StripView
 from zeotherm.desk.widgets.painted import Painted
 from zeotherm.wording.language import _

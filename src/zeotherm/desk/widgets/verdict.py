@@ -7,8 +7,8 @@ from PyQt6.QtGui import QPainter, QPaintEvent
 from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QWidget
 
 from zeotherm.core.judgement.margins import State
-from zeotherm.desk import theme
-from zeotherm.desk.shapes import arrow_path, draw_state, text_colour
+from zeotherm.desk.style import theme
+from zeotherm.desk.style.shapes import arrow_path, draw_state, text_colour
 from zeotherm.wording.verdict import Verdict
 
 HEIGHT = 66

@@ -1,0 +1,1 @@
+"""Options side by side."""

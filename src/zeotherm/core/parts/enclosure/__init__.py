@@ -1,0 +1,1 @@
+"""The enclosure and what sits in it."""

@@ -1,0 +1,41 @@
+"""The flow beyond which the strand's core leaves the nozzle too cold."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+from zeotherm.core.parts.hotend.model.model import solve, with_input
+from zeotherm.core.parts.hotend.model.solved import Solved
+from zeotherm.core.solver.axisymmetric import NotConvergedError
+
+TRIES = 12
+CLOSE_ENOUGH = 0.01  # of the flow
+
+
+def melt_ceiling(solved: Solved, cancelled: Callable[[], bool] = lambda: False) -> float | None:
+    """Flow at which the exit core falls to the polymer's melt floor [m³/s]; None where no flow is slow enough.
+
+    The exit core falls as flow rises, so the flow is bracketed and halved in its logarithm.
+    """
+    given = solved.resolved.inputs
+
+    def core(flow: float) -> float:
+        model = solved.model.like(with_input(given, "flow", flow))
+        return float(solve(model, solved.field, cancelled).temperature[-1, 0])
+
+    low, high = 0.2e-9, 80e-9
+    now = solved.readout.values["exit_core"]
+    if now is not None and low < given.flow < high:
+        low, high = (given.flow, high) if now > given.melt_floor else (low, given.flow)
+    try:
+        if core(low) < given.melt_floor:
+            return None
+        for _ in range(TRIES):
+            middle = math.sqrt(low * high)
+            low, high = (middle, high) if core(middle) > given.melt_floor else (low, middle)
+            if high / low < 1 + CLOSE_ENOUGH:
+                break
+    except NotConvergedError:
+        return None
+    return math.sqrt(low * high)

@@ -1,0 +1,99 @@
+"""How much each lever gains before it is pulled, what would be enough on its own, and which reading would tell most."""
+
+from __future__ import annotations
+
+import math
+
+from zeotherm.core.catalogue.shelves import Lever
+from zeotherm.core.catalogue.stations import STATIONS
+from zeotherm.core.judgement.findings import NextReading, Strength
+from zeotherm.core.judgement.levers import levers_of, steps_of
+from zeotherm.core.judgement.limits import Held
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.patches import patch_at, value_at
+from zeotherm.core.machine.quantity import Choice, declared
+from zeotherm.core.parts.hotend.judge.bands import Bands
+from zeotherm.core.parts.hotend.judge.probe import WhatIf, room
+from zeotherm.core.parts.hotend.model.solved import Solved
+from zeotherm.core.solver.axisymmetric import CancelledError
+
+HALVINGS = 5
+READING_DOUBT = 1.5  # K, 95 % half-width of an ordinary reading
+WORTH_READING = 0.9  # a reading must bring the band to this share of it to be worth a word
+
+
+def strengths(probe: WhatIf, worst: Held, limits: list[Held]) -> list[Strength]:
+    """Every lever's gain, strongest first. Raises CancelledError when the probe's caller no longer wants it."""
+    now = room(probe.rest, worst)
+    found = []
+    for path, lever in levers_of(probe.setup, probe.catalogue).items():
+        if probe.cancelled():
+            raise CancelledError
+        gains = [(room(solved, worst) - now, to, solved) for to, solved in _steps(probe, path, lever)]
+        if not gains:
+            continue
+        gain, best, _solved = max(gains, key=lambda one: one[0])
+        enough: float | str | None = None
+        if gain > 0.0 and lever.advice:
+            if isinstance(declared(Setup)[path], Choice):
+                suffice = [(by, to) for by, to, solved in gains if _meets_all(probe, path, to, solved, limits)]
+                enough = min(suffice)[1] if suffice else None
+            else:
+                enough = _enough(probe, path, lever, float(best), limits)
+        found.append(Strength(path, best, gain, enough))
+    return sorted(found, key=lambda one: -one.gain)
+
+
+def _steps(probe: WhatIf, path: str, lever: Lever) -> list[tuple[float | str, Solved]]:
+    """The values one step away, each settled."""
+    tried = [(to, probe.with_change(patch_at(path, to))) for to in steps_of(probe.setup, probe.catalogue, path, lever)]
+    return [(to, solved) for to, solved in tried if solved is not None]
+
+
+def _meets_all(probe: WhatIf, path: str, value: float | str, solved: Solved, limits: list[Held]) -> bool:
+    """Whether every limit of the moment holds; of a pause, also those of printing once it goes on."""
+    if not all(room(solved, limit) >= 0.0 for limit in limits):
+        return False
+    if not probe.idle or probe.course is None:
+        return True
+    printing = probe.with_change(patch_at(path, value), idle=False)
+    return printing is not None and all(room(printing, limit) >= 0.0 for limit in probe.course.limits)
+
+
+def _enough(probe: WhatIf, path: str, lever: Lever, to: float, limits: list[Held]) -> float | None:
+    """The smallest change along one lever that meets every limit, to about a thirtieth of its way."""
+    start = float(value_at(probe.setup, path))
+    far_end = lever.high if to > start else lever.low
+    reach = lever.reach if lever.reach is not None else abs(far_end - start)
+    end = start + math.copysign(min(reach, abs(far_end - start)), far_end - start)
+    far = probe.with_change(patch_at(path, end))
+    if far is None or not _meets_all(probe, path, end, far, limits):
+        return None
+    low, high = start, end
+    for _ in range(HALVINGS):
+        middle = 0.5 * (low + high)
+        tried = probe.with_change(patch_at(path, middle))
+        holds = tried is not None and _meets_all(probe, path, middle, tried, limits)
+        low, high = (low, middle) if holds else (middle, high)
+    return high
+
+
+def next_reading(bands: Bands, worst: str, taken: set[str]) -> NextReading | None:
+    """The reading that would narrow a limit's room most, to first order; taken: stations read already.
+
+    Room and station move with the same doubts z: of the room's variance a reading leaves 1 - ρ², with ρ the
+    correlation of the room with what the reading shows, its own doubt included (linear least squares).
+    """
+    room_of = {name: sides[0].get(f"room:{worst}", 0.0) for name, sides in bands.changes.items()}
+    total = math.hypot(*room_of.values())
+    best: NextReading | None = None
+    for key, station in STATIONS.items():
+        if not station.readable or not station.is_temperature or key in taken:
+            continue
+        shown = {name: sides[0].get(f"value:{key}", 0.0) for name, sides in bands.changes.items()}
+        variance = sum(by * by for by in shown.values()) + READING_DOUBT**2
+        shared = sum(room_of[name] * shown[name] for name in room_of)
+        left = math.sqrt(max(total**2 - shared**2 / variance, 0.0))
+        if left < WORTH_READING * total and (best is None or left < best.after):
+            best = NextReading(key, total, left)
+    return best

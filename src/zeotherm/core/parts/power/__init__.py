@@ -1,0 +1,1 @@
+"""The power path: supply, leads, contacts, switches."""

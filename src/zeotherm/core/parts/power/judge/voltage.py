@@ -1,0 +1,67 @@
+"""Parts whose rated voltage is not the one they get."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from zeotherm.core.catalogue.lookup import take
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.parts.power.model.inputs import described
+from zeotherm.core.parts.power.model.volts import fed_volts
+from zeotherm.core.physics.electric import heater_power
+
+FITS = (0.8, 1.25)  # of its rated watts that count as the right voltage
+ABOVE = {"fan": 1.32, "supply": 1.4}  # of the square of volts that a fan stands at most, and a supply's input
+LOWERED = ("fan", "bed")  # that may get less on purpose, or by what a lead takes: another limit speaks of it
+BURNS = 1.6  # times its rated watts from which a heater burns out or burns what it is in
+
+
+@dataclass(frozen=True, slots=True)
+class Mismatch:
+    """A part that gets another voltage than it is rated for."""
+
+    part: str  # heater, fan, bed, supply
+    rated_v: float
+    gets_v: float
+    rated_w: float  # nought: not known
+    times: float  # its rated watts
+
+    @property
+    def burns(self) -> bool:
+        """Whether it gets more than it stands."""
+        return self.times >= BURNS
+
+
+def power_times(rated_v: float, gets_v: float) -> float:
+    """Watts of a resistive part over its rated ones: the square of the volts' share [-].
+
+    >>> power_times(24, 12), power_times(12, 24)
+    (0.25, 4.0)
+    """
+    return heater_power(1.0, rated_v, gets_v)
+
+
+def matrix(volts: tuple[float, ...]) -> dict[tuple[float, float], float]:
+    """Every part's voltage on every supply: times its rated watts, by (rated, supplied)."""
+    return {(rated, gets): power_times(rated, gets) for rated in volts for gets in volts}
+
+
+def mismatches(setup: Setup, catalogue: Catalogue) -> tuple[Mismatch, ...]:
+    """Parts of a machine that get other volts than they are made for, worst first; whether or not its power path is
+    described. Raises DoesNotFitError."""
+    bed = take(catalogue, "beds", setup.bed.part, "bed.part")
+    fan = take(catalogue, "fans", setup.fan.part, "fan.part")
+    told = [("heater", setup.hotend.heater_rated_v, fed_volts(setup, catalogue), setup.hotend.heater_power_w)]
+    told.append(("fan", fan.rated_v, setup.fan.voltage_v, 0.0))
+    if bed.heater.power_w > 0.0:
+        mains = catalogue.power_paths[setup.power.path].mains
+        gets = setup.power.mains_v if mains else setup.power.out_v
+        gets = gets if described(setup, catalogue) else 0.01 * setup.bed.volts_pct * bed.heater.rated_v
+        told.append(("bed", bed.heater.rated_v, gets, setup.bed.heater_w))
+    if setup.power.selector_v > 0.0:
+        told.append(("supply", setup.power.selector_v, setup.power.mains_v, 0.0))
+    found = [Mismatch(part, rated, gets, watts, power_times(rated, gets)) for part, rated, gets, watts in told]
+    wrong = [one for one in found if not FITS[0] <= one.times <= ABOVE.get(one.part, FITS[1]) and (
+        one.part not in LOWERED or one.times > ABOVE.get(one.part, FITS[1]))]  # fmt: skip
+    return tuple(sorted(wrong, key=lambda one: -one.times))

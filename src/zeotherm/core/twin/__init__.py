@@ -1,1 +1,0 @@
-"""Turns a machine into solver models and reads results back as named stations."""

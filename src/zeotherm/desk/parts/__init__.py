@@ -1,0 +1,1 @@
+"""A face for each part of a machine."""

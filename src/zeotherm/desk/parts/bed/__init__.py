@@ -1,0 +1,1 @@
+"""The bed on the screen."""

@@ -1,0 +1,1 @@
+"""The enclosure on the screen."""

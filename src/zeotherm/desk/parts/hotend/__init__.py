@@ -1,0 +1,1 @@
+"""The hotend on the screen."""

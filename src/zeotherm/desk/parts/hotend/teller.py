@@ -1,0 +1,135 @@
+"""The hotend in Explain: what is shown of it while its tab is on."""
+
+from __future__ import annotations
+
+from zeotherm.answers.executor import Rank
+from zeotherm.answers.hotend import Found
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.parts.hotend.judge.answer import Answer, cautions
+from zeotherm.desk.bench import Bench
+from zeotherm.desk.parts.hotend.cutaway import Cutaway
+from zeotherm.desk.parts.hotend.section import FieldReading
+from zeotherm.desk.style.patina import Span
+from zeotherm.desk.timeview import strip
+from zeotherm.desk.viewmodels import ladder, lever_rows, margin_rows
+from zeotherm.desk.views.explain.page import ExplainPage
+from zeotherm.desk.views.explain.teller import Teller
+from zeotherm.wording.course import enough, next_reading
+from zeotherm.wording.language import _
+from zeotherm.wording.margins import label
+from zeotherm.wording.numbers import plain, with_unit
+from zeotherm.wording.verdict import BEYOND, verdict
+
+
+class HotendTeller(Teller):
+    """Fills Explain with the hotend while its tab is on; the bench answers it."""
+
+    part, title, span, told_below = "hotend", _("Hotend"), Span.FULL, False
+
+    def __init__(self, bench: Bench, view: ExplainPage) -> None:
+        super().__init__(bench, view, Cutaway())
+        self._judged: Answer | None = None
+        bench.unsolved.connect(self._show_trouble)
+        bench.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if self.on else None)
+        self.board.pointed.connect(self._show_point)
+
+    @property
+    def busy(self) -> bool:
+        return self._bench.busy
+
+    def matters(self, rank: Rank) -> None:
+        self._bench.matters(rank)
+
+    def stop(self) -> None:
+        self._bench.stop_solving()
+
+    def scrub(self, time: float | None) -> None:
+        """Another moment; None: the job's worst."""
+        self._bench.scrub(time)
+
+    def take_job(self, job: Job) -> None:
+        if not self.on:
+            return
+        found, view = self._bench.found, self._view
+        if found is not None and found.job.number == job.number:
+            view.levers.show_rows(lever_rows(job, self._bench.catalogue, found.worst))
+            view.strip.set_stale()
+        else:
+            view.levers.show_rows(lever_rows(job, self._bench.catalogue, None))
+            view.strip.show_view(None)
+            self._judged = None
+
+    def tell(self) -> None:
+        """All of it anew."""
+        self._judged = None
+        self.board.refresh()
+        if self._bench.found is not None:
+            self.take_found(self._bench.found)
+
+    def take_found(self, found: Found) -> None:
+        if not self.on:
+            return
+        view = self._view
+        self.board.show_found(found)
+        if found.course is None:
+            self.board.repaint()  # while a lever is dragged the picture leads
+        view.ladder.show_view(ladder(found))
+        view.margins.show_rows(margin_rows(found.answer))
+        if found.course is None:  # the run is under way: what it said before stays, marked
+            view.strip.set_stale()
+        else:
+            view.strip.show_view(strip(found, view.strip.view))
+        view.verdict.clear_trouble()
+        if found.judged is not self._judged:
+            self._show_judged(found)
+        self._show_balance(found)
+
+    def _show_judged(self, found: Found) -> None:
+        """What speaks of the whole job, whatever moment is shown."""
+        judged = self._judged = found.judged
+        self._view.verdict.show_verdict(verdict(judged))
+        self._view.cautions.show_called(cautions(judged), judged.catalogue)
+        if judged.strengths:
+            catalogue = self._bench.catalogue
+            self._view.levers.show_rows(lever_rows(found.job, catalogue, judged))
+            gains = _("{part} gains, per step").format(part=label(judged.worst).lower())
+            self._view.levers.show_advice(gains, enough(judged, catalogue), next_reading(judged))
+
+    def _show_trouble(self, text: str) -> None:
+        if self.on:
+            self._view.verdict.show_trouble(text)
+            self.board.set_stale(True)
+
+    def _show_point(self, reading: FieldReading | None) -> None:
+        if reading is None or not self.on:
+            return
+        self._view.foot.setText(
+            _("Point: {part}, {height} above the tip, {temperature}").format(
+                part=reading.part,
+                height=with_unit(reading.height * 1e3, "mm"),
+                temperature=with_unit(reading.temperature, "°C"),
+            )
+        )
+        self._view.sure.setText(
+            _("±{band} K (95 %)").format(band=plain(reading.band)) if reading.band is not None else _("band follows")
+        )
+
+    def _show_balance(self, found: Found) -> None:
+        if self._view.foot.text().startswith(_("Point")):
+            return
+        readout = found.answer.solved.readout
+        watts = readout.watts
+        if readout.extrapolated:
+            self._view.foot.setText(f"{BEYOND[readout.extrapolated[0]]}.")
+            return
+        shown = self._view.strip.view
+        brief, full = shown.log if shown is not None else ("", "")
+        self._view.foot.setToolTip(full)
+        if brief:
+            self._view.foot.setText(brief)
+            return
+        self._view.foot.setText(
+            _("Heater {watts} W. Point at any place, or use the arrow keys, to read it.").format(
+                watts=plain(watts.heater)
+            )
+        )

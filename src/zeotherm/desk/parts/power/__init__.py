@@ -1,0 +1,1 @@
+"""The power path on the screen."""

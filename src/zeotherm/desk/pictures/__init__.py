@@ -1,1 +1,0 @@
-"""Pictures of heat: geometry, and painting for window and report alike."""

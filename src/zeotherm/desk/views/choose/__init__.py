@@ -1,0 +1,1 @@
+"""Choose: options side by side, and sizes."""

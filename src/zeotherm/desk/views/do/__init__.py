@@ -1,0 +1,1 @@
+"""Do: the work order, step by step."""

@@ -1,0 +1,1 @@
+"""Explain: one part of the machine at a time."""

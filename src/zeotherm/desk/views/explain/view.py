@@ -1,0 +1,247 @@
+"""Explain: what is too hot, by how much and why; and what each lever does to it: of the hotend, the bed, the case or
+the power path."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
+from PyQt6.QtWidgets import (
+    QButtonGroup,
+    QFrame,
+    QHBoxLayout,
+    QPushButton,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from zeotherm.answers.executor import Rank
+from zeotherm.answers.hotend import Found
+from zeotherm.core.machine.documents import Job
+from zeotherm.desk.bench import Bench
+from zeotherm.desk.parts.bed.teller import BedTeller
+from zeotherm.desk.parts.enclosure.teller import CaseTeller
+from zeotherm.desk.parts.hotend.teller import HotendTeller
+from zeotherm.desk.parts.power.teller import PowerTeller
+from zeotherm.desk.style import theme
+from zeotherm.desk.style.patina import Span
+from zeotherm.desk.viewmodels import LeverRow
+from zeotherm.desk.views.explain.page import ExplainPage
+from zeotherm.desk.views.explain.teller import Teller
+from zeotherm.desk.views.frame import NARROW, frame
+from zeotherm.desk.widgets.tall import TallScroll
+from zeotherm.wording.entry import SetValue, understand
+
+
+class ExplainView(ExplainPage):
+    """The job on the bench, one part of the machine at a time."""
+
+    now: Teller
+
+    def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
+        super().__init__(self._understood, parent)
+        self._bench = bench
+        self._folded: object = None  # what the widths were shared out for
+        self._side_content = QWidget()
+        self._side = TallScroll(self._side_content)
+        self.hotend = HotendTeller(bench, self)
+        self.bed = BedTeller(bench, self)
+        self.case = CaseTeller(bench, self)
+        self.power = PowerTeller(bench, self)
+        self.parts: tuple[Teller, ...] = (self.hotend, self.bed, self.case, self.power)
+        self.now = self.hotend
+        self.tabs = {one.part: QPushButton(one.title) for one in self.parts}
+        self._share_out()
+        self._lay_out()
+        self._connect()
+        self.refresh()
+
+    def _lay_out(self) -> None:
+        side = self._side_content
+        side.setObjectName("page")
+        stack = QVBoxLayout(side)
+        stack.setContentsMargins(0, 0, 0, 0)
+        stack.setSpacing(0)
+        stack.addWidget(self.margins)
+        self.elsewhere.setContentsMargins(16, 0, 14, 4)
+        stack.addWidget(self.elsewhere)
+        stack.addWidget(self.levers, 1)
+        self.rivals.setWordWrap(True)
+        self.rivals.setContentsMargins(16, 2, 14, 4)
+        stack.addWidget(self.rivals)
+        fitting = QHBoxLayout()
+        fitting.setContentsMargins(16, 2, 14, 4)
+        fitting.addWidget(self.fit)
+        fitting.addStretch()
+        stack.addLayout(fitting)
+        self.fits.setWordWrap(True)
+        self.fits.setContentsMargins(16, 0, 14, 6)
+        stack.addWidget(self.fits)
+        for extra in (self.rivals, self.fit, self.fits):
+            extra.setVisible(False)
+        stack.addWidget(self.cautions)
+        foot = QHBoxLayout()
+        foot.setContentsMargins(20, 0, 16, 4)
+        foot.addWidget(self.foot, 1)
+        foot.addWidget(self.sure)
+        self._pictures = QStackedWidget()
+        for one in self.parts:
+            self._pictures.addWidget(one.board)
+        picture = QVBoxLayout()
+        picture.setSpacing(0)
+        picture.addLayout(self._tab_bar())
+        picture.addWidget(self._pictures, 1)
+        picture.addLayout(foot)
+        body = QHBoxLayout()
+        body.setSpacing(0)
+        body.addLayout(picture, 1)
+        self._rule = QFrame()
+        self._rule.setFixedWidth(1)
+        body.addWidget(self._rule)
+        body.addWidget(self._side)
+        frame(self, self.column, self.verdict, body, self.strip)
+
+    def _tab_bar(self) -> QHBoxLayout:
+        bar = QHBoxLayout()
+        bar.setContentsMargins(16, 6, 16, 2)
+        bar.setSpacing(6)
+        tabs = QButtonGroup(self)
+        for key, button in self.tabs.items():
+            button.setCheckable(True)
+            button.setChecked(key == self.part)
+            button.clicked.connect(lambda _on=False, key=key: self.turn_to(key))
+            tabs.addButton(button)
+            bar.addWidget(button)
+        bar.addStretch()
+        for one in self.parts:
+            group = QButtonGroup(self)
+            for button in one.ways:
+                button.setCheckable(True)
+                button.setChecked(button is one.ways[0])
+                button.setVisible(False)
+                group.addButton(button)
+                bar.addWidget(button)
+        return bar
+
+    def _connect(self) -> None:
+        bench = self._bench
+        QShortcut(QKeySequence("Ctrl+Tab"), self).activated.connect(self.turn_on)
+        bench.job_changed.connect(self.show_job)
+        bench.answered.connect(self.show_found)
+        self.strip.scrubbed.connect(self.scrub)
+        self.levers.set_to.connect(lambda path, value, dragging: bench.set_value(path, value, dragging=dragging))
+        self.levers.reset.connect(bench.set_found)
+        self.column.chosen.connect(self._take_span)
+        self._take_span(self.column.span)
+
+    def _take_span(self, span: Span) -> None:
+        for one in self.parts:
+            one.board.set_scale(span.value)
+
+    # parts of the machine
+
+    @property
+    def part(self) -> str:
+        """The key of the part that is shown."""
+        return self.now.part
+
+    @property
+    def picture(self) -> QWidget:
+        """The picture of the part that is shown."""
+        board: QWidget = self.now.board
+        return board
+
+    def turn_to(self, part: str) -> None:
+        """Show another part."""
+        self.tabs[part].setChecked(True)
+        if part == self.part:
+            return
+        self.now = next(one for one in self.parts if one.part == part)
+        self._share_out()
+        self._pictures.setCurrentWidget(self.picture)
+        self.column.set_span(self.now.span)
+        for one in self.parts:
+            for button in one.ways:
+                button.setVisible(one is self.now)
+        self.rivals.setVisible(self.now.told_below)
+        for widget in (self.fit, self.fits):
+            widget.setVisible(False)
+        self.foot.setText("")
+        self.sure.setText("")
+        self.show_job(self._bench.job)
+        for one in self.parts:
+            one.tell()
+            one.solve()
+        self.verdict.set_busy(self.now.busy)
+        self.picture.setFocus(Qt.FocusReason.OtherFocusReason)
+
+    def turn_on(self) -> None:
+        """The next part."""
+        keys = [one.part for one in self.parts]
+        self.turn_to(keys[(keys.index(self.part) + 1) % len(keys)])
+
+    def _share_out(self) -> None:
+        """What is looked at goes first."""
+        for one in self.parts:
+            one.matters(Rank.SHOWN if one is self.now else Rank.AHEAD)
+
+    def scrub(self, time: float | None) -> None:
+        """Another moment of the part that is shown; None: its worst, of a bed late in its print."""
+        self.now.scrub(time)
+
+    def stop(self) -> None:
+        """Stop what is under way for every part."""
+        for one in self.parts:
+            one.stop()
+
+    def show_job(self, job: Job) -> None:
+        self._fold()
+        for one in self.parts:
+            one.take_job(job)
+
+    def show_found(self, found: Found) -> None:
+        for one in self.parts:
+            one.take_found(found)
+
+    def refresh(self) -> None:
+        """Take up the theme and what is on the bench."""
+        self.column.refresh()
+        self.foot.setFont(theme.font(12, 600))
+        self.sure.setFont(theme.font(12))
+        self._rule.setStyleSheet(f"background: {theme.tokens().line};")
+        for button in (*self.tabs.values(), *(button for one in self.parts for button in one.ways)):
+            button.setFont(theme.font(13))
+        for widget in (self.rivals, self.fits):
+            widget.setFont(theme.font(12))
+        self.fit.setFont(theme.font(13))
+        self.elsewhere.setFont(theme.font(12, 600))
+        self.strip.refresh()
+        self.show_job(self._bench.job)
+        for one in self.parts:
+            one.tell()
+
+    def fold_strip(self) -> None:
+        """Fold the time strip to its sentence, or open it."""
+        self.strip.set_folded(not self.strip.folded)
+
+    def resizeEvent(self, event: QResizeEvent | None) -> None:
+        self._fold()
+        super().resizeEvent(event)
+
+    def _fold(self) -> None:
+        narrow = self.width() < theme.scaled(NARROW)
+        if self._folded == (narrow, self.height(), theme.scaled(NARROW)):
+            return
+        self._folded = (narrow, self.height(), theme.scaled(NARROW))
+        self._side.setFixedWidth(theme.scaled(340 if narrow else 432))
+        low = self.height() < 660
+        self.margins.set_compact(narrow, 5 if low else 6 if self.height() < 800 else 9)
+        self.cautions.set_most(1 if low else 2)
+        self.levers.set_compact(narrow)
+
+    def _understood(self, row: LeverRow, text: str) -> float | str:
+        """The value of a text typed into a lever's field; ValueError says what to do."""
+        meant = understand(f"{row.label} {text}", self._bench.job.setup(), self._bench.catalogue)
+        if not isinstance(meant, SetValue):
+            raise ValueError(meant.text)
+        return meant.value

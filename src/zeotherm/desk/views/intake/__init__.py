@@ -1,0 +1,1 @@
+"""Intake: what was told, and what may cause it."""

@@ -1,0 +1,1 @@
+"""Measure: runs and pictures."""

@@ -1,0 +1,106 @@
+"""What leaves the window as files: jobs, reports, work orders; and the shop's own files, opened to be changed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from datetime import date
+from pathlib import Path
+
+from PyQt6.QtCore import QUrl
+from PyQt6.QtGui import QDesktopServices
+from PyQt6.QtWidgets import QFileDialog, QWidget
+
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.work.proving import Proof
+from zeotherm.desk.bench import Bench
+from zeotherm.desk.beside import AskedBeside
+from zeotherm.desk.views.report import reports
+from zeotherm.shop.edits import RefusedError
+from zeotherm.shop.errors import ShopError
+from zeotherm.shop.other_parts import OtherPart
+from zeotherm.shop.own_entries import OwnFile
+from zeotherm.shop.places import file_stem
+from zeotherm.wording.language import _
+
+
+class Papers:
+    """Asks where to, writes, and says so in one sentence."""
+
+    def __init__(
+        self, bench: Bench, window: QWidget, say: Callable[..., None], beside: AskedBeside,
+        change: Callable[[], reports.Change],
+    ) -> None:  # fmt: skip
+        self._bench, self._window, self._say, self._beside = bench, window, say, beside
+        self._change = change  # the set that is taken, as far as it is solved
+
+    def export(self) -> None:
+        """The job on the bench as a file."""
+        if path := self._ask(_("Export this job"), ".json", _("Jobs (*.json)")):
+            self._bench.export_job(path)
+
+    def ask_report(self, ending: str) -> None:
+        """The report, written where the person says."""
+        if path := self._ask(_("Write the report"), ending, f"*{ending}"):
+            self.report(path if path.name.lower().endswith(ending) else path.with_name(path.name + ending))
+
+    def report(self, path: Path) -> None:
+        """Write the report of the job on the bench, as it stands now, once the rest of its machine is solved."""
+        found = self._bench.found
+        if found is None:
+            self._say(_("Nothing to report yet."), wrong=True)
+            return
+        shown, change = found, self._change()
+
+        def write(others: Sequence[OtherPart]) -> None:
+            self._write(path, lambda: reports.save(shown, others, path, date.today().isoformat(), change))
+
+        self._beside.ask_for(shown, write)
+
+    def ask_order(self, asked: Proof) -> None:
+        """The work order, written where the person says."""
+        if path := self._ask(_("Print the work order"), "-order.pdf", _("PDF (*.pdf);;HTML (*.html)")):
+            self.order(path, asked)
+
+    def order(self, path: Path, asked: Proof) -> None:
+        """Write the work order of the job on the bench, to be ticked on paper; asked: of the proof run."""
+        job, catalogue = self._bench.job, self._bench.catalogue
+        self._write(path, lambda: reports.save_order(job, catalogue, asked, path, date.today().isoformat()))
+
+    def export_damaged(self) -> None:
+        """What is left of the workshop's damaged entries, each as a file in a folder that the person chooses."""
+        name = QFileDialog.getExistingDirectory(self._window, _("Folder for what is damaged"))
+        if not name:
+            return
+        try:
+            count = self._bench.export_damaged(Path(name))
+        except ShopError as wrong:
+            self._say(str(wrong), wrong=True)
+            return
+        self._say(_("Written: {count} damaged entries.").format(count=count) if count else _("Nothing is damaged."))
+
+    def open_own(self, kind: OwnFile) -> None:
+        """One of the shop's own files, in whatever edits text here."""
+        try:
+            path = self._bench.own_file(kind)
+        except ShopError as wrong:
+            self._say(str(wrong), wrong=True)
+            return
+        QDesktopServices.openUrl(QUrl.fromLocalFile(str(path)))
+        self._say(_("{path}: change it, then read it again from the menu.").format(path=path))
+
+    def _ask(self, title: str, ending: str, kinds: str) -> Path | None:
+        name, _kind = QFileDialog.getSaveFileName(self._window, title, _stem(self._bench.job) + ending, kinds)
+        return Path(name) if name else None
+
+    def _write(self, path: Path, write: Callable[[], None]) -> None:
+        try:
+            write()
+        except (ShopError, RefusedError) as wrong:
+            self._say(str(wrong), wrong=True)
+            return
+        self._say(_("Written: {name}").format(name=path.name))
+
+
+def _stem(job: Job) -> str:
+    """A file's name by machine and number."""
+    return file_stem(f"{job.machine.split(',')[0].lower()}-{job.number}")

@@ -1,0 +1,126 @@
+"""The report with its picture: HTML, PDF."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from dataclasses import replace
+from pathlib import Path
+
+from PyQt6.QtCore import QBuffer, QIODevice, QRectF
+from PyQt6.QtGui import QGuiApplication, QImage, QPainter
+
+from zeotherm.answers.beside import parts_beside
+from zeotherm.answers.board import columns_of
+from zeotherm.answers.hotend import Found, hours, worst
+from zeotherm.answers.processes import answer_of
+from zeotherm.answers.store import Store
+from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.choices.board import Column
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.work.proving import Proof
+from zeotherm.desk.parts.hotend import drawing as hotend
+from zeotherm.desk.style import theme
+from zeotherm.desk.style.patina import Span
+from zeotherm.shop import order_sheet, report
+from zeotherm.shop.errors import ShopError
+from zeotherm.shop.job_files import write_bytes
+from zeotherm.shop.other_parts import OtherPart, other_parts
+
+WIDTH, HEIGHT = 470, 520
+DENSITY = 2
+Change = tuple[Column, Column] | None
+
+
+def picture(found: Found) -> bytes:
+    """The section on white paper, as PNG."""
+    image = QImage(WIDTH * DENSITY, HEIGHT * DENSITY, QImage.Format.Format_RGB32)
+    image.fill(theme.LIGHT["flag"])
+    before = theme.tokens().name
+    theme.choose("light")
+    try:
+        painter = QPainter(image)
+        painter.scale(DENSITY, DENSITY)
+        hotend.paint(painter, found, QRectF(0, 0, WIDTH, HEIGHT), Span.FULL.value)
+        painter.end()
+    finally:
+        theme.choose(before)
+    buffer = QBuffer()
+    buffer.open(QIODevice.OpenModeFlag.WriteOnly)
+    image.save(buffer, "PNG")
+    return bytes(buffer.data().data())
+
+
+def page(found: Found, others: Sequence[OtherPart], written: str, change: Change = None) -> str:
+    """The report of a job as an HTML page.
+
+    others: the machine beside its hotend; written: the date as shown; change: as found, and with the set taken.
+    """
+    shown = at_worst(found)
+    sheet = report.ReportSheet(
+        shown.job, shown.judged, shown.as_found or shown.judged, shown.course, shown.course_found, shown.time, change,
+        others,
+    )  # fmt: skip
+    return report.html(sheet, picture(shown), written)
+
+
+def at_worst(found: Found) -> Found:
+    """What was found, at the job's worst moment, whatever moment is shown."""
+    if found.course is None or found.worst is None:
+        return found
+    return replace(found, answer=found.worst, time=found.course.worst_time)
+
+
+def title(job: Job) -> str:
+    """What the document is called."""
+    return f"{job.machine}, job {job.number}"
+
+
+def save(found: Found, others: Sequence[OtherPart], path: Path, written: str, change: Change = None) -> None:
+    """Write .html or .pdf; raises ShopError."""
+    _write(path, page(found, others, written, change), title(found.job), one_page=True)
+
+
+def save_order(job: Job, catalogue: Catalogue, asked: Proof, path: Path, printed: str) -> None:
+    """Write the work order as .html or .pdf. Raises ShopError, RefusedError."""
+    text = order_sheet.html(job, catalogue, asked, printed)
+    _write(path, text, _order_title(job), one_page=False)
+
+
+def _order_title(job: Job) -> str:
+    return f"{title(job)}, work order"
+
+
+def _write(path: Path, text: str, named: str, *, one_page: bool) -> None:
+    """Write a page as its ending says. Raises ShopError."""
+    kinds = {
+        ".html": lambda: text.encode("utf-8"),
+        ".pdf": lambda: report.pdf(text, named, one_page=one_page),
+    }
+    make = kinds.get(path.suffix.lower())
+    if make is None:
+        raise ShopError(f"{path.name} ends in neither .html nor .pdf. Give it one of these endings.")
+    write_bytes(path, make())
+
+
+def need_application() -> None:
+    """Fonts and pages need one, with no screen where there is no window; kept alive while it is used."""
+    if QGuiApplication.instance() is None:
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+        need_application.application = QGuiApplication([])  # type: ignore[attr-defined]
+    theme.load_fonts()
+
+
+def write_report(store: Store, job: Job, catalogue: Catalogue, path: Path, written: str) -> None:
+    """The report without a window, for the command line. Raises ShopError, and what the hours of a job raise."""
+    need_application()
+    setup = job.setup()
+    course, answer = store.ask(hours(setup, job, catalogue)), store.ask(worst(setup, job, catalogue))
+    was = store.ask(hours(job.found, job, catalogue)) if job.trial else None
+    change: Change = None
+    if job.chosen:
+        columns = columns_of(job, job.variants, catalogue)
+        keys = tuple(key for key in job.variants if key in job.chosen)
+        change = store.ask(columns[()]), store.ask(columns[keys])
+    others = other_parts(answer_of(parts_beside(store, job, catalogue)))
+    save(Found(job, answer, None, course, was, course.worst_time, answer), others, path, written, change)
