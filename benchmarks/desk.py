@@ -35,7 +35,7 @@ sys.setswitchinterval(0.0005)
 from zeotherm.desk.application import make_window
 window = make_window(Path(sys.argv[1]), demo=True, theme_name="light")
 window.show()
-picture = window.explain.hotend.board
+picture = window.explain.of("hotend").board
 loop, painted = QEventLoop(), {}
 original = picture.paintEvent
 

@@ -23,7 +23,7 @@ part, machine, path, first, by = sys.argv[2], sys.argv[3], sys.argv[4], float(sy
 window.bench.prefer(machine)
 window.bench.open_job(window.bench.key)
 explain = window.explain
-tellers = {"bed": explain.bed, "case": explain.case, "power": explain.power}
+tellers = {"bed": explain.of("bed"), "case": explain.of("case"), "power": explain.of("power")}
 teller = tellers[part]
 explain.turn_to(part)
 board = explain.picture

@@ -27,9 +27,9 @@ SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain-bed-dark.png": ("dark", (1280, 800), "bed", "Dunlin", ("insulation felt",)),
     "explain-case.png": ("light", (1280, 800), "case", "Gannet", HEATED),
     "choose.png": ("light", (1280, 800), "choose", "Curlew", ()),
-    "choose-size.png": ("light", (1280, 800), "size", "Dunlin", ()),
-    "choose-case.png": ("dark", (1280, 800), "size_case", "Gannet", ()),
-    "choose-power.png": ("dark", (1280, 800), "size_power", "Dunlin", ()),
+    "choose-size.png": ("light", (1280, 800), "size:bed", "Dunlin", ()),
+    "choose-case.png": ("dark", (1280, 800), "size:case", "Gannet", ()),
+    "choose-power.png": ("dark", (1280, 800), "size:power", "Dunlin", ()),
     "intake.png": ("light", (1280, 800), "intake", "Curlew", INTAKE),
     "measure.png": ("light", (1280, 800), "measure", "Curlew", ()),
     "measure-dark.png": ("dark", (1280, 800), "measure:apart", "Curlew", ()),
@@ -81,8 +81,8 @@ def shoot(name: str, folder: Path) -> None:
         _case(window)
     elif view == "power":
         _power(window)
-    elif view in ("size", "size_case", "size_power"):
-        _size(window, view)
+    elif view.startswith("size:"):
+        _size(window, view.partition(":")[2])
     elif view == "report":
         window.show_report()
         for _ in range(500):
@@ -111,7 +111,7 @@ def _bed(window: Window) -> None:
     window.explain.turn_to("bed")
     for _ in range(1500):
         QTest.qWait(20)
-        found = window.explain.bed.found
+        found = window.explain.of("bed").found
         if found is not None and found.job == window.bench.job and found.answer is not None and found.answer.strengths:
             break
     QTest.qWait(100)
@@ -122,7 +122,7 @@ def _case(window: Window) -> None:
     window.explain.turn_to("case")
     for _ in range(1500):
         QTest.qWait(20)
-        found = window.explain.case.found
+        found = window.explain.of("case").found
         if found is not None and found.job == window.bench.job and found.gone and found.answer.run is not None:
             break
     QTest.qWait(100)
@@ -133,7 +133,7 @@ def _power(window: Window) -> None:
     window.explain.turn_to("power")
     for _ in range(1500):
         QTest.qWait(20)
-        found = window.explain.power.found
+        found = window.explain.of("power").found
         if found is not None and found.job == window.bench.job and found.answer is not None and found.answer.strengths:
             break
     QTest.qWait(100)
@@ -148,7 +148,7 @@ def _size(window: Window, page: str) -> None:
         QTest.qWait(20)
         if sizing.found is not None and sizing.found.done and not sizing.asked.busy:
             break
-    if page == "size_power":
+    if page == "power":
         sizing.take_proposal()
         QTest.qWait(400)
     QTest.qWait(100)

@@ -8,8 +8,7 @@ from dataclasses import replace
 
 import pytest
 
-from zeotherm.answers import bed, enclosure, hotend, power
-from zeotherm.answers.beside import PARTS
+from zeotherm.answers import hotend
 from zeotherm.answers.board import columns_of
 from zeotherm.answers.store import Store
 from zeotherm.answers.work import aids
@@ -17,6 +16,7 @@ from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, patched
 from zeotherm.core.machine.patches import patch_at, value_at
 from zeotherm.core.machine.quantity import Choice, declared
+from zeotherm.core.parts.registry import PARTS
 from zeotherm.core.questions import Stage
 from zeotherm.shop import edits, work_edits
 
@@ -29,8 +29,7 @@ def asked(job: Job, catalogue) -> dict[str, str]:
     found = {
         "hours": course, "as found": hotend.hours(job.found, job, catalogue),
         "worst": hotend.worst(setup, job, catalogue), "sure": hotend.sure(setup, job, catalogue),
-        "bed": bed.in_full(setup, job, catalogue, course), "case": enclosure.in_full(setup, job, catalogue, course),
-        "power": power.in_full(setup, job, catalogue, course),
+        **{key: part.in_full(setup, job, catalogue, course) for key, part in PARTS.items()},
     }  # fmt: skip
     found |= {f"column {keys}": one for keys, one in columns_of(job, job.variants, catalogue).items()}
     return {name: question.key for name, question in found.items()}

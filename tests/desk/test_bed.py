@@ -8,10 +8,10 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from tests.core.test_bed import CATALOGUE, setup_of
-from zeotherm.answers.bed import BedFound
 from zeotherm.core.machine.documents import Job, patched
 from zeotherm.core.machine.measured import Measured, Picture
 from zeotherm.core.parts.bed.judge.answer import first_bed, with_control, with_course
+from zeotherm.core.parts.bed.part import BedFound
 from zeotherm.desk.parts.bed.board import BedBoard
 from zeotherm.desk.parts.bed.drawing import plan_image, sampled
 from zeotherm.desk.parts.bed.shown import bed_ladder, bed_picture, bed_strip

@@ -6,9 +6,9 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from tests.core.test_chamber import CATALOGUE, setup_of
-from zeotherm.answers.enclosure import CaseFound
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.parts.enclosure.judge.answer import around_of, first_case, with_case_course
+from zeotherm.core.parts.enclosure.part import CaseFound
 from zeotherm.desk.parts.enclosure.board import CaseBoard
 from zeotherm.desk.parts.enclosure.shown import case_ladder, case_picture, case_strip
 from zeotherm.desk.style.patina import Span
@@ -63,33 +63,37 @@ def test_from_a_key_to_a_heated_case(qtbot, open_window):
     explain = window.explain
     QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
     assert explain.part == "case"
-    qtbot.waitUntil(lambda: explain.case.found is not None and bool(explain.case.found.tried), timeout=90_000)
-    assert explain.case.board.view.title.startswith("Bench locker")
+    qtbot.waitUntil(
+        lambda: explain.of("case").found is not None and bool(explain.of("case").found.tried), timeout=90_000
+    )
+    assert explain.of("case").board.view.title.startswith("Bench locker")
     assert "The case comes to" in explain.verdict.accessibleName()
     assert "Insulating under the bed" in explain.rivals.text()
-    passive = explain.case.found.values["case_low"]
+    passive = explain.of("case").found.values["case_low"]
 
     for line in ("case heater 300 W", "heater place roof", "case wanted 60", "case sensor 90 %"):
         assert window.bench.enter(line)
 
     def heated() -> bool:
-        found = explain.case.found
+        found = explain.of("case").found
         return found is not None and found.job == window.bench.job and bool(found.gone) and found.answer.run is not None
 
     qtbot.waitUntil(heated, timeout=90_000)
     assert "colder than the case is wanted" in explain.verdict.accessibleName()
-    assert explain.case.found.values["case_low"] > passive
-    assert explain.case.found.cut is not None
+    assert explain.of("case").found.values["case_low"] > passive
+    assert explain.of("case").found.cut is not None
     assert "cut-out" in explain.rivals.text()
     explain.scrub(600.0)
-    assert explain.case.found.time == 600.0
+    assert explain.of("case").found.time == 600.0
     explain.scrub(None)
 
     assert not window.bench.enter("case height 90")  # out of its span: said, nothing lost
     assert not window.bench.enter("case height 200")  # lower than its openings are apart
     assert window.bench.job.setup().case.height_mm == 560.0
     window.bench.set_value("case.part", "open_frame")
-    qtbot.waitUntil(lambda: explain.case.found is not None and explain.case.found.answer is None, timeout=30_000)
+    qtbot.waitUntil(
+        lambda: explain.of("case").found is not None and explain.of("case").found.answer is None, timeout=30_000
+    )
     assert "Nothing encloses" in explain.verdict.accessibleName()
     explain.turn_on()
     assert explain.part == "power"

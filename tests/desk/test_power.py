@@ -13,10 +13,10 @@ from PyQt6.QtGui import QImage
 from tests.core.test_nets import FEEDS
 from tests.core.test_power import CATALOGUE, answer_of, setup_of
 from tests.window import settle, type_line
-from zeotherm.answers.power import PowerFound
 from zeotherm.core.machine.documents import Job, patched
 from zeotherm.core.parts.power.judge.answer import with_power_course
 from zeotherm.core.parts.power.judge.nets import check, proposed
+from zeotherm.core.parts.power.part import PowerFound
 from zeotherm.core.parts.whole.run import simulate
 from zeotherm.desk.parts.power.board import PowerBoard
 from zeotherm.desk.parts.power.shown import power_ladder, power_picture, power_strip
@@ -114,14 +114,14 @@ def test_readings_of_other_parts_do_not_trouble_the_hotends_picture(qtbot, open_
     settle(qtbot, window)
     for line in ("motor reading 51", "bed plug 80", "roof air 40", "plug drop 120 mV"):
         type_line(qtbot, window, line)
-        window.explain.hotend.board.grab()
+        window.explain.of("hotend").board.grab()
     settle(qtbot, window)
     assert {"motor", "power_plug", "power_plug_drop"} <= set(window.bench.job.readings)
 
 
 def power_known(qtbot, window) -> None:
     def done() -> bool:
-        found = window.explain.power.found
+        found = window.explain.of("power").found
         if found is None or found.job != window.bench.job or found.answer is None:
             return False
         return bool(found.answer.strengths) and found.answer.run is not None
@@ -136,7 +136,7 @@ def test_an_undescribed_path_asks_for_itself(qtbot, open_window):
     qtbot.waitUntil(lambda: "not described" in window.explain.verdict.accessibleName(), timeout=20_000)
     type_line(qtbot, window, "power path bed_on_board")
     power_known(qtbot, window)
-    assert window.explain.power.board.view.parts
+    assert window.explain.of("power").board.view.parts
     # every number of the path, and only those, in the machine's own window
     qtbot.mouseClick(window.explain.fit, Qt.MouseButton.LeftButton)
     levers = window.machine.levers
@@ -155,13 +155,13 @@ def test_the_strip_by_watts_and_at_another_moment(qtbot, open_window):
     window.show_power()
     power_known(qtbot, window)
     explain = window.explain
-    qtbot.mouseClick(explain.power.widths[True], Qt.MouseButton.LeftButton)
-    assert explain.power.board.view.by_watts
-    late = explain.power.found.values["power_plug"]
+    qtbot.mouseClick(explain.of("power").widths[True], Qt.MouseButton.LeftButton)
+    assert explain.of("power").board.view.by_watts
+    late = explain.of("power").found.values["power_plug"]
     explain.scrub(60.0)
-    assert explain.power.found.values["power_plug"] < late
+    assert explain.of("power").found.values["power_plug"] < late
     explain.scrub(None)
-    assert explain.power.found.time is None
+    assert explain.of("power").found.time is None
 
 
 def test_the_wiring_picture_is_written_only_when_nothing_is_wrong(qtbot, open_window, tmp_path):
@@ -170,8 +170,8 @@ def test_the_wiring_picture_is_written_only_when_nothing_is_wrong(qtbot, open_wi
     window.bench.open_job(window.bench.key)
     settle(qtbot, window)
     window.show_choose()
-    window.choose.turn_to("size_power")
-    page = window.choose.power_sizing
+    window.choose.turn_to("power")
+    page = window.choose.sized["power"]
     qtbot.waitUntil(lambda: page.found is not None and page.found.done, timeout=60_000)
     page.take_proposal()
     assert not page.faults

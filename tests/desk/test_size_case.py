@@ -19,8 +19,8 @@ def sized(qtbot, window: Window, machine: str = "Gannet") -> SizeCase:
     window.bench.prefer(machine)
     window.bench.open_job(window.bench.key)
     window.show_choose()
-    window.choose.turn_to("size_case")
-    page = window.choose.case_sizing
+    window.choose.turn_to("case")
+    page = window.choose.sized["case"]
     qtbot.waitUntil(lambda: page.found is not None and page.found.done and not page.asked.busy, timeout=240_000)
     return page
 
@@ -78,8 +78,8 @@ def test_a_machine_that_stands_open_has_no_case_to_size(qtbot, open_window):
     window.bench.prefer("Dunlin")
     window.bench.open_job(window.bench.key)
     window.show_choose()
-    window.choose.turn_to("size_case")
-    page = window.choose.case_sizing
+    window.choose.turn_to("case")
+    page = window.choose.sized["case"]
     qtbot.waitUntil(lambda: "Nothing encloses" in page.trouble.text(), timeout=30_000)
     assert not page.put.isEnabled()
     page.copy_lines()

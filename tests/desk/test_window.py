@@ -51,11 +51,11 @@ def test_a_solver_that_fails_keeps_the_last_answer(qtbot, open_window, monkeypat
     window.bench.set_value("fan.voltage_v", 12.0)
     qtbot.waitUntil(lambda: "last good one" in window.explain.verdict.accessibleDescription())
     assert window.bench.found is before
-    assert window.explain.hotend.board._stale
+    assert window.explain.of("hotend").board._stale
     monkeypatch.undo()
     window.bench.undo()
     qtbot.waitUntil(lambda: "last good" not in window.explain.verdict.accessibleDescription())
-    assert not window.explain.hotend.board._stale
+    assert not window.explain.of("hotend").board._stale
 
 
 def test_an_uncaught_exception_is_logged_and_told(qtbot, open_window, caplog):
@@ -131,7 +131,7 @@ def test_painted_rows_have_names_and_take_the_focus(qtbot, open_window):
         rows[0].setFocus()
         QTest.keyClick(rows[0], Qt.Key.Key_Down)
         assert rows[1].hasFocus()
-    picture = window.explain.hotend.board
+    picture = window.explain.of("hotend").board
     picture.setFocus()
     QTest.keyClick(picture, Qt.Key.Key_Up)
     assert "°C" in picture.accessibleDescription()
@@ -146,7 +146,7 @@ def test_every_control_is_reached_by_tab(qtbot, open_window):
         seen.add(QApplication.focusWidget())
     levers = window.explain.levers
     wanted = {
-        window.explain.hotend.board,
+        window.explain.of("hotend").board,
         window.explain.verdict.button,
         window.spine.job,
         levers.line("fan.voltage_v").field,
@@ -318,7 +318,7 @@ def test_a_levers_long_name_ends_in_an_ellipsis_and_is_told_whole(qtbot, open_wi
     window.bench.prefer("Dunlin")
     window.bench.open_job(window.bench.key)
     window.explain.turn_to("power")
-    found = window.explain.power
+    found = window.explain.of("power")
     qtbot.waitUntil(lambda: found.found is not None and bool(found.found.answer.strengths), timeout=60_000)
     QTest.qWait(50)
     line = window.explain.levers.line("power.heater_lead.mm2")

@@ -38,9 +38,9 @@ def test_the_whole_way(qtbot, open_window, tmp_path: Path):
     assert explain.verdict.accessibleName().startswith("This print jams: the cold end is ")
     assert explain.verdict.accessibleName().endswith(" K too warm")
     assert any(row.accessibleName().startswith("Neck bore, 8") for row in explain.ladder.rows())
-    section = explain.hotend.board.section
+    section = explain.of("hotend").board.section
     place = section.point(0.5 * section.at.block_radius, 0.5 * (section.at.block_bottom + section.at.block_top))
-    QTest.mouseMove(explain.hotend.board, QPoint(int(place.x()), int(place.y())))
+    QTest.mouseMove(explain.of("hotend").board, QPoint(int(place.x()), int(place.y())))
     qtbot.waitUntil(lambda: "heater block" in explain.foot.text())
     assert "±" in explain.sure.text()
     reading = section.read(QPointF(section.axis, section.y(section.at.sink_top - 1e-3)))

@@ -15,7 +15,7 @@ from zeotherm.shop.run_edits import FORECAST, with_run
 
 def case_known(qtbot, window: Window) -> None:
     """Wait until the case is answered in full."""
-    case = window.explain.case
+    case = window.explain.of("case")
     qtbot.waitUntil(
         lambda: case.found is not None and case.found.job == window.bench.job and bool(case.found.gone), timeout=90_000
     )
@@ -33,8 +33,8 @@ def test_from_a_warm_locker_to_a_heated_one(qtbot, open_window, tmp_path: Path):
     case_known(qtbot, window)
     assert "everything in it stands that" in explain.verdict.accessibleName()
     assert "creeps from" in explain.rivals.text()
-    assert explain.case.board.view.machine_mm == (430.0, 440.0, 95.0)
-    passive = explain.case.found.answer.solved.low
+    assert explain.of("case").board.view.machine_mm == (430.0, 440.0, 95.0)
+    passive = explain.of("case").found.answer.solved.low
 
     # the forecast is locked, and lies with the runs
     qtbot.waitUntil(bench.lock_forecast, timeout=60_000)
@@ -42,7 +42,7 @@ def test_from_a_warm_locker_to_a_heated_one(qtbot, open_window, tmp_path: Path):
     assert locked.source == FORECAST
     assert locked.doubts["near_bed"].repeat > 0.5  # the model's own band
     assert not bench.job.measured.laid  # and is not taken for measured
-    assert not explain.case.run_to_fit()
+    assert not explain.of("case").run_to_fit()
 
     # a box smaller than the machine's travel is refused at the field, with the numbers
     before = bench.job
@@ -57,8 +57,8 @@ def test_from_a_warm_locker_to_a_heated_one(qtbot, open_window, tmp_path: Path):
     bench.accept_trial()
     settle(qtbot, window)
     window.show_choose()
-    window.choose.turn_to("size_case")
-    page = window.choose.case_sizing
+    window.choose.turn_to("case")
+    page = window.choose.sized["case"]
     qtbot.waitUntil(
         lambda: page.found is not None and page.found.job == bench.job and page.found.done and not page.asked.busy,
         timeout=120_000,
@@ -94,12 +94,12 @@ def test_from_a_warm_locker_to_a_heated_one(qtbot, open_window, tmp_path: Path):
     window.show_explain()
     QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
     case_known(qtbot, window)
-    warm = explain.case.found.answer.solved.low
+    warm = explain.of("case").found.answer.solved.low
     assert warm > passive + 10.0
     assert abs(warm - 50.0) < 1.0
 
     # proven by its own curve: walls and leaks fitted to the run that was made after
-    run = explain.case.found.answer.run
+    run = explain.of("case").found.answer.run
     times = [60.0 * n for n in range(150)]
     air = [round(run.moment(time).low + (0.1 if n % 2 else -0.1), 2) for n, time in enumerate(times)]
     logged = Run(label="after", rows=150, start_h=bench.job.setup().schedule.start_h, time_s=times,

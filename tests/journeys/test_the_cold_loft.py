@@ -17,7 +17,7 @@ def bed_known(qtbot, window, *, in_full: bool = True) -> None:
     """Wait until the bed of the job on the bench is answered."""
 
     def done() -> bool:
-        found = window.explain.bed.found
+        found = window.explain.of("bed").found
         if found is None or found.job != window.bench.job or found.answer is None or found.answer.course is None:
             return False
         return found.answer.complete or not in_full
@@ -42,7 +42,7 @@ def test_from_cold_corners_to_a_set_that_warms_them(qtbot, open_window, tmp_path
     bed_known(qtbot, window)
     assert explain.verdict.accessibleName().startswith("The bed is ready")
     assert "corner is" in explain.verdict.accessibleDescription()
-    view = explain.bed.board.view
+    view = explain.of("bed").board.view
     assert view.share < 0.4
     assert view.interfaces[0].label == "Print face"
     assert any(row.accessibleName().startswith("Bed corner, 6") for row in explain.margins.rows())
@@ -52,20 +52,20 @@ def test_from_cold_corners_to_a_set_that_warms_them(qtbot, open_window, tmp_path
     qtbot.waitUntil(lambda: any(line.row.gain for line in explain.levers._order), timeout=60_000)
 
     # a point of the face, by mouse and by key
-    plan = explain.bed.board._plan
-    QTest.mouseMove(explain.bed.board, plan.center().toPoint())
+    plan = explain.of("bed").board._plan
+    QTest.mouseMove(explain.of("bed").board, plan.center().toPoint())
     qtbot.waitUntil(lambda: "Print face, " in explain.foot.text(), timeout=20_000)
-    explain.bed.board.setFocus()
-    QTest.keyClick(explain.bed.board, Qt.Key.Key_Left)
+    explain.of("bed").board.setFocus()
+    QTest.keyClick(explain.of("bed").board, Qt.Key.Key_Left)
     assert "-10 mm right" in explain.foot.text().replace("\N{MINUS SIGN}", "-")
 
     # the strip: a minute after switching on the face is still cold
     QTest.mouseClick(explain.strip, LEFT, pos=QPoint(int(explain.strip.x_of(60.0)), 90))
     assert " s after switching on" in explain.ladder._view.title
-    assert explain.bed.found.shown.values["bed_centre"] < 30.0
+    assert explain.of("bed").found.shown.values["bed_centre"] < 30.0
     QTest.keyClick(window, Qt.Key.Key_Home, Qt.KeyboardModifier.ControlModifier)
     assert explain.ladder._view.title.startswith("Late in the print")
-    explain.bed.spans[True].click()
+    explain.of("bed").spans[True].click()
     assert any("lets go" in tick.text for tick in explain.strip.view.ticks)
 
     # wrong entries say what is wrong, where and what would do, and change nothing
@@ -78,13 +78,13 @@ def test_from_cold_corners_to_a_set_that_warms_them(qtbot, open_window, tmp_path
     # a reading is pinned beside the model's value
     type_line(qtbot, window, "face corner 55.8")
     bed_known(qtbot, window)
-    assert explain.bed.board.view.pins[2].measured == 55.8
+    assert explain.of("bed").board.view.pins[2].measured == 55.8
 
     # a trial: foam that does not stand its place is over, with the caution
     type_line(qtbot, window, "insulation packaging foam")
     bed_known(qtbot, window)
     assert any(row.accessibleName().startswith("Insulation, 7") for row in explain.margins.rows())
-    assert explain.bed.board.view.share_was is not None
+    assert explain.of("bed").board.view.share_was is not None
     QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     settle(qtbot, window)
     bed_known(qtbot, window)
@@ -100,8 +100,8 @@ def test_from_cold_corners_to_a_set_that_warms_them(qtbot, open_window, tmp_path
 
     # sized: foam is blocked with the number, felt goes on the board, its outline to a file
     window.show_choose()
-    window.choose.turn_to("size")
-    sizing = window.choose.sizing
+    window.choose.turn_to("bed")
+    sizing = window.choose.sized["bed"]
     qtbot.waitUntil(lambda: sizing.found is not None and sizing.found.done, timeout=60_000)
     rows = {row.key: row for row in sizing.list._rows_shown}
     assert "stands 75" in rows["packaging_foam"].blocked

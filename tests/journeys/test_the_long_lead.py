@@ -29,7 +29,7 @@ def test_from_a_warm_plug_to_a_bed_on_its_own_switch(qtbot, open_window):
     QTest.keyClick(window, Qt.Key.Key_W, CTRL)
     power_known(qtbot, window)
     assert explain.verdict.accessibleName().startswith("The bed's plug carries")
-    view = explain.power.board.view
+    view = explain.of("power").board.view
     assert max((part for part in view.parts), key=lambda part: part.lost).key == "lead"
     assert view.bed_volts < 23.3
 
@@ -37,7 +37,7 @@ def test_from_a_warm_plug_to_a_bed_on_its_own_switch(qtbot, open_window):
     type_line(qtbot, window, "bed plug 79")
     type_line(qtbot, window, "plug drop 190 mV")
     power_known(qtbot, window)
-    (_name, warm), (_seen, picture), (_same, drop) = explain.power.found.told
+    (_name, warm), (_seen, picture), (_same, drop) = explain.of("power").found.told
     assert abs(picture.milliohm - drop.milliohm) < picture.up + drop.up  # of the demo's thermal picture
     assert abs(warm.milliohm - drop.milliohm) < warm.up + drop.up
     assert "mΩ" in explain.rivals.text()
@@ -52,8 +52,8 @@ def test_from_a_warm_plug_to_a_bed_on_its_own_switch(qtbot, open_window):
 
     # sized and wired on paper
     window.show_choose()
-    choose.turn_to("size_power")
-    page = choose.power_sizing
+    choose.turn_to("power")
+    page = choose.sized["power"]
     qtbot.waitUntil(lambda: page.found is not None and page.found.done, timeout=60_000)
     assert "600 W" in page.texts["supply"].text()
     page.propose.click()
@@ -95,19 +95,19 @@ def test_a_supply_in_a_warm_locker_gives_less(qtbot, open_window):
     on_bench(qtbot, window, "Gannet")
     QTest.keyClick(window, Qt.Key.Key_W, CTRL)
     power_known(qtbot, window)
-    inside = explain.power.found.answer
+    inside = explain.of("power").found.answer
     assert inside.inlet > 36.0
     assert explain.verdict.accessibleName().startswith("Close: supply load")
     type_line(qtbot, window, "supply sits outside")
     power_known(qtbot, window)
-    outside = explain.power.found.answer
+    outside = explain.of("power").found.answer
     assert outside.inlet < inside.inlet - 8.0
     type_line(qtbot, window, "supply sits inside, high")
     for line in ("case heater 300 W", "case wanted 60"):
         type_line(qtbot, window, line)
     settle(qtbot, window)
     power_known(qtbot, window)
-    heated = explain.power.found.answer
+    heated = explain.of("power").found.answer
     assert heated.gives < 0.85 * inside.gives
     assert heated.margin("power_load").state.bad
 
@@ -122,4 +122,4 @@ def test_a_wrong_voltage_is_blocked_loudly(qtbot, open_window):
         "Wrong voltage: the heater cartridge is for 12 V, it gets 24 V"
     )
     assert "4.0 times" in window.explain.verdict.accessibleDescription()
-    assert window.explain.power.found.answer.wrong[0].times == pytest.approx((23.98 / 12.0) ** 2)
+    assert window.explain.of("power").found.answer.wrong[0].times == pytest.approx((23.98 / 12.0) ** 2)

@@ -14,7 +14,7 @@ from zeotherm.core.parts.bed.judge.answer import first_bed, with_course
 from zeotherm.core.parts.bed.judge.rivals import Rival
 from zeotherm.core.parts.bed.judge.sizing import BedFeed, SizedInsulation, StagedPreheat
 from zeotherm.core.parts.bed.model.controlled import Controlled, Controller
-from zeotherm.wording import bed
+from zeotherm.wording import bed, bed_sizes
 
 
 def sized(**change: float | None) -> SizedInsulation:
@@ -40,26 +40,26 @@ def sized(**change: float | None) -> SizedInsulation:
     ],
 )
 def test_an_insulation_in_words(change, told):
-    assert told in bed.sized(sized(**change), "Felt", "£")
+    assert told in bed_sizes.sized(sized(**change), "Felt", "£")
 
 
 @pytest.mark.parametrize(("months", "told"), [(0.4, "within a month"), (1.2, "after a month"), (math.inf, "never")])
 def test_when_it_pays(months, told):
-    assert told in bed.pays(months)
+    assert told in bed_sizes.pays(months)
 
 
 def test_a_preheat_in_words():
-    assert "no staging needed" in bed.staged(StagedPreheat(True, 300.0, 400.0, 500.0, 500.0, 300.0))
-    told = bed.staged(StagedPreheat(False, 420.0, 350.0, 600.0, 660.0, 280.0, 55.0))
+    assert "no staging needed" in bed_sizes.staged(StagedPreheat(True, 300.0, 400.0, 500.0, 500.0, 300.0))
+    told = bed_sizes.staged(StagedPreheat(False, 420.0, 350.0, 600.0, 660.0, 280.0, 55.0))
     assert "ready in 10 min 00 s ±55 s" in told
     assert "1 min 00 s longer" in told
-    assert "not enough left" in bed.staged(StagedPreheat(False, 420.0, 60.0, 900.0, None, 0.0))
-    assert "±" not in bed.staged(StagedPreheat(False, 420.0, 350.0, 600.0, 660.0, 280.0, None))
-    assert "takes nothing from the supply" in bed.staged(
+    assert "not enough left" in bed_sizes.staged(StagedPreheat(False, 420.0, 60.0, 900.0, None, 0.0))
+    assert "±" not in bed_sizes.staged(StagedPreheat(False, 420.0, 350.0, 600.0, 660.0, 280.0, None))
+    assert "takes nothing from the supply" in bed_sizes.staged(
         StagedPreheat(True, 70.0, 120.0, 500.0, 500.0, 700.0, 55.0, True)
     )
-    assert "more than the 60 W" in bed.staged(StagedPreheat(False, 70.0, 60.0, 500.0, 500.0, 700.0, 55.0, True))
-    assert "Even the bed alone" in bed.staged(StagedPreheat(False, 420.0, 30.0, None, None, 0.0))
+    assert "more than the 60 W" in bed_sizes.staged(StagedPreheat(False, 70.0, 60.0, 500.0, 500.0, 700.0, 55.0, True))
+    assert "Even the bed alone" in bed_sizes.staged(StagedPreheat(False, 420.0, 30.0, None, None, 0.0))
 
 
 def test_a_bed_under_its_controller_in_words():
@@ -92,8 +92,8 @@ def test_how_a_filament_holds_on_a_sheet(sheet, filament, told):
 
 
 def test_two_ways_to_feed_a_bed():
-    assert "nothing from the printer's supply" in bed.feed(BedFeed(True, 230.0, 450.0, 1.96, 450.0, 0.0, 0.5))
-    assert "18.8 A" in bed.feed(BedFeed(False, 24.0, 450.0, 18.75, 511.0, 450.0, 0.5))
+    assert "nothing from the printer's supply" in bed_sizes.feed(BedFeed(True, 230.0, 450.0, 1.96, 450.0, 0.0, 0.5))
+    assert "18.8 A" in bed_sizes.feed(BedFeed(False, 24.0, 450.0, 18.75, 511.0, 450.0, 0.5))
 
 
 def test_surprises_say_which_way_it_went():

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
-from zeotherm.answers import bed
 from zeotherm.answers.executor import Until
 from zeotherm.answers.hotend import answered_hours
 from zeotherm.answers.store import Store
@@ -24,6 +23,7 @@ from zeotherm.core.parts.bed.judge.sizing import (
     feeds,
 )
 from zeotherm.core.parts.bed.judge.sure import asked_of
+from zeotherm.core.parts.bed.part import PART, bed_airs
 from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.core.questions import Cancelled, Stage
 
@@ -75,7 +75,7 @@ def best_of(rows: tuple[SizedInsulation, ...]) -> str:
 
 
 def _sizer(rest: BedAnswer, course: Course | None, costs: Costs, *, cancelled: Cancelled) -> Sizer:
-    return Sizer(rest.setup, rest.catalogue, asked_of(rest, bed.bed_airs(course)), costs)
+    return Sizer(rest.setup, rest.catalogue, asked_of(rest, bed_airs(course)), costs)
 
 
 def _row(sizer: Sizer, material: str, *, cancelled: Cancelled) -> SizedInsulation:
@@ -121,7 +121,7 @@ def bed_sizes(
 
     def task(cancelled: Cancelled) -> Iterator[SizeFound | Until]:
         course = yield from answered_hours(store, setup, job, catalogue, cancelled)
-        asked = SIZER.of(bed.at_rest(setup, job, catalogue, course), course, costs)
+        asked = SIZER.of(PART.at_rest(setup, job, catalogue, course), course, costs)
         found = SizeFound(job, wish, catalogue)
         for material in catalogue.insulations:
             if material != "none":

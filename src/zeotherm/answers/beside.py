@@ -1,46 +1,25 @@
-"""The machine beside its hotend: which parts it has, and how each stands late in its print."""
+"""The machine beside its hotend: how each part of it stands late in its print."""
 
 from __future__ import annotations
 
 import logging
 from collections.abc import Callable, Generator, Iterator, Mapping
-from dataclasses import dataclass
 from typing import Any
 
-from zeotherm.answers import bed, enclosure, power
 from zeotherm.answers.executor import Until
 from zeotherm.answers.hotend import answered_hours
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.machine.documents import Job, Setup
-from zeotherm.core.parts.bed.judge.answer import heated
-from zeotherm.core.parts.enclosure.judge.answer import encloses
-from zeotherm.core.parts.hotend.judge.course import Course
-from zeotherm.core.parts.power.model.inputs import described
-from zeotherm.core.questions import Cancelled, Question, never
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.parts.registry import PARTS
+from zeotherm.core.questions import Cancelled, never
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
 
-Asking = Callable[[Setup, Job, Catalogue, Question[Course] | None], Question[Any]]
 log = logging.getLogger(__name__)
 NOT_JUDGED = (NotSettledError, TooSmallError, DoesNotFitError)
-
-
-@dataclass(frozen=True)
-class PartBeside:
-    """A part of the machine besides the hotend: whether a setup has it, and what is asked of it."""
-
-    present: Callable[[Setup, Catalogue], bool]
-    at_rest: Asking
-
-
-PARTS: Mapping[str, PartBeside] = {
-    "bed": PartBeside(heated, bed.at_rest),
-    "case": PartBeside(encloses, enclosure.at_rest),
-    "power": PartBeside(described, power.at_rest),
-}
 
 
 def parts_beside(

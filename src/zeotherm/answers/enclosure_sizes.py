@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
-from zeotherm.answers import enclosure
 from zeotherm.answers.executor import Until
 from zeotherm.answers.hotend import hours
 from zeotherm.answers.store import Store
@@ -16,6 +15,7 @@ from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer
 from zeotherm.core.parts.enclosure.judge.protecting import printed_anew
 from zeotherm.core.parts.enclosure.judge.sized import SizedEnclosure, sizing
 from zeotherm.core.parts.enclosure.judge.warmth import Warmth, on_machine, warmths
+from zeotherm.core.parts.enclosure.part import PART
 from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.core.questions import Cancelled, Question, Stage
 
@@ -86,7 +86,7 @@ def enclosure_sizes(
     """A task: sizes of a job's enclosure, as they are known; others: the shop's machines that may print parts anew."""
     setup = job.setup()
     course = hours(setup, job, catalogue)
-    rest = enclosure.at_rest(setup, job, catalogue, course)
+    rest = PART.at_rest(setup, job, catalogue, course)
     asked = (wish.wanted_c, 60.0 * wish.minutes, wish.coldest_c, wish.spread_k)
     sizes = SIZED.of(rest, course, *asked)
 

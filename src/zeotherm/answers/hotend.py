@@ -15,7 +15,7 @@ from zeotherm.core.parts.hotend.judge.answer import Answer
 from zeotherm.core.parts.hotend.judge.ask import first_answer, full_answer, with_bands
 from zeotherm.core.parts.hotend.judge.course import Course, plan
 from zeotherm.core.parts.hotend.judge.over_time import OverTime, over_time
-from zeotherm.core.parts.whole.run import FINENESS, History
+from zeotherm.core.parts.whole.run import FINENESS
 from zeotherm.core.questions import Cancelled, Question, Stage, never
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.solver.stepping import TooSmallError
@@ -53,11 +53,6 @@ def answered_hours(
     except (NotConvergedError, DoesNotFitError, TooSmallError):
         return None
     return question
-
-
-def run_of(course: Course | None) -> History | None:
-    """The run of hours that may not be known."""
-    return course.run if course is not None else None
 
 
 def worst(setup: Setup, job: Job, catalogue: Catalogue) -> Question[Answer]:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from zeotherm.answers import power
 from zeotherm.answers.executor import REST, Rest, Until
 from zeotherm.answers.hotend import answered_hours
 from zeotherm.answers.store import Store
@@ -13,6 +12,7 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.parts.power.judge.answer import PowerAnswer
 from zeotherm.core.parts.power.judge.sizing import PowerSizes, size_power
+from zeotherm.core.parts.power.part import PART
 from zeotherm.core.questions import Cancelled, Stage
 
 
@@ -46,7 +46,7 @@ def power_sizes(
 
     def task(cancelled: Cancelled) -> Iterator[PowerSizeFound | Rest | Until]:
         course = yield from answered_hours(store, setup, job, catalogue, cancelled)
-        path = power.over_its_course(setup, job, catalogue, course)
+        path = PART.over_its_course(setup, job, catalogue, course)
         answer, sizes = store.ask(path, cancelled), SIZED.of(path)
         if not store.knows(sizes):
             yield PowerSizeFound(job, catalogue, answer)

@@ -8,53 +8,11 @@ from typing import TYPE_CHECKING
 
 import click
 
-from zeotherm.cli.group import JOB, Finite, Subject, ToldError, main, subject, tell_fit
+from zeotherm.cli.group import JOB, Finite, ToldError, main, tell_fit
+from zeotherm.cli.parts import over_its_course, with_part
 
 if TYPE_CHECKING:
-    from zeotherm.core.parts.bed.judge.answer import BedAnswer
-    from zeotherm.core.questions import Question
-
-NONE = "no heated bed in it. Set bed.part, bed.heater_w and bed.target_c."
-
-
-def _with_bed(job_file: Path) -> tuple[Subject, Question[BedAnswer]]:
-    """A job and its bed over its course, in what its machine's hours put about it; or one sentence of why not."""
-    from zeotherm.answers.bed import controlled
-
-    about = subject(job_file)
-    about.need("bed", NONE)
-    return about, controlled(about.setup, about.job, about.catalogue, about.hours)
-
-
-@main.command()
-@JOB
-@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
-def bed(job_file: Path, as_json: bool) -> None:
-    """Print how warm, even and quick a job's bed is, against every limit, and what would help."""
-    from zeotherm.answers.bed import FULL, RIVALS
-    from zeotherm.shop.bed_results import bed_as_data
-    from zeotherm.wording import bed as words
-    from zeotherm.wording import margins as rooms
-
-    about, asked = _with_bed(job_file)
-    answer = about.ask(FULL.of(asked, about.hours))
-    why = about.ask(RIVALS.of(asked, about.hours))
-    if as_json:
-        click.echo(json.dumps(bed_as_data(about.job, answer, why), indent=2, ensure_ascii=False))
-        return
-    told = words.verdict(answer)
-    click.echo(f"{told.headline}\n{told.reason}\n{words.outlook(answer)}")
-    click.echo(f"{words.balance(answer)}. {words.sensor_offset(answer)}.")
-    for one in answer.readout.interfaces:
-        click.echo(f"  {words.interface(one):16} {one.temperature:6.1f} °C")
-    for margin in answer.margins:
-        if margin.room is not None:
-            click.echo(f"{rooms.label(margin):18} {rooms.value(margin):>10}  {rooms.room(margin)} {rooms.band(margin)}")
-    click.echo(words.enough(answer))
-    if answer.controlled is not None:
-        click.echo(words.controlled(answer.controlled))
-    for each in why:
-        click.echo(words.rival(each))
+    pass
 
 
 @main.command("bed-size")
@@ -73,12 +31,13 @@ def bed_size(
     from zeotherm.answers.bed_sizes import Wish, bed_sizes
     from zeotherm.answers.processes import blocking
     from zeotherm.core.questions import never
-    from zeotherm.shop.bed_results import sizes_as_data
     from zeotherm.shop.cut_files import write_outline
     from zeotherm.shop.errors import ShopError
-    from zeotherm.wording import bed as words
+    from zeotherm.wording import bed_sizes as words
+    from zeotherm.wording.bed import minutes as in_minutes
+    from zeotherm.wording.bed_sizes import sizes_as_data
 
-    about, asked = _with_bed(job_file)
+    about, asked = over_its_course(job_file, "bed")
     about.ask(asked)
     setup, job, catalogue = about.setup, about.job, about.catalogue
     tariff = job.measured.tariff if job.measured.tariff is not None else Wish.tariff
@@ -105,7 +64,7 @@ def bed_size(
         click.echo(words.sized(one, catalogue.insulations[one.material].label, job.currency))
     watts = found.heater_w
     told = f"{watts:.0f} ±{found.heater_band_w:.0f} W when cold" if watts is not None else "no pad that is made"
-    click.echo(f"Ready in {words.minutes(60.0 * within)} from {room:.0f} °C: {told}.")
+    click.echo(f"Ready in {in_minutes(60.0 * within)} from {room:.0f} °C: {told}.")
     click.echo(f"In that room the sensor comes to {found.reachable_c:.0f} ±{found.reachable_band_k:.0f} °C at most.")
     click.echo(words.staged(found.staged))
 
@@ -122,8 +81,7 @@ def bed_fit(job_file: Path, log: Path, as_json: bool) -> None:
     from zeotherm.shop.series_files import read_series
     from zeotherm.wording.fits import BED
 
-    about = subject(job_file)
-    about.need("bed", NONE)
+    about, _part = with_part(job_file, "bed")
     try:
         fit = fits.BED.fit(about.job, about.catalogue, read_series(log, about.catalogue).series, never)
     except (ShopError, ValueError) as wrong:
@@ -136,12 +94,12 @@ def bed_fit(job_file: Path, log: Path, as_json: bool) -> None:
 @click.option("--lag", type=Finite(0.5, 120.0), help="Of the sensor in its pocket, seconds; else the job's.")
 def bed_tune(job_file: Path, lag: float | None) -> None:
     """Simulate a relay test on a job's bed, propose controller values and write their lines."""
-    from zeotherm.answers.bed import bed_airs
     from zeotherm.core.parts.bed.judge.answer import small
     from zeotherm.core.parts.bed.judge.tuning import held, relay
-    from zeotherm.wording import bed as words
+    from zeotherm.core.parts.bed.part import bed_airs
+    from zeotherm.wording import bed_sizes as words
 
-    about, asked = _with_bed(job_file)
+    about, asked = over_its_course(job_file, "bed")
     answer = about.ask(asked)
     model, lags = small(answer, bed_airs(about.ask(about.hours))), answer.setup.bed.sensor_lag_s if lag is None else lag
     try:

@@ -8,51 +8,11 @@ from typing import TYPE_CHECKING
 
 import click
 
-from zeotherm.cli.group import JOB, Finite, Subject, ToldError, job_of, main, subject, tell_fit
+from zeotherm.cli.group import JOB, Finite, ToldError, job_of, main, tell_fit
+from zeotherm.cli.parts import at_rest, with_part
 
 if TYPE_CHECKING:
-    from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer
-    from zeotherm.core.questions import Question
-
-NONE = "nothing encloses this machine. Set case.part."
-
-
-def _with_case(job_file: Path) -> tuple[Subject, Question[ChamberAnswer]]:
-    """A job and its enclosure at rest, about what its machine's hours put into it; or one sentence of why not."""
-    from zeotherm.answers.enclosure import at_rest
-
-    about = subject(job_file)
-    about.need("case", NONE)
-    return about, at_rest(about.setup, about.job, about.catalogue, about.hours)
-
-
-@main.command()
-@JOB
-@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
-def chamber(job_file: Path, as_json: bool) -> None:
-    """Print how warm a job's case gets, what that does to all in it, and what a change would do."""
-    from zeotherm.answers.enclosure import TRIED, in_full
-    from zeotherm.shop.chamber_results import case_as_data
-    from zeotherm.wording import enclosure as words
-    from zeotherm.wording import margins as rooms
-    from zeotherm.wording.bed import minutes
-
-    about, _rest = _with_case(job_file)
-    asked = in_full(about.setup, about.job, about.catalogue, about.hours)
-    answer = about.ask(asked)
-    found = about.ask(TRIED.of(asked, about.hours))
-    if as_json:
-        click.echo(json.dumps(case_as_data(about.job, answer, found), indent=2, ensure_ascii=False))
-        return
-    told = words.verdict(answer)
-    click.echo(f"{told.headline}\n{told.reason}\n{words.settles(answer)}")
-    if answer.safe_to_open is not None:
-        click.echo(f"It may be opened {minutes(answer.safe_to_open)} after switching off.")
-    for margin in answer.margins:
-        if margin.room is not None:
-            click.echo(f"{rooms.label(margin):18} {rooms.value(margin):>10}  {rooms.room(margin)} {rooms.band(margin)}")
-    for line in (*words.own_warmth(answer), *words.losses(answer), *(words.tried(one) for one in found)):
-        click.echo(line)
+    pass
 
 
 @main.command("chamber-size")
@@ -72,11 +32,11 @@ def chamber_size(
     from zeotherm.answers.enclosure_sizes import SIZED, elsewhere
     from zeotherm.core.parts.enclosure.judge.leads import lead_schedule
     from zeotherm.core.parts.enclosure.judge.protecting import printed_anew
-    from zeotherm.shop.chamber_results import sizes_as_data
     from zeotherm.wording import enclosure as words
     from zeotherm.wording import enclosure_sizes as sizes
+    from zeotherm.wording.enclosure_sizes import sizes_as_data
 
-    about, rest = _with_case(job_file)
+    about, rest = at_rest(job_file, "case")
     answer, job = about.ask(rest), about.job
     asked = wanted if wanted is not None else answer.setup.case.target_c
     if asked <= 0.0:
@@ -116,10 +76,10 @@ def chamber_size(
 def chamber_suits(job_file: Path, as_json: bool) -> None:
     """Print how warm the print's air may be for each filament before its cold end creeps on this machine."""
     from zeotherm.answers.enclosure_sizes import WARM
-    from zeotherm.shop.chamber_results import warmths_as_data
     from zeotherm.wording import enclosure_sizes as words
+    from zeotherm.wording.enclosure_sizes import warmths_as_data
 
-    about, rest = _with_case(job_file)
+    about, rest = at_rest(job_file, "case")
     found = about.ask(WARM.of(rest, about.hours, about.job.tolerances))
     if as_json:
         click.echo(json.dumps(warmths_as_data(found, about.catalogue), indent=2, ensure_ascii=False))
@@ -140,8 +100,7 @@ def chamber_fit(job_file: Path, log: Path, as_json: bool) -> None:
     from zeotherm.shop.series_files import read_series
     from zeotherm.wording.fits import CASE
 
-    about = subject(job_file)
-    about.need("case", NONE)
+    about, _part = with_part(job_file, "case")
     try:
         fit = fits.CASE.fit(about.job, about.catalogue, read_series(log, about.catalogue).series, never)
     except (ShopError, ValueError) as wrong:
@@ -159,8 +118,7 @@ def chamber_panels(job_file: Path, drawing: Path) -> None:
     from zeotherm.shop.errors import ShopError
     from zeotherm.wording import enclosure_sizes as words
 
-    about = subject(job_file)
-    about.need("case", NONE)
+    about, _part = with_part(job_file, "case")
     panels = panels_of(about.setup, about.catalogue)
     try:
         write_outlines(drawing, panels)

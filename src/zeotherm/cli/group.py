@@ -59,7 +59,25 @@ class ToldError(click.ClickException):
 
 
 class ToldGroup(click.Group):
-    """Commands whose errors are told in one sentence, ours too: the log keeps what a developer needs."""
+    """Commands whose errors are told in one sentence, ours too: the log keeps what a developer needs. Each part of a
+    machine has one of its own, made when it is asked for."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        """All names, in order."""
+        from zeotherm.core.parts.registry import PARTS
+
+        return sorted({*super().list_commands(ctx), *(part.command for part in PARTS.values())})
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        """One by its name; none where there is no such command."""
+        found = super().get_command(ctx, cmd_name)
+        if found is not None:
+            return found
+        from zeotherm.cli.parts import command_of
+        from zeotherm.core.parts.registry import PARTS
+
+        part = next((one for one in PARTS.values() if one.command == cmd_name), None)
+        return command_of(part) if part is not None else None
 
     def invoke(self, ctx: click.Context) -> Any:
         """Run the command."""
@@ -157,13 +175,6 @@ class Subject:
             raise ToldError(f"{self.name}: {wrong.path}: {wrong}") from None
         except (NotConvergedError, NotSettledError, TooSmallError) as wrong:
             raise ToldError(f"{self.name}: no answer was found: {wrong}. Try other values.") from None
-
-    def need(self, part: str, otherwise: str) -> None:
-        """Tell what to do where the machine has no such part."""
-        from zeotherm.answers.beside import PARTS
-
-        if not PARTS[part].present(self.setup, self.catalogue):
-            raise ToldError(f"{self.name}: {otherwise}")
 
 
 def subject(job_file: Path) -> Subject:

@@ -8,55 +8,13 @@ from typing import TYPE_CHECKING
 
 import click
 
-from zeotherm.cli.group import FINITE, JOB, Finite, Subject, ToldError, main, subject
+from zeotherm.cli.group import FINITE, JOB, Finite, ToldError, main
+from zeotherm.cli.parts import over_its_course
 
 if TYPE_CHECKING:
-    from zeotherm.core.parts.power.judge.answer import PowerAnswer
-    from zeotherm.core.questions import Question
+    pass
 
 CONTACT = click.Choice(["supply_terminal", "feed_terminal", "plug", "tabs", "heater_terminal", "heater_plug"])
-NONE = "the power path is not described. Set power.path."
-
-
-def _with_power(job_file: Path) -> tuple[Subject, Question[PowerAnswer]]:
-    """A job and its power path over its machine's hours; or one sentence of why not."""
-    from zeotherm.answers.power import over_its_course
-
-    about = subject(job_file)
-    about.need("power", NONE)
-    return about, over_its_course(about.setup, about.job, about.catalogue, about.hours)
-
-
-@main.command()
-@JOB
-@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
-def power(job_file: Path, as_json: bool) -> None:
-    """Print what a job's power path carries and loses, how warm it gets, and what is short."""
-    from datetime import date
-
-    from zeotherm.answers.power import FULL
-    from zeotherm.core.parts.power.judge.ageing import lasting
-    from zeotherm.core.parts.power.model.model import BRANCH
-    from zeotherm.shop.power_results import power_as_data
-    from zeotherm.wording import margins as rooms
-    from zeotherm.wording import power as words
-    from zeotherm.wording import voltage
-
-    about, path = _with_power(job_file)
-    answer = about.ask(FULL.of(path))
-    if as_json:
-        click.echo(json.dumps(power_as_data(about.job, answer), indent=2, ensure_ascii=False))
-        return
-    told = words.verdict(answer)
-    click.echo(f"{told.headline}\n{told.reason}")
-    for line in (*(voltage.comes(one) for one in answer.wrong), *(words.part_line(answer, name) for name in BRANCH)):
-        click.echo(line)
-    lasts = (words.retorque(answer, date.today()), words.lasts(lasting(answer)))
-    for line in (words.wall(answer), words.stays(answer), *lasts):
-        click.echo(line)
-    for margin in answer.margins:
-        if margin.room is not None:
-            click.echo(f"{rooms.label(margin):18} {rooms.value(margin):>10}  {rooms.room(margin)} {rooms.band(margin)}")
 
 
 @main.command("power-size")
@@ -65,10 +23,10 @@ def power(job_file: Path, as_json: bool) -> None:
 def power_size(job_file: Path, as_json: bool) -> None:
     """Size supply, warm-up, wires, fuse, plug and switch of a job's power path."""
     from zeotherm.answers.power_sizes import SIZED
-    from zeotherm.shop.power_results import sizes_as_data
-    from zeotherm.wording import power as words
+    from zeotherm.wording import power_sizes as words
+    from zeotherm.wording.power_sizes import sizes_as_data
 
-    about, path = _with_power(job_file)
+    about, path = over_its_course(job_file, "power")
     answer, found = about.ask(path), about.ask(SIZED.of(path))
     if as_json:
         click.echo(json.dumps(sizes_as_data(found, answer.catalogue), indent=2, ensure_ascii=False))
@@ -93,10 +51,10 @@ def power_reading(
 ) -> None:  # fmt: skip
     """Tell a joint's milliohms by the volts across it, or by how warm it is."""
     from zeotherm.core.parts.power.judge.readings import from_drop, from_warmth
-    from zeotherm.shop.power_results import told_as_data
     from zeotherm.wording import power as words
+    from zeotherm.wording.power import told_as_data
 
-    about, path = _with_power(job_file)
+    about, path = over_its_course(job_file, "power")
     answer = about.ask(path)
     if (drop is None) == (warm is None):
         raise ToldError("say --drop with its volts, or --warm with its temperature: one of the two.")
@@ -126,7 +84,7 @@ def power_wall(job_file: Path, volts: float, amps: float, watts: float) -> None:
     from zeotherm.core.parts.power.judge.readings import at_wall
     from zeotherm.wording import power as words
 
-    about, path = _with_power(job_file)
+    about, path = over_its_course(job_file, "power")
     answer = about.ask(path)
     try:
         click.echo(words.at_wall(at_wall(volts, amps, watts, answer.asked)))
@@ -141,7 +99,7 @@ def power_wall(job_file: Path, volts: float, amps: float, watts: float) -> None:
 def power_survey(before: tuple[float, float, float], after: tuple[float, float, float], doubt: float) -> None:
     """Compare a joint's warmth before and after a repair: rise over the air by the amperes squared."""
     from zeotherm.core.parts.power.judge.readings import compare
-    from zeotherm.wording import power as words
+    from zeotherm.wording import power_sizes as words
 
     try:
         click.echo(words.survey(compare(before, after, doubt)))
@@ -156,10 +114,10 @@ def power_survey(before: tuple[float, float, float], after: tuple[float, float, 
 def wiring_check(job_file: Path, propose: str | None, as_json: bool) -> None:
     """Check the wiring of a bed's own switch before anything is wired; exit code 2 where something is wrong."""
     from zeotherm.core.parts.power.judge.nets import check, feed_of, proposed
-    from zeotherm.shop.power_results import wiring_as_data
-    from zeotherm.wording import power as words
+    from zeotherm.wording import power_sizes as words
+    from zeotherm.wording.power_sizes import wiring_as_data
 
-    about, path = _with_power(job_file)
+    about, path = over_its_course(job_file, "power")
     answer, job = about.ask(path), about.job
     feed = feed_of(answer)
     if propose is not None:

@@ -57,7 +57,7 @@ from zeotherm.wording.runs import brief
 from zeotherm.wording.verdict import short, verdict
 
 if TYPE_CHECKING:
-    from zeotherm.answers.bed import BedFound
+    from zeotherm.core.parts.bed.part import BedFound
     from zeotherm.desk.views.choose.view import ChooseView
     from zeotherm.desk.views.do.view import DoPage
     from zeotherm.desk.views.emergency import EmergencyView
@@ -147,7 +147,7 @@ class Window(QMainWindow):
         page = self._page(ChooseView(self.bench, self.processes))
         page.asked.changed.connect(self._show_board)
         page.verdict.button.clicked.connect(self.show_do)
-        self._hears_of_the_bed(page.sizing.take_bed)
+        self._hears_of_the_bed(page.sized["bed"].take_bed)
         return page
 
     @cached_property
@@ -200,8 +200,8 @@ class Window(QMainWindow):
     def _hears_of_the_bed(self, take: Callable[[BedFound], None]) -> None:
         """Have a page told of the bed as Explain knows it, from now on and at once."""
         self.explain.bed_answered.connect(take)
-        if self.explain.bed.found is not None:
-            take(self.explain.bed.found)
+        if self.explain.of("bed").found is not None:
+            take(self.explain.of("bed").found)
 
     def made(self, name: str) -> bool:
         """Whether a view was made yet."""
@@ -234,17 +234,17 @@ class Window(QMainWindow):
 
     def show_bed(self) -> None:
         """The bed, explained."""
-        self.explain.turn_to(self.explain.bed.part)
+        self.explain.turn_to("bed")
         self.show_explain()
 
     def show_case(self) -> None:
         """The case, explained."""
-        self.explain.turn_to(self.explain.case.part)
+        self.explain.turn_to("case")
         self.show_explain()
 
     def show_power(self) -> None:
         """The power path, explained."""
-        self.explain.turn_to(self.explain.power.part)
+        self.explain.turn_to("power")
         self.show_explain()
 
     def show_choose(self) -> None:

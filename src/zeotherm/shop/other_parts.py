@@ -2,20 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
 from zeotherm.answers.beside import NOT_JUDGED
 from zeotherm.core.judgement.margins import State
-from zeotherm.wording import bed, power
-from zeotherm.wording import enclosure as chamber
+from zeotherm.core.parts.registry import PARTS
 from zeotherm.wording.language import _
+from zeotherm.wording.parts import PartWords, words_of
 from zeotherm.wording.verdict import Verdict
-
-WORDS: Mapping[str, tuple[str, Callable[[Any], Verdict]]] = {
-    "bed": (_("Bed"), bed.verdict), "case": (_("Case"), chamber.verdict), "power": (_("Power"), power.verdict),
-}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,12 +25,12 @@ class OtherPart:
 
 def other_parts(found: Mapping[str, Any]) -> list[OtherPart]:
     """The parts that were asked about, each by its answer, or why it has none: none is left out."""
-    return [_told(*WORDS[key], answer) for key, answer in found.items()]
+    return [_told(words_of(PARTS[key]), answer) for key, answer in found.items()]
 
 
-def _told(label: str, verdict: Callable[[Any], Verdict], answer: Any) -> OtherPart:
+def _told(words: PartWords, answer: Any) -> OtherPart:
     if isinstance(answer, Exception):
         inside = _("the model failed on this; the log says more")
         why = _("Not judged: {why}").format(why=answer if isinstance(answer, NOT_JUDGED) else inside)
-        return OtherPart(label, Verdict(why.rstrip("."), "", State.UNKNOWN))
-    return OtherPart(label, verdict(answer), answer.values)
+        return OtherPart(words.LABEL, Verdict(why.rstrip("."), "", State.UNKNOWN))
+    return OtherPart(words.LABEL, words.verdict(answer), answer.values)

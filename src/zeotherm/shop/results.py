@@ -13,9 +13,7 @@ from zeotherm.core.causes.next_check import Plan
 from zeotherm.core.causes.ohms import cold_ohms
 from zeotherm.core.causes.ranking import Ranking
 from zeotherm.core.choices.board import Column
-from zeotherm.core.judgement.bands import Band
 from zeotherm.core.judgement.estimate import Fit
-from zeotherm.core.judgement.margins import Margin
 from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.parts.hotend.judge.answer import Answer, cautions
 from zeotherm.core.parts.hotend.judge.course import Course, Failure
@@ -26,6 +24,7 @@ from zeotherm.core.work.proving import Proof
 from zeotherm.wording import causes, fits, work
 from zeotherm.wording import course as times
 from zeotherm.wording import margins as words
+from zeotherm.wording.results import band_as_data, margin_as_data
 from zeotherm.wording.verdict import BEYOND, verdict
 
 
@@ -65,7 +64,7 @@ def as_data(job: Job, answer: Answer, course: Course, time: float) -> dict[str, 
                 "label": STATIONS[key].label,
                 "value": value,
                 "unit": STATIONS[key].unit,
-                "band": _band(bands.values.get(key) if bands else None),
+                "band": band_as_data(bands.values.get(key) if bands else None),
                 "measured": job.readings[key].value if key in job.readings else None,
             }
             for key, value in solved.readout.values.items()
@@ -258,28 +257,6 @@ def _row(label: str, column: Column) -> dict[str, Any]:
         "warm_up_s": column.warm_up,
         "energy_kwh": column.energy / 3.6e6,
     }
-
-
-def margin_as_data(margin: Margin) -> dict[str, Any]:
-    """One limit's margin."""
-    return {
-        "limit": margin.key,
-        "station": margin.station,
-        "label": words.label(margin),
-        "value": margin.value,
-        "limit_value": margin.limit,
-        "kind": margin.kind,
-        "room": margin.room,
-        "band": _band(margin.band),
-        "probability_holds": margin.holds,
-        "state": margin.state.value,
-        "breaks": margin.breaks,
-        "source": margin.source,
-    }
-
-
-def _band(band: Band | None) -> dict[str, float] | None:
-    return {"down": band.down, "up": band.up} if band else None
 
 
 def fit_as_data(fit: Fit[Any], words: fits.Words) -> dict[str, Any]:

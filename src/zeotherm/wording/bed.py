@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.margins import State
@@ -10,15 +11,18 @@ from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.quantity import Choice, declared
 from zeotherm.core.parts.bed.judge.answer import BedAnswer
 from zeotherm.core.parts.bed.judge.rivals import Rival
-from zeotherm.core.parts.bed.judge.sizing import BedFeed, SizedInsulation, StagedPreheat
-from zeotherm.core.parts.bed.judge.tuning import Tuned
 from zeotherm.core.parts.bed.model.controlled import Controlled
 from zeotherm.core.parts.bed.model.readout import EVEN, Interface
+from zeotherm.core.parts.bed.part import BedFound
 from zeotherm.wording import margins as words
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain, signed, with_unit
 from zeotherm.wording.verdict import Verdict, begun
 
+LABEL, EMPTY = _("Bed"), _("No heated bed")
+COMMAND = "Print how warm, even and quick a job's bed is, against every limit, and what would help."
+NEEDS = "no heated bed in it. Set bed.part, bed.heater_w and bed.target_c."
+ASKED = ("rivals",)
 MINUTE = 60.0
 LAYERS = {
     "heater": _("Heater"), "glue": _("Glue"), "plate": _("Plate"), "magnet glue": _("Magnet glue"),
@@ -58,7 +62,7 @@ def layer(name: str) -> str:
     return LAYERS.get(name, name)
 
 
-def no_bed() -> Verdict:
+def nothing() -> Verdict:
     """Where there is none, or it is off."""
     return Verdict(_("No heated bed here"), _("Choose the kind of bed, or set its temperature."), State.UNKNOWN)
 
@@ -201,50 +205,6 @@ def rival(one: Rival) -> str:
     return RIVALS[one.key].format(before=plain(one.before, places), after=plain(one.after, places), way=way)
 
 
-def sized(one: SizedInsulation, label: str, currency: str) -> str:
-    """One insulation in words: what it saves, or why it may not be fitted."""
-    if one.too_hot:
-        return _("{label}: blocked. Its warm side comes to {warm}, it stands {limit} ±{doubt} K.").format(
-            label=label, warm=with_unit(one.warm_side, "°C", 0), limit=with_unit(one.limit, "°C", 0),
-            doubt=plain(one.doubt, 0),
-        )  # fmt: skip
-    if one.too_thick:
-        return _("{label}: blocked. {mm} mm and its sag want {short} mm more room than there is.").format(
-            label=label, mm=plain(1e3 * one.thickness, 0), short=plain(-1e3 * one.spare)
-        )
-    saved = _("no time") if one.saved_s is None else _("{seconds} s").format(seconds=plain(one.saved_s, 0))
-    text = _("{label} {mm} mm saves {watts} ±{band} W, {seconds} of the warm-up, {kwh} ±{off} kWh a print; "
-             "{money} a month, {pays}.")  # fmt: skip
-    share = one.band / one.saved_watts if one.saved_watts > 0.0 else 0.0
-    return text.format(
-        label=label, mm=plain(1e3 * one.thickness, 0), watts=plain(one.saved_watts, 0), seconds=saved,
-        band=plain(one.band, 0), off=plain(share * abs(one.saved_joules) / 3.6e6, 2),
-        kwh=plain(one.saved_joules / 3.6e6, 2), money=f"{currency}{plain(one.saved_money, 2)}",
-        pays=pays(one.payback_months),
-    )  # fmt: skip
-
-
-def controller(one: Tuned) -> str:
-    """The values that a relay test on the model proposes, as a console takes them."""
-    return _("Controller, by a relay test on the model: {line}").format(line=one.line)
-
-
-def tuned(one: Tuned, course: Controlled) -> list[str]:
-    """What a relay test on the model tells, the line to enter, and how the bed then holds."""
-    low, high = course.swing
-    ripple = max(high - course.target, course.target - low)
-    return [
-        _("About its set value the relay swings the bed by ±{swing} K every {period} s.").format(
-            swing=plain(one.swing, 2), period=plain(one.period, 0)
-        ),
-        _("Proposed (gains in steps of 255 a kelvin): {line}, then M500 to keep it.").format(line=one.line),
-        _("With these it passes its set value by {over} K at most and then holds within {ripple} K.").format(
-            over=plain(course.over, 1), ripple=plain(ripple, 1)
-        ),
-        _("Values from a model: watch the first warm-up, leave every thermal protection on."),
-    ]
-
-
 def controlled(course: Controlled) -> str:
     """How a bed goes under its controller, in one sentence."""
     if course.reached is None:
@@ -265,59 +225,66 @@ def controlled(course: Controlled) -> str:
     return text + _(" and then holds within {miss} K.").format(miss=plain(miss, 1))
 
 
-def pays(months: float) -> str:
-    """When a cost is paid back."""
-    if math.isinf(months):
-        return _("never pays for itself")
-    if months < 1.0:
-        return _("pays within a month")
-    if months < 1.5:
-        return _("pays after a month")
-    return _("pays after {months} months").format(months=plain(months, 0))
+def head(found: BedFound) -> list[str]:
+    """What the command line tells before the limits."""
+    answer = found.answer
+    assert answer is not None
+    lines = [outlook(answer), f"{balance(answer)}. {sensor_offset(answer)}."]
+    return lines + [f"  {interface(one):16} {one.temperature:6.1f} °C" for one in answer.readout.interfaces]
 
 
-def staged(one: StagedPreheat) -> str:
-    """How a preheat fits the supply, and the time that costs."""
-    if one.mains:
-        head = _("The bed runs on mains and takes nothing from the supply.")
-        rest = (
-            _("Everything else draws {peak} W of the {supply} W it can give: no staging needed.")
-            if one.together
-            else _("Everything else draws {peak} W, more than the {supply} W it can give.")
-        )
-        return head + " " + rest.format(peak=plain(one.peak, 0), supply=plain(one.supply, 0))
-    if one.together:
-        text = _("Bed and hotend together draw {peak} W at most; the supply gives {supply} W: no staging needed.")
-        return text.format(peak=plain(one.peak, 0), supply=plain(one.supply, 0))
-    head = _("Together they would draw {peak} W; the supply gives {supply} W.").format(
-        peak=plain(one.peak, 0), supply=plain(one.supply, 0)
-    )
-    if one.bed_first is None:
-        return head + " " + _("Even the bed alone does not come up on what is left.")
-    band = minutes(one.band) if one.band is not None else None
-    first = (
-        _("Bed first, hotend after: ready in {first} ±{band}") if band else
-        _("Bed first, hotend after: ready in {first} at best; with a little more loss, never")
-    )  # fmt: skip
-    text = head + " " + first.format(first=minutes(one.bed_first), band=band)
-    if one.throttled is None:
-        return text + _("; with the hotend on there is not enough left for the bed.")
-    more = one.throttled - one.bed_first
-    return text + _("; both at once with the bed held to {watts} W: {throttled}, {more} longer.").format(
-        watts=plain(one.throttled_to, 0), throttled=minutes(one.throttled), more=minutes(more)
-    )
+def tail(found: BedFound) -> list[str]:
+    """And after them."""
+    answer = found.answer
+    assert answer is not None
+    ruled = [controlled(answer.controlled)] if answer.controlled is not None else []
+    return [enough(answer), *ruled, *(rival(one) for one in found.rivals)]
 
 
-def feed(one: BedFeed) -> str:
-    """One way to feed a bed."""
-    if one.mains:
-        return _("Mains pad, {volts} V: {amps} A, {outlet} W from the outlet, nothing from the printer's supply; "
-                 "{density} W/cm².").format(
-            volts=plain(one.volts, 0), amps=plain(one.amps), outlet=plain(one.from_outlet, 0),
-            density=plain(one.density, 2),
-        )  # fmt: skip
-    return _("Low voltage, {volts} V: {amps} A, {outlet} W from the outlet, {supply} W of the printer's supply; "
-             "{density} W/cm².").format(
-        volts=plain(one.volts, 0), amps=plain(one.amps), outlet=plain(one.from_outlet, 0),
-        supply=plain(one.supply_watts, 0), density=plain(one.density, 2),
-    )  # fmt: skip
+def as_data(found: BedFound) -> dict[str, Any]:
+    """What a bed has beyond what every part has; numbers carry their unit in their name or a field beside them."""
+    answer = found.answer
+    assert answer is not None
+    course, watts = answer.course, answer.readout.watts
+    return {
+        "coldest": {"edge": answer.readout.edge, "corner": answer.readout.corner},
+        "share_within_2_k": answer.readout.share,
+        "watts": {name: getattr(watts, name) for name in watts.__slots__},
+        "available_w": answer.solved.available,
+        "interfaces": [
+            {"label": interface(one), "below": one.below, "above": one.above, "temperature_c": one.temperature}
+            for one in answer.readout.interfaces
+        ],
+        "strengths": [
+            {"path": one.path, "to": one.to, "gain": one.gain, "enough": one.enough} for one in answer.strengths
+        ],
+        "course": None
+        if course is None
+        else {
+            "text": outlook(answer),
+            "sensor_warm_s": course.sensor_warm,
+            "ready_s": course.ready,
+            "release_s": course.release,
+            "peak_w": course.peak,
+            "energy_kwh": course.joules / 3.6e6,
+            "energy_closure": answer.run.closure if answer.run is not None else None,
+        },
+        "controlled": None if answer.controlled is None else _controlled_as_data(answer.controlled),
+        "compared": [
+            {"key": one.key, "before": one.before, "after": one.after, "text": rival(one)} for one in found.rivals
+        ],
+    }
+
+
+def _controlled_as_data(course: Controlled) -> dict[str, Any]:
+    low, high = course.swing
+    return {
+        "law": course.controller.law,
+        "text": controlled(course),
+        "reached_s": course.reached,
+        "over_k": course.over,
+        "lowest_c": low,
+        "highest_c": high,
+        "face_swing_k": course.face_swing,
+        "period_s": course.period,
+    }

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import math
+from typing import Any
 
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer, own_rise
 from zeotherm.core.parts.enclosure.judge.sizing import TRIED_M3H, CutOut, Gone, Heater, Size, Tried
+from zeotherm.core.parts.enclosure.part import CaseFound
 from zeotherm.wording import margins as words
 from zeotherm.wording.bed import minutes
 from zeotherm.wording.course import duration
@@ -15,6 +17,10 @@ from zeotherm.wording.language import _
 from zeotherm.wording.numbers import give_or_take, plain, signed, with_unit
 from zeotherm.wording.verdict import Verdict, begun
 
+LABEL, EMPTY = _("Case"), _("No case")
+COMMAND = "Print how warm a job's case gets, what that does to all in it, and what a change would do."
+NEEDS = "nothing encloses this machine. Set case.part."
+ASKED = ("tried",)
 WALLS = {
     "floor": _("floor"), "roof": _("roof"), "left": _("left wall"), "right": _("right wall"), "front": _("front"),
     "back": _("back wall"), "window": _("window"), "gaps": _("gaps"), "vents": _("vents and door"),
@@ -48,7 +54,7 @@ PASSED = {
 LAYERED = 3.0  # K between the halves that are worth a word
 
 
-def open_machine() -> Verdict:
+def nothing() -> Verdict:
     """Where nothing encloses the machine."""
     return Verdict(_("Nothing encloses this machine"), _("Choose a case to see what it would come to."), State.UNKNOWN)
 
@@ -191,3 +197,39 @@ def vents(share: Size | None, at_most: float) -> str:
         return _("It stays below {limit} shut.").format(limit=limit)
     told = give_or_take(math.ceil(100 * share.value), 100.0 * share.band, "%")
     return _("Open {share} to stay below {limit}.").format(share=told, limit=limit)
+
+
+def head(found: CaseFound) -> list[str]:
+    """What the command line tells before the limits."""
+    answer = found.answer
+    assert answer is not None
+    opened = _("It may be opened {time} after switching off.")
+    safe = answer.safe_to_open
+    return [settles(answer), *([opened.format(time=minutes(safe))] if safe is not None else [])]
+
+
+def tail(found: CaseFound) -> list[str]:
+    """And after them."""
+    answer = found.answer
+    assert answer is not None
+    return [*own_warmth(answer), *losses(answer), *(tried(one) for one in found.tried)]
+
+
+def as_data(found: CaseFound) -> dict[str, Any]:
+    """What an enclosure has beyond what every part has; numbers carry their unit in their name."""
+    answer = found.answer
+    assert answer is not None
+    solved = answer.solved
+    return {
+        "heater_w": solved.power,
+        "bed_w": solved.bed_watts,
+        "lost_w": solved.lost,
+        "time_constant_s": answer.settles_in,
+        "safe_to_open_s": answer.safe_to_open,
+        "energy_closure": answer.run.closure if answer.run is not None else None,
+        "tried": [
+            {"key": one.key, "air_c": one.low, "air_by_k": one.by, "bed_w": one.bed, "bed_by_w": one.bed_by,
+             "changes_an_hour": one.changes, "air_w": one.lost, "follows_room": one.follows, "text": tried(one)}
+            for one in found.tried
+        ],
+    }  # fmt: skip

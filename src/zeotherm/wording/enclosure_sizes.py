@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from typing import Any
+
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.parts.enclosure.judge.control_lines import ControlLine
@@ -9,11 +12,11 @@ from zeotherm.core.parts.enclosure.judge.fitting import FitCheck
 from zeotherm.core.parts.enclosure.judge.leads import DOUBT_MM, OUTSIDE_MM, SLACK_MM, Lead
 from zeotherm.core.parts.enclosure.judge.panels import Panel
 from zeotherm.core.parts.enclosure.judge.protecting import LIFE_BASE_C, TOOLHEAD_DOUBT_K, Helped, Protected
-from zeotherm.core.parts.enclosure.judge.sized import MOST_ONE_W
+from zeotherm.core.parts.enclosure.judge.sized import MOST_ONE_W, SizedEnclosure
 from zeotherm.core.parts.enclosure.judge.sizing import Placed, Size
 from zeotherm.core.parts.enclosure.judge.warmth import Warmth
 from zeotherm.wording.bed import minutes
-from zeotherm.wording.enclosure import WALLS
+from zeotherm.wording.enclosure import WALLS, gone
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import give_or_take, plain, with_unit
 
@@ -229,3 +232,64 @@ def control_line(one: ControlLine) -> str:
     if one.why == "soak":
         comment = LINES["soak"].format(value=plain(one.value, 0), time=minutes(float(one.command.partition("S")[2])))
     return one.written(comment)
+
+
+def sizes_as_data(found: SizedEnclosure, catalogue: Catalogue) -> dict[str, Any]:
+    """Sizes of an enclosure as plain data."""
+    heater, cut, parts = found.heater, found.cut, found.parts
+    return {
+        **_size("hold_w", heater.hold),
+        **_size("fast_w", heater.fast),
+        **_size("reached_c", heater.reached),
+        "within_s": heater.within,
+        "proposed_w": found.watts,
+        "heaters": found.count,
+        **_size("outlet_w", found.outlet),
+        **_size("open_share", found.vents),
+        **_size("mixing_m3h", found.mixing, 3600.0),
+        "places": [
+            {"place": one.place, "label": catalogue.heater_places[one.place].label, "print_c": one.low,
+             "roof_c": one.high, "c_band": one.band, "w": one.power, **_size("minutes", one.minutes)}
+            for one in found.places
+        ],
+        "cut_out": None
+        if cut is None
+        else {"low_c": cut.low, "high_c": cut.high, "high_c_band": cut.band,
+              "weakest": cut.weakest, "possible": cut.possible, "blocked": cut.blocked},
+        "parts": [
+            {"part": one.station, "c": one.value, "over_k": -(one.margin.room or 0.0),
+             "ways": [{"key": way.key, "label": way.protection.label, "room_k": way.room, "room_k_band": way.band,
+                       "enough": way.enough, "cost": way.protection.cost,
+                       "minutes": way.protection.minutes} for way in one.ways]}
+            for one in parts.parts
+        ],
+        "board_life": dict(zip(("least", "likely", "most"), parts.life, strict=True)),
+        "faults": [
+            {"key": one.key, "low_c": one.low, "high_c": one.high, "part": one.station or None, "after_s": one.after,
+             "text": gone(one)}
+            for one in found.gone
+        ],
+        "fit": [
+            {"way": one.way, "needs_mm": one.needs, "has_mm": one.has, "spare_mm": one.spare,
+             "mm_band": one.band}
+            for one in found.fits
+        ],
+        "lines": [control_line(one) for one in found.lines],
+    }  # fmt: skip
+
+
+def _size(name: str, one: Size | None, scale: float = 1.0) -> dict[str, float | None]:
+    """A size and its 95 % half-width under their names."""
+    if one is None:
+        return {name: None, f"{name}_band": None}
+    return {name: scale * one.value, f"{name}_band": scale * one.band}
+
+
+def warmths_as_data(found: Sequence[Warmth], catalogue: Catalogue) -> list[dict[str, Any]]:
+    """How warm each filament may be kept, as plain data."""
+    return [
+        {"filament": one.filament, "nozzle_c": one.nozzle, "wants_c": [one.wants[0].value, one.wants[1].value],
+         "creeps_from_c": one.creeps_from, "band_k": one.band, "air_c": one.air, "holds": one.holds,
+         "text": filament(one, catalogue)}
+        for one in found
+    ]  # fmt: skip

@@ -4,17 +4,16 @@ from __future__ import annotations
 
 import math
 from datetime import date, timedelta
+from typing import Any
 
-from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.parts.power.judge.ageing import Lasting, RunsAway, retorque_hours, retorque_jobs, runs_away
 from zeotherm.core.parts.power.judge.answer import Array, Loads, PowerAnswer, mean_watts
-from zeotherm.core.parts.power.judge.nets import BrokenRule, end_points
-from zeotherm.core.parts.power.judge.readings import AtWall, ContactReading, Survey
-from zeotherm.core.parts.power.judge.sizing import FuseSize, Output, PartSize, StagedWarmUp, SupplySize, WireSize
+from zeotherm.core.parts.power.judge.readings import AtWall, ContactReading
+from zeotherm.core.parts.power.model.model import BRANCH
 from zeotherm.core.parts.power.model.supply import at_wall as supply_at_wall
-from zeotherm.core.physics.wiring import nearest_gauge
+from zeotherm.core.parts.power.part import PowerFound
 from zeotherm.wording import margins as words
 from zeotherm.wording import voltage
 from zeotherm.wording.bed import minutes
@@ -22,6 +21,10 @@ from zeotherm.wording.language import _
 from zeotherm.wording.numbers import give_or_take, plain, with_unit
 from zeotherm.wording.verdict import Verdict, begun
 
+LABEL, EMPTY = _("Power"), _("Not described")
+COMMAND = "Print what a job's power path carries and loses, how warm it gets, and what is short."
+NEEDS = "its power path is not described. Set power.path and power.supply."
+ASKED = ("lasting",)
 FARTHEST_DAYS = 3650
 
 PARTS = {
@@ -29,6 +32,7 @@ PARTS = {
     "switch": _("Bed switch"), "plug": _("Bed plug"), "lead": _("Bed lead"), "tabs": _("Bed tabs"),
     "heater_terminal": _("Hotend terminal"), "heater_lead": _("Hotend lead"), "heater_plug": _("Hotend plug"),
 }  # fmt: skip
+WIRES = {"feed": _("Feed"), "lead": _("Bed lead"), "heater_lead": _("Hotend lead")}
 SHORT = {"heater_terminal": _("Terminal"), "heater_lead": _("Lead"), "heater_plug": _("Plug")}  # of the hotend's
 PASSED = {
     "power_supply_terminal": _("The supply's terminal gets {room} too hot"),
@@ -57,11 +61,9 @@ PASSED = {
     "power_board_amps": _("The board takes {room} more than its input may carry"),
     "power_heater_output": _("The hotend's output carries {room} more than it may"),
 }
-WIRES = {"feed": _("Feed"), "lead": _("Bed lead"), "heater_lead": _("Hotend lead")}
-OUTPUTS = {"bed": _("bed"), "hotend": _("hotend"), "fans": _("fans")}
 
 
-def undescribed() -> Verdict:
+def nothing() -> Verdict:
     """Where nothing is known of the power path."""
     return Verdict(
         _("The power path is not described"),
@@ -154,126 +156,6 @@ def at_wall(one: AtWall) -> str:
     return text + _("; efficiency {share} %, {lost} W stay in the supply.").format(
         share=plain(100 * one.efficiency, 0), lost=plain(one.lost, 0)
     )
-
-
-def survey(one: Survey) -> str:
-    """Two surveys of one place."""
-    text = _("{before} mK/A² before, {after} mK/A² after: {times} ±{doubt} times").format(
-        before=plain(1e3 * one.before, 0), after=plain(1e3 * one.after, 0), times=plain(one.times, 2),
-        doubt=plain(one.doubt, 2),
-    )  # fmt: skip
-    real = one.times + one.doubt < 1.0
-    return text + (_("; cooler for sure.") if real else _("; too close to call."))
-
-
-def supply(one: SupplySize) -> str:
-    """Watts of a supply."""
-    text = _("All at once {asked}. Rule of thumb {rule} W; in its air and at five years or its age {model}").format(
-        asked=give_or_take(one.asked, one.asked_band, "W"), rule=plain(one.rule, 0),
-        model=give_or_take(one.model, one.band, "W"),
-    )  # fmt: skip
-    if one.offered is None:
-        return text + _(": none is sold that large; cool its air, or split the loads.")
-    return text + _(": take {offered} W.").format(offered=plain(one.offered, 0))
-
-
-def staged(one: StagedWarmUp) -> str:
-    """A warm-up that the present supply suffices for."""
-    text = _("Bed first, then hotend: {watts} W at most").format(watts=plain(one.one_by_one, 0))
-    text += _(", which the supply gives") if one.fits else _(", still more than the supply gives")
-    text += _("; it costs {minutes} min.").format(minutes=plain(one.minutes, 0))
-    if one.throttled is None:
-        return text + " " + _("Held back, the bed would not come to its set value.")
-    if one.throttled >= 1.0:
-        return text + " " + _("Both at once fit, too.")
-    longer = plain(one.throttled_minutes, 0) if one.throttled_minutes is not None else "?"
-    return (
-        text
-        + " "
-        + _("Or the bed at {share} % of its watts: {minutes} min longer.").format(
-            share=plain(100 * one.throttled, 0), minutes=longer
-        )
-    )
-
-
-def size(mm2: float) -> str:
-    """A cross-section, in both ways of saying it."""
-    return _("{mm2} mm² ({gauge} AWG)").format(mm2=f"{mm2:g}", gauge=nearest_gauge(1e-6 * mm2))
-
-
-def wire(one: WireSize) -> str:
-    """A wire's size."""
-    nothing = _("none that is sold")
-    drop = size(one.by_drop) if one.by_drop is not None else nothing
-    warm = size(one.by_warmth) if one.by_warmth is not None else nothing
-    behind = _(" behind a fuse of {fuse}").format(fuse=amps(one.fuse)) if one.fuse else ""
-    text = _("{wire}, {amps} over {metres}: {drop} by drop, {warm} by warmth in {air}{behind}, at least {least} mm²; "
-             "rule of thumb {rule}; it has {has}.")  # fmt: skip
-    return text.format(
-        wire=WIRES[one.name], amps=with_unit(one.amps, "A"), metres=with_unit(one.metres, "m"), drop=drop, warm=warm,
-        rule=size(one.rule), has=size(round(one.has, 2)), air=with_unit(one.air, "°C", 0), behind=behind,
-        least=f"{one.least:g}",
-    )  # fmt: skip
-
-
-def amps(value: float) -> str:
-    """A rating in amperes: 10 A, 7.5 A."""
-    return with_unit(value, "A", 1 if value % 1 else 0)
-
-
-def fuse(one: FuseSize) -> str:
-    """A fuse between load and wire."""
-    text = _("Fuse: the bed takes {load}, the wire carries {carries}").format(
-        load=with_unit(one.load, "A"), carries=with_unit(one.carries, "A", 0)
-    )
-    if one.offered is None:
-        return text + _("; no fuse fits between: a thicker wire first.")
-    text += _("; take {offered}").format(offered=with_unit(one.offered, "A", 1 if one.offered % 1 else 0))
-    has = _("none is noted") if one.has <= 0.0 else _("it has {has}").format(has=with_unit(one.has, "A", 0))
-    return text + f" ({has})."
-
-
-def part_size(one: PartSize, catalogue: Catalogue, shelf: str) -> str:
-    """A contact or a switch, whether it fits."""
-    entry = catalogue.shelf(shelf)[one.key]
-    fits = _("fits") if one.fits else _("does not fit") if one.made else _("not made for it")
-    if not math.isfinite(one.load):
-        return _("{label}: not made for it.").format(label=entry.label)
-    text = _("{label}: {load} % of its rating there, {watts} W, {warm}; {fits}").format(
-        label=entry.label, load=plain(100 * one.load, 0), watts=plain(one.watts, 2),
-        warm=give_or_take(one.warm, one.band, "°C"), fits=fits,
-    )  # fmt: skip
-    if one.sink is None:
-        return text + "."
-    if one.sink <= 0.0:
-        return text + _("; its air is too warm for any heatsink.")
-    return text + _(", on a heatsink of {sink} K/W at most besides.").format(sink=plain(one.sink, 1))
-
-
-def output(one: Output) -> str:
-    """A load on the board."""
-    text = _("{load} on the board: {amps} of {rated}, {share} %").format(
-        load=begun(OUTPUTS[one.key]), amps=with_unit(one.amps, "A"), rated=with_unit(one.rated, "A"),
-        share=plain(100 * one.load, 0),
-    )  # fmt: skip
-    return text + (_("; move it to a switch of its own.") if one.load > 0.8 else ".")
-
-
-def fault(one: BrokenRule, catalogue: Catalogue, kind: str) -> str:
-    """What is wrong with a way of wiring, where, and what would come of it."""
-    entry, ends = catalogue.wiring_faults[one.key], end_points(catalogue, kind)
-    where = ", ".join(ends.get(end, end) for end in one.ends)
-    return f"{entry.label} ({where}). {entry.comes}"
-
-
-def wiring(faults: list[BrokenRule], catalogue: Catalogue) -> str:
-    """The verdict on a way of wiring."""
-    if not faults:
-        return _("Nothing is wrong with it. Wire it with the mains lead out, and check every end point again.")
-    burns = sum(catalogue.wiring_faults[one.key].bad == "fire" for one in faults)
-    if burns:
-        return _("Blocked: {count} of {all} faults can burn or kill.").format(count=burns, all=len(faults))
-    return _("Not yet: {all} to put right.").format(all=len(faults))
 
 
 def at_the_wall(answer: PowerAnswer) -> str:
@@ -381,3 +263,60 @@ def foot(answer: PowerAnswer, *, by_watts: bool) -> str:
         width=width, volts=with_unit(full.model.inputs.volts - full.bed_volts, "V", 2), watts=plain(full.path_watts),
         asked=plain(full.bed_watts + full.path_watts, 0),
     )  # fmt: skip
+
+
+def head(found: PowerFound) -> list[str]:
+    """What the command line tells before the limits."""
+    answer = found.answer
+    assert answer is not None
+    wrong = [voltage.comes(one) for one in answer.wrong]
+    lines = [*wrong, *(part_line(answer, name) for name in BRANCH), wall(answer), stays(answer)]
+    return [*lines, retorque(answer, date.today()), lasts(found.lasting)]
+
+
+def tail(_found: PowerFound) -> list[str]:
+    """And after them."""
+    return []
+
+
+def as_data(found: PowerFound) -> dict[str, Any]:
+    """What a power path has beyond what every part has; numbers carry their unit in their name."""
+    answer = found.answer
+    assert answer is not None
+    solved, full = answer.solved, answer.full
+    return {
+        "runs_away": solved.runs_away,
+        "parts": [{"part": name, "lost_v": full.lost(name), "text": part_line(answer, name)} for name in BRANCH],
+        "bed_v": full.bed_volts,
+        "bed_a": full.amps.bed,
+        "feed_a": full.amps.feed,
+        "hotend_v": full.heater_volts,
+        "hotend_a": full.amps.heater,
+        "path_w": full.path_watts,
+        "supply_asked_w": answer.asked,
+        "supply_gives_w": answer.gives,
+        "loads": _loads(answer),
+        "wrong_voltage": [
+            {"part": one.part, "rated_v": one.rated_v, "gets_v": one.gets_v, "times": one.times,
+             "text": voltage.comes(one)}
+            for one in answer.wrong
+        ],
+        "energy_closure": answer.run.closure if answer.run is not None else None,
+    }  # fmt: skip
+
+
+def _loads(answer: PowerAnswer) -> dict[str, Any] | None:
+    """What the supply is asked for and gives over the job."""
+    if answer.loads is None or answer.run is None:
+        return None
+    loads, times = answer.loads, answer.run.times
+    hour, start = loads.worst_hour(times)
+    return {"times_s": times.tolist(), "mean_w": loads.mean.tolist(), "together_w": loads.together.tolist(),
+            "gives_w": loads.gives.tolist(), "lost_w": loads.lost.tolist(), "worst_hour_w": hour,
+            "worst_hour_from_s": start}  # fmt: skip
+
+
+def told_as_data(one: ContactReading) -> dict[str, float]:
+    """A contact by a reading, as plain data."""
+    return {"milliohm": one.milliohm, "down": one.down, "up": one.up, "w": one.watts, "a": one.amps,
+            "sound_milliohm": one.good}  # fmt: skip

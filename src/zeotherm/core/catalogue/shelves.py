@@ -401,7 +401,7 @@ class Limit(Entry):
     """What a station may reach, where that figure comes from, and what breaks beyond it."""
 
     station: str
-    part: Literal["hotend", "bed", "case", "power"] = "hotend"
+    part: str = "hotend"  # its key
     kind: Literal["ceiling", "floor"]
     breaks: str
     figure: str = ""
@@ -450,7 +450,7 @@ class Remedy(Entry):
 class Lever(Entry):
     """Something the bench can try, and the span of its slider."""
 
-    parts: tuple[Literal["hotend", "bed", "case", "power"], ...] = ("hotend",)  # whose margins it moves
+    parts: tuple[str, ...] = ("hotend",)  # whose margins it moves, by key
     when: Literal["stated", "computed", "always"] = "always"
     needs: str = ""  # a choice that must not be "none" for the lever to move anything
     low: float = 0.0
@@ -673,7 +673,10 @@ class Catalogue(Entry):
 
 
 def _plain() -> dict[str, Any]:
-    return {name: _read(name) for name in Catalogue.model_fields}
+    found: Any = {name: _read(name) for name in Catalogue.model_fields}
+    for patch in _PLUGGED.values():
+        found = merge_patch(found, patch)
+    return dict(found)
 
 
 def _read(name: str) -> dict[str, Any]:
@@ -689,3 +692,19 @@ def _read(name: str) -> dict[str, Any]:
 def shipped() -> Catalogue:
     """The catalogue that ships with Zeotherm."""
     return Catalogue.model_validate(_plain())
+
+
+_PLUGGED: dict[str, dict[str, JsonValue]] = {}  # what parts beyond those that ship bring, by their key
+
+
+def plug(key: str, patch: dict[str, JsonValue]) -> None:
+    """Take up what a part brings: limits, levers; a merge patch. Raises pydantic's ValidationError: it does not fit."""
+    Catalogue.model_validate(merge_patch(_plain(), patch))
+    _PLUGGED[key] = patch
+    shipped.cache_clear()
+
+
+def unplug(key: str) -> None:
+    """Take that out again."""
+    if _PLUGGED.pop(key, None) is not None:
+        shipped.cache_clear()

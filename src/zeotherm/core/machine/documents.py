@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, JsonValue, ValidationError, model_validator
+from pydantic.fields import FieldInfo
 
 from zeotherm.core.machine.bed import Bed
 from zeotherm.core.machine.doing import Doing
@@ -14,7 +15,7 @@ from zeotherm.core.machine.intake import Intake
 from zeotherm.core.machine.measured import Measured
 from zeotherm.core.machine.patches import Patch, merged, together
 from zeotherm.core.machine.power import Power
-from zeotherm.core.machine.quantity import Document, choice, quantity
+from zeotherm.core.machine.quantity import Document, choice, declared, quantity
 from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
 from zeotherm.core.machine.wiring import Wiring
 
@@ -554,3 +555,23 @@ class _Tried:
 def patched(setup: Setup, patch: Patch) -> Setup:
     """The setup with a merge patch applied; raises pydantic's ValidationError where it does not fit."""
     return Setup.model_validate(merged(setup.model_dump(), patch))
+
+
+def declare(key: str, kind: type[Document]) -> None:
+    """Give a setup a field for a part that plugs in: read, written, patched and told by the schema as any other."""
+    Setup.__pydantic_fields__[key] = FieldInfo(
+        annotation=kind, default=kind(), description=(kind.__doc__ or "").strip()
+    )
+    _rebuilt()
+
+
+def undeclare(key: str) -> None:
+    """Take such a field out again."""
+    del Setup.__pydantic_fields__[key]
+    _rebuilt()
+
+
+def _rebuilt() -> None:
+    for one in (Setup, Job):
+        one.model_rebuild(force=True)
+    declared.cache_clear()

@@ -8,7 +8,6 @@ from functools import lru_cache
 import numpy as np
 import numpy.typing as npt
 
-from zeotherm.answers.bed import BedFound
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
@@ -17,6 +16,7 @@ from zeotherm.core.parts.bed.judge.answer import BedAnswer
 from zeotherm.core.parts.bed.model.model import SolvedBed
 from zeotherm.core.parts.bed.model.readout import EVEN, BedReadout, place
 from zeotherm.core.parts.bed.model.shape import PlateGrid
+from zeotherm.core.parts.bed.part import BedFound
 from zeotherm.core.runs.series import as_series
 from zeotherm.core.runs.warm_up import warm_up_of
 from zeotherm.desk.timeview import StationCurve, StripView, Tick, laid_run

@@ -8,12 +8,12 @@ from typing import ClassVar
 
 from PyQt6.QtWidgets import QFileDialog, QPushButton, QWidget
 
-from zeotherm.answers.bed import BedFound
 from zeotherm.answers.bed_sizes import SizeFound, Wish, bed_sizes
 from zeotherm.answers.executor import Rank
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Variant
 from zeotherm.core.machine.patches import Patch
+from zeotherm.core.parts.bed.part import BedFound
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
 from zeotherm.desk.parts.bed.shown import bed_ladder
@@ -24,7 +24,7 @@ from zeotherm.desk.views.choose.size_page import SizePage, WishField
 from zeotherm.shop.cut_files import write_outline
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.places import file_stem
-from zeotherm.wording import bed as words
+from zeotherm.wording import bed_sizes as words
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain
 from zeotherm.wording.verdict import Verdict
@@ -34,6 +34,8 @@ FITTING_MIN, TAPE_COST = 50.0, 6.0  # of the work of fitting an insulation; of a
 
 class SizeBed(SizePage):
     """Insulations, curve, heater and supply."""
+
+    title = _("Size the bed")
 
     FIELDS: ClassVar = {
         "minutes": WishField(_("Bed ready within"), "min", 1.0, 180.0),
@@ -177,3 +179,6 @@ class SizeBed(SizePage):
             self.say(str(wrong))
             return
         self._bench.told.emit(_("Written: {name}").format(name=path.name))
+
+
+PAGE = SizeBed

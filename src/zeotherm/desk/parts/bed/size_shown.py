@@ -10,7 +10,7 @@ import numpy.typing as npt
 from zeotherm.answers.bed_sizes import SizeFound
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.parts.bed.judge.sizing import HOT_PAD, SPARE, SizedInsulation
-from zeotherm.wording import bed as words
+from zeotherm.wording import bed_sizes as words
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain
 

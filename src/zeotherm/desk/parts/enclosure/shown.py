@@ -6,10 +6,10 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zeotherm.answers.enclosure import CaseFound
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer
+from zeotherm.core.parts.enclosure.part import CaseFound
 from zeotherm.desk.timeview import StationCurve, StripView, Tick
 from zeotherm.desk.viewmodels import LadderView, part_ladder
 from zeotherm.wording import enclosure as words

@@ -9,7 +9,6 @@ from typing import ClassVar
 
 from PyQt6.QtWidgets import QApplication, QFileDialog, QPushButton, QWidget
 
-from zeotherm.answers.enclosure import CaseFound
 from zeotherm.answers.enclosure_sizes import CaseSizeFound, CaseWish, enclosure_sizes
 from zeotherm.answers.executor import Rank
 from zeotherm.core.catalogue.stations import STATIONS
@@ -18,6 +17,7 @@ from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.parts.enclosure.judge.answer import encloses
 from zeotherm.core.parts.enclosure.judge.panels import panels_of
+from zeotherm.core.parts.enclosure.part import CaseFound
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
 from zeotherm.desk.parts.enclosure.shown import case_ladder
@@ -40,6 +40,8 @@ STEP_W = 50.0  # in which heaters are sold
 
 class SizeCase(SizePage):
     """Filaments on one scale; heater, air, parts, fit and lines."""
+
+    title = _("Size the case")
 
     FIELDS: ClassVar = {
         "wanted_c": WishField(_("Wanted at the print"), "°C", 20.0, 120.0),
@@ -251,3 +253,6 @@ class SizeCase(SizePage):
             self.say(str(wrong))
             return
         self._bench.told.emit(_("Written: {name}").format(name=path.name))
+
+
+PAGE = SizeCase

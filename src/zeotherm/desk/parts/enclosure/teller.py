@@ -3,45 +3,31 @@
 from __future__ import annotations
 
 from zeotherm.answers import fits
-from zeotherm.answers.enclosure import CaseFound, enclosure
-from zeotherm.answers.executor import Task
-from zeotherm.core.machine.documents import Job
 from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer
-from zeotherm.core.questions import Start
+from zeotherm.core.parts.enclosure.part import CaseFound
+from zeotherm.core.parts.part import Part
 from zeotherm.core.runs.warm_up import AIRS
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.parts.enclosure.board import CaseBoard
 from zeotherm.desk.parts.enclosure.shown import CasePictureView, case_ladder, case_picture, case_strip
 from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView
-from zeotherm.desk.views.explain.course_teller import CourseTeller
 from zeotherm.desk.views.explain.page import ExplainPage
+from zeotherm.desk.views.explain.part_teller import FittedTeller
 from zeotherm.wording import enclosure as words
 from zeotherm.wording import fits as fits_words
 from zeotherm.wording.enclosure_sizes import filament
 from zeotherm.wording.language import _
-from zeotherm.wording.verdict import Verdict
-
-CASE = "case"
 
 
-class CaseTeller(CourseTeller[CaseFound]):
+class CaseTeller(FittedTeller[CaseFound]):
     """Fills Explain with the enclosure while its tab is on."""
 
-    part, title = CASE, _("Case")
     HEAD = _("Computed both ways")
 
-    def __init__(self, bench: Bench, view: ExplainPage) -> None:
-        super().__init__(bench, view, CaseBoard())
-        self._start: Start[ChamberAnswer] = Start()
+    def __init__(self, bench: Bench, view: ExplainPage, part: Part[ChamberAnswer]) -> None:
+        super().__init__(bench, view, part, CaseBoard())
         self.fits_with(fits.CASE, AIRS, fits_words.CASE, _("case by its own curve"))
-
-    def stop(self) -> None:
-        super().stop()
-        self.fits.stop()
-
-    def task(self, job: Job) -> Task:
-        return enclosure(self._bench.store, job, self._bench.catalogue, self._start)
 
     def picture(self, found: CaseFound) -> CasePictureView:
         return case_picture(found)
@@ -52,12 +38,6 @@ class CaseTeller(CourseTeller[CaseFound]):
     def strip(self, found: CaseFound) -> StripView | None:
         return case_strip(found)
 
-    def verdict(self, answer: ChamberAnswer) -> Verdict:
-        return words.verdict(answer)
-
-    def nothing(self) -> tuple[Verdict, str]:
-        return words.open_machine(), _("No case")
-
     def lines(self, found: CaseFound) -> list[str]:
         lines = [filament(found.own, self._bench.catalogue)] if found.own is not None else []
         lines += [words.tried(one) for one in found.tried]
@@ -67,5 +47,5 @@ class CaseTeller(CourseTeller[CaseFound]):
     def foot(self, answer: ChamberAnswer) -> str:
         return words.settles(answer)
 
-    def offer(self) -> None:
-        self._tell_fit()
+
+TELLER = CaseTeller

@@ -7,13 +7,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from zeotherm.answers.power import PowerFound
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.parts.power.judge.answer import PowerAnswer, supply_gives
 from zeotherm.core.parts.power.model.in_time import PathRun
 from zeotherm.core.parts.power.model.inputs import WIRES, PathInputs
 from zeotherm.core.parts.power.model.model import FEED, HOTEND, PARTS
 from zeotherm.core.parts.power.model.supply import BEYOND_K
+from zeotherm.core.parts.power.part import PowerFound
 from zeotherm.desk.timeview import StationCurve, StripView, Tick
 from zeotherm.desk.viewmodels import LadderView, part_ladder
 from zeotherm.wording import margins as rooms

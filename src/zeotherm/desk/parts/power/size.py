@@ -19,7 +19,6 @@ from PyQt6.QtWidgets import (
 )
 
 from zeotherm.answers.executor import Rank
-from zeotherm.answers.power import PowerFound
 from zeotherm.answers.power_sizes import PowerSizeFound, power_sizes
 from zeotherm.core.guard.wires import around_of, thick_enough
 from zeotherm.core.machine.documents import Job, Variant
@@ -36,6 +35,7 @@ from zeotherm.core.parts.power.judge.nets import (
     usual_feed,
 )
 from zeotherm.core.parts.power.model.inputs import described
+from zeotherm.core.parts.power.part import PowerFound
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
 from zeotherm.desk.parts.power.shown import power_ladder
@@ -50,6 +50,7 @@ from zeotherm.shop import edits
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.places import file_stem
 from zeotherm.wording import power as words
+from zeotherm.wording import power_sizes as sizes_words
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
 
@@ -59,6 +60,8 @@ SUPPLY_COST, SUPPLY_A_WATT, SUPPLY_MIN = 14.0, 0.09, 45.0
 
 class SizePower(SizePage):
     """Supply, wires, fuse, joints and switch sized; a wiring that is checked while its ends are chosen."""
+
+    title = _("Size the power")
 
     HEADS: ClassVar = {
         "supply": _("Supply"), "wires": _("Wires and fuse"), "contacts": _("The bed's plug"),
@@ -238,11 +241,11 @@ class SizePower(SizePage):
             return
         catalogue = found.catalogue
         self.show_texts({
-            "supply": (words.supply(sizes.supply), words.staged(sizes.staged), words.wall(found.answer)),
-            "wires": (*(words.wire(one) for one in sizes.wires), words.fuse(sizes.fuse)),
-            "contacts": tuple(words.part_size(one, catalogue, "contacts") for one in sizes.contacts),
-            "switches": tuple(words.part_size(one, catalogue, "switches") for one in sizes.switches),
-            "outputs": tuple(words.output(one) for one in sizes.outputs),
+            "supply": (sizes_words.supply(sizes.supply), sizes_words.staged(sizes.staged), words.wall(found.answer)),
+            "wires": (*(sizes_words.wire(one) for one in sizes.wires), sizes_words.fuse(sizes.fuse)),
+            "contacts": tuple(sizes_words.part_size(one, catalogue, "contacts") for one in sizes.contacts),
+            "switches": tuple(sizes_words.part_size(one, catalogue, "switches") for one in sizes.switches),
+            "outputs": tuple(sizes_words.output(one) for one in sizes.outputs),
         })  # fmt: skip
         self.told.emit(self.verdict(found))
 
@@ -252,7 +255,7 @@ class SizePower(SizePage):
         sizes = found.sizes
         if sizes is None or sizes.supply.offered is None or not told.state.bad:
             return told
-        return Verdict(told.headline, f"{words.supply(sizes.supply)} {words.fuse(sizes.fuse)}", told.state)
+        return Verdict(told.headline, f"{sizes_words.supply(sizes.supply)} {sizes_words.fuse(sizes.fuse)}", told.state)
 
     # the wiring
 
@@ -358,13 +361,13 @@ class SizePower(SizePage):
         view = self._view(faults) if wiring.links else None
         self.board.show_view(view)
         self.print.setEnabled(view is not None)
-        lines = [words.fault(one, self._bench.catalogue, wiring.kind) for one in faults]
-        told = (words.wiring(faults, self._bench.catalogue), *lines) if wiring.links else ()
+        lines = [sizes_words.fault(one, self._bench.catalogue, wiring.kind) for one in faults]
+        told = (sizes_words.wiring(faults, self._bench.catalogue), *lines) if wiring.links else ()
         self.show_texts({"faults": told})
 
     def _view(self, faults: list[BrokenRule]) -> WiringView:
         return wiring_view(self._bench.job.wiring, faults, self._bench.catalogue,
-                           words.wiring(faults, self._bench.catalogue))  # fmt: skip
+                           sizes_words.wiring(faults, self._bench.catalogue))  # fmt: skip
 
     def _show_wire(self) -> None:
         wiring, n = self._bench.job.wiring, self.number.value() - 1
@@ -479,3 +482,6 @@ def _spin(name: str, unit: str, low: float, high: float) -> QDoubleSpinBox:
     box.setKeyboardTracking(False)
     box.setButtonSymbols(QDoubleSpinBox.ButtonSymbols.NoButtons)  # typed
     return box
+
+
+PAGE = SizePower

@@ -6,49 +6,44 @@ from datetime import date
 
 from PyQt6.QtWidgets import QPushButton
 
-from zeotherm.answers.executor import Task
-from zeotherm.answers.power import PowerFound, Seen, power
 from zeotherm.core.machine.documents import Job
+from zeotherm.core.parts.part import Part
 from zeotherm.core.parts.power.judge.answer import PowerAnswer
+from zeotherm.core.parts.power.judge.readings import Seen
 from zeotherm.core.parts.power.model.inputs import CONTACTS
-from zeotherm.core.questions import Start
+from zeotherm.core.parts.power.part import PowerFound
 from zeotherm.core.runs.thermal_picture import spots_of
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.parts.power.board import PowerBoard
 from zeotherm.desk.parts.power.shown import PowerPictureView, power_ladder, power_picture, power_strip
 from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView
-from zeotherm.desk.views.explain.course_teller import CourseTeller
 from zeotherm.desk.views.explain.page import ExplainPage
+from zeotherm.desk.views.explain.part_teller import PartTeller
 from zeotherm.wording import power as words
 from zeotherm.wording import voltage
 from zeotherm.wording.language import _
-from zeotherm.wording.verdict import Verdict
 
-POWER = "power"
 WIDTHS = {False: _("A"), True: _("W")}  # of the strip
 
 
-class PowerTeller(CourseTeller[PowerFound]):
+class PowerTeller(PartTeller[PowerFound]):
     """Fills Explain with the power path while its tab is on."""
 
-    part, title = POWER, _("Power")
     HEAD = _("Read and reckoned")
 
-    def __init__(self, bench: Bench, view: ExplainPage) -> None:
-        super().__init__(bench, view, PowerBoard())
-        self._start: Start[PowerAnswer] = Start()
+    def __init__(self, bench: Bench, view: ExplainPage, part: Part[PowerAnswer]) -> None:
+        super().__init__(bench, view, part, PowerBoard())
         self.by_watts = False
         self.widths = {watts: QPushButton(text) for watts, text in WIDTHS.items()}
         self.ways = tuple(self.widths.values())
         for watts, button in self.widths.items():
             button.setToolTip(_("Width of the strip by watts") if watts else _("Width of the strip by amps"))
             button.clicked.connect(lambda _on=False, watts=watts: self.show_watts(watts))
-        view.fit.clicked.connect(lambda: view.asked_for.emit(f"{POWER}.") if self.on else None)
+        view.fit.clicked.connect(lambda: view.asked_for.emit(f"{self.part}.") if self.on else None)
 
-    def task(self, job: Job) -> Task:
-        bench = self._bench
-        return power(bench.store, job, bench.catalogue, self._start, _seen(job))
+    def told(self, job: Job) -> tuple[Seen, ...]:
+        return _seen(job)
 
     def show_watts(self, by_watts: bool) -> None:
         """The strip's width by watts, or by amps."""
@@ -63,12 +58,6 @@ class PowerTeller(CourseTeller[PowerFound]):
 
     def strip(self, found: PowerFound) -> StripView | None:
         return power_strip(found, by_watts=self.by_watts)
-
-    def verdict(self, answer: PowerAnswer) -> Verdict:
-        return words.verdict(answer)
-
-    def nothing(self) -> tuple[Verdict, str]:
-        return words.undescribed(), _("Not described")
 
     def lines(self, found: PowerFound) -> list[str]:
         answer = found.answer
@@ -99,3 +88,6 @@ def _seen(job: Job) -> tuple[Seen, ...]:
         for region, warm in spots_of(picture).items()
         if region.strip().lower() in contacts
     )
+
+
+TELLER = PowerTeller

@@ -41,7 +41,7 @@ class SizePage(QWidget):
     """Fields at the right over answers in words; what the page itself shows at the left, over its buttons."""
 
     told = pyqtSignal(object)  # Verdict
-
+    title = ""  # of its tab
     FIELDS: ClassVar[dict[str, WishField]] = {}  # of the wish, by its fields' names
     HEADS: ClassVar[dict[str, str]] = {}  # of the answers in words
     BELOW: ClassVar[tuple[str, ...]] = ()  # of them, those below what the page shows

@@ -30,15 +30,12 @@ from zeotherm.core.parts.hotend.judge.answer import cautions
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.boardroom import AskedBoard
 from zeotherm.desk.bridge import Asked
-from zeotherm.desk.parts.bed.size import SizeBed
-from zeotherm.desk.parts.enclosure.size import SizeCase
-from zeotherm.desk.parts.power.size import SizePower
+from zeotherm.desk.parts.faces import size_pages
 from zeotherm.desk.style import theme
 from zeotherm.desk.style.shapes import state_colour
 from zeotherm.desk.viewmodels import ladder_of_set
 from zeotherm.desk.views.choose.board import HEAD, Board
 from zeotherm.desk.views.choose.shown import BoardView, board, shown_column
-from zeotherm.desk.views.choose.size_page import SizePage
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.views.report.reports import Change
 from zeotherm.desk.widgets.cautions import Cautions
@@ -89,10 +86,7 @@ class Note(Rich):
 
 
 BETWEEN = 8  # px, two buttons
-BOARD, SIZE, SIZE_CASE, SIZE_POWER = "board", "size", "size_case", "size_power"
-PAGES = {
-    BOARD: _("Options"), SIZE: _("Size the bed"), SIZE_CASE: _("Size the case"), SIZE_POWER: _("Size the power"),
-}  # fmt: skip
+BOARD = "board"
 
 
 class ChooseView(QWidget):
@@ -108,13 +102,9 @@ class ChooseView(QWidget):
         self.column = LadderColumn(self.ladder)
         self.verdict = VerdictBand(ArrowButton(_("Write work order"), "F6"))
         self.board = Board()
-        self.sizing = SizeBed(bench)
-        self.case_sizing = SizeCase(bench)
-        self.power_sizing = SizePower(bench)
-        self.sized: dict[str, SizePage] = {
-            SIZE: self.sizing, SIZE_CASE: self.case_sizing, SIZE_POWER: self.power_sizing,
-        }  # fmt: skip
-        self.tabs = {key: QPushButton(text) for key, text in PAGES.items()}
+        self.sized = size_pages(bench)
+        titles = {BOARD: _("Options"), **{key: one.title for key, one in self.sized.items()}}
+        self.tabs = {key: QPushButton(text) for key, text in titles.items()}
         self.add, self.keep, self.take, self.off = (QPushButton(long) for long, _short in WORDS)
         for button, (long, _short) in zip(self._buttons, WORDS, strict=True):
             button.setAccessibleName(long)
@@ -174,9 +164,9 @@ class ChooseView(QWidget):
         frame(self, self.column, self.verdict, body)
 
     def turn_to(self, page: str) -> None:
-        """The board, or the sizes of the bed, the case or the power path."""
+        """The board, or the sizes of a part."""
         self.tabs[page].setChecked(True)
-        self._pages.setCurrentIndex(list(PAGES).index(page))
+        self._pages.setCurrentIndex(list(self.tabs).index(page))
         for button in (self.add, self.keep, self.off, self.take):
             button.setVisible(page == BOARD)
         if page != BOARD:
@@ -188,7 +178,7 @@ class ChooseView(QWidget):
 
     def turn_on(self) -> None:
         """The next page."""
-        pages = list(PAGES)
+        pages = list(self.tabs)
         self.turn_to(pages[(self._pages.currentIndex() + 1) % len(pages)])
 
     def _connect(self) -> None:
@@ -222,7 +212,7 @@ class ChooseView(QWidget):
     @property
     def sizes_asked(self) -> tuple[Asked, ...]:
         """What the pages that size have asked."""
-        return self.sizing.asked, self.case_sizing.asked, self.power_sizing.asked
+        return tuple(one.asked for one in self.sized.values())
 
     # what arrives
 

@@ -1,39 +1,103 @@
-"""What tells of a part of the machine in Explain: what is asked, what went wrong, and the moment that is wished for."""
+"""What tells of a part of the machine beside the hotend in Explain: at once at rest, then over its course, then how
+sure; and its own curve, where it has one."""
 
 from __future__ import annotations
 
 import logging
-from typing import TYPE_CHECKING, Any
+from typing import Any, Generic, TypeVar
 
-from zeotherm.answers.executor import Rank
+from zeotherm.answers.executor import Rank, Task
 from zeotherm.answers.fits import FitFound, Fitting, fit_of
+from zeotherm.answers.hotend import Found
+from zeotherm.answers.part import part_of
 from zeotherm.core.catalogue.lookup import DoesNotFitError
+from zeotherm.core.machine.documents import Job
+from zeotherm.core.parts.hotend.judge.answer import called_for
+from zeotherm.core.parts.part import Part, PartFound, Told
+from zeotherm.core.questions import Start
 from zeotherm.core.runs.series import as_series
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
+from zeotherm.desk.style import theme
+from zeotherm.desk.timeview import StripView
+from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
 from zeotherm.desk.views.explain.page import ExplainPage
 from zeotherm.desk.views.explain.teller import Teller
+from zeotherm.desk.widgets.labels import headed
+from zeotherm.desk.widgets.part_board import PartBoard
 from zeotherm.shop import edits
 from zeotherm.wording import fits as fits_words
 from zeotherm.wording.language import _
-
-if TYPE_CHECKING:
-    from zeotherm.desk.widgets.part_board import PartBoard
+from zeotherm.wording.margins import label as part_label
+from zeotherm.wording.parts import words_of
 
 log = logging.getLogger(__name__)
+Known = TypeVar("Known", bound=PartFound[Any])
 
 
-class PartTeller(Teller):
-    """Fills Explain with one part beside the hotend."""
+class PartTeller(Teller, Generic[Known]):
+    """Fills Explain with one part while its tab is on; what it says of it goes into the methods that raise."""
 
-    def __init__(self, bench: Bench, view: ExplainPage, board: PartBoard[Any]) -> None:
+    HEAD = ""  # over the lines below the levers
+    AHEAD = False  # whether it is solved while it is not looked at, too
+
+    def __init__(self, bench: Bench, view: ExplainPage, part: Part[Any], board: PartBoard[Any]) -> None:
         super().__init__(bench, view, board)
+        self._of, self.words = part, words_of(part)
+        self.part, self.title = part.key, self.words.LABEL
         self.asked = Asked(bench.executor, Rank.AHEAD, self)
-        self._wish: float | None = None
+        self.asked.changed.connect(self._take)
         self.asked.failed.connect(self._fail)
         self.asked.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if self.on else None)
+        self.fits: Asked | None = None
+        self.found: Known | None = None
+        self._start: Start[Any] = Start()
+        self._wish: float | None = None
+        self._rows_of: Job | None = None
+        self._asked_job: Job | None = None
+        self._led: Known | None = None  # what the picture shows before the rest is told
+
+    # of the part
+
+    def told(self, job: Job) -> Told:
+        """What the bench knows of it beyond the job."""
+        return ()
+
+    def picture(self, found: Known) -> Any:
+        """What its board paints."""
+        raise NotImplementedError
+
+    def ladder(self, found: Known) -> LadderView:
+        """Its ladder."""
+        raise NotImplementedError
+
+    def strip(self, found: Known) -> StripView | None:
+        """Its course; none until it is there."""
+        raise NotImplementedError
+
+    def lines(self, found: Known) -> list[str]:
+        """What stands below the levers."""
+        raise NotImplementedError
+
+    def foot(self, answer: Any) -> str:
+        """What stands below the picture."""
+        raise NotImplementedError
+
+    def below(self, found: Known) -> str:
+        """All that stands below the levers, with its heading."""
+        lines = self.lines(found)
+        return headed(self.HEAD, lines, theme.tokens().soft) if lines else ""
+
+    def advice(self, answer: Any) -> str:
+        """What would be enough, above the levers."""
+        return ""
+
+    def offer(self) -> None:
+        """Show the button below the levers, if there is one."""
+
+    # what arrives
 
     @property
     def busy(self) -> bool:
@@ -42,15 +106,141 @@ class PartTeller(Teller):
     def matters(self, rank: Rank) -> None:
         self.asked.matters(rank)
 
-    # its own curve
+    def stop(self) -> None:
+        """Stop what is under way; what is known by now stays."""
+        self.asked.stop()
+        if self.fits is not None:
+            self.fits.stop()
+
+    def take_job(self, job: Job) -> None:
+        """Another state of the job: at once what the part would come to, while it is looked at."""
+        if self.found is not None and self.found.job.number != job.number:
+            self.found, self._wish = None, None
+            self.board.show_view(None)
+        if self.on:
+            answer = self.found.answer if self.found is not None else None
+            self._view.levers.show_rows(lever_rows(job, self._bench.catalogue, answer, self.part))
+            self._rows_of = job
+            self._view.strip.set_stale()
+            self.solve()
+        elif self.AHEAD:  # what is looked at goes first; this follows with the machine's run
+            self._asked_job = None
+            self.asked.stop()
+
+    def take_found(self, found: Found) -> None:
+        """The machine's hours are known: what is solved ahead may follow."""
+        if self.AHEAD and found.course is not None and self._asked_job is not found.job:
+            self.solve()
+
+    def solve(self) -> None:
+        """Solve the part of the job on the bench: in full while it is looked at."""
+        if self.on or self.AHEAD:
+            self._asked_job = self._bench.job
+            self.asked.ask(self._task(self._bench.job))
+
+    def _task(self, job: Job) -> Task:
+        bench = self._bench
+        return part_of(bench.store, self._of, job, bench.catalogue, self._start, self.told(job), wholly=self.on)
+
+    def _take(self, found: Known) -> None:
+        if found.job.number != self._bench.job.number:
+            return
+        self.found = found.at(self._wish) if self._wish is not None else found
+        if self.on and found.answer is not None and found.run is None:
+            self._led = self.found  # while a lever is dragged the picture leads
+            self.board.show_view(self.picture(self.found))
+            self.board.repaint()
+        self.tell()
+
+    def scrub(self, time: float | None) -> None:
+        """Another moment of the course; None: late in the print."""
+        self._bench.hand_moves()
+        self._wish = time
+        if self.found is not None and self.found.answer is not None:
+            self.found = self.found.at(time)
+            self.tell_moment()
+
+    # what is shown
+
+    def tell(self) -> None:
+        """Show what is known, while the tab is on."""
+        view, found = self._view, self.found
+        if not self.on or found is None:
+            return
+        if found.answer is None:
+            self._tell_nothing()
+            return
+        answer, catalogue = found.answer, self._bench.catalogue
+        view.verdict.clear_trouble()
+        view.verdict.show_verdict(self.words.verdict(answer))
+        view.margins.show_rows(margin_rows(answer))
+        view.cautions.show_called(called_for(catalogue, answer.facts), catalogue)
+        if found.job != self._rows_of or answer.strengths:  # while dragged, the edit laid them already
+            view.levers.show_rows(lever_rows(found.job, catalogue, answer, self.part))
+        gains = _("{part} gains, per step").format(part=part_label(answer.worst).lower()) if answer.strengths else ""
+        view.levers.show_advice(gains, self.advice(answer) if answer.strengths else "", "")
+        self.offer()
+        view.rivals.setText(self.below(found))
+        self.tell_moment()
+
+    def tell_moment(self) -> None:
+        """Show the moment that is looked at, while the tab is on."""
+        view, found = self._view, self.found
+        if not self.on or found is None or found.answer is None:
+            return
+        view.ladder.show_view(self.ladder(found))
+        if found is not self._led:
+            self.board.show_view(self.picture(found))
+        self._led = None
+        view.foot.setText(self.foot(found.answer))
+        view.sure.setText("")
+        self.tell_strip()
+
+    def tell_strip(self) -> None:
+        """Show the course, while the tab is on."""
+        if not self.on or self.found is None or self.found.answer is None:
+            return
+        shown = self.strip(self.found)
+        if shown is not None:
+            self._view.strip.show_view(shown)
+        else:
+            self._view.strip.set_stale()
+
+    def _tell_nothing(self) -> None:
+        view = self._view
+        view.verdict.show_verdict(self.words.nothing())
+        self.board.show_view(None)
+        view.margins.show_rows(())
+        view.ladder.show_view(LadderView(self.words.EMPTY, (), None, ()))
+        view.levers.show_rows(lever_rows(self._bench.job, self._bench.catalogue, None, self.part))
+        view.levers.show_advice("", "", "")
+        view.rivals.setText("")
+        view.foot.setText("")
+        self.offer()
+
+    def _fail(self, wrong: Exception) -> None:
+        if isinstance(wrong, DoesNotFitError):
+            text = str(wrong)
+        elif isinstance(wrong, NotSettledError | TooSmallError):
+            text = _("No answer for these values; the last good one is shown.")
+        else:
+            log.error("a part failed", exc_info=wrong)
+            text = _("The model failed on these values; the log says more. The last good answer is shown.")
+        if self.on:
+            self._view.verdict.show_trouble(text)
+            self.board.set_stale()
+
+
+class FittedTeller(PartTeller[Known]):
+    """A part that can be fitted to a run which has one of its channels; said: what is edited then."""
 
     def fits_with(self, how: Fitting, channels: tuple[str, ...], words: fits_words.Words, said: str) -> None:
-        """Let this part be fitted to a run that has one of these channels; said: what is edited then."""
+        """Say how; once, when it is made."""
         self._how, self._channels, self._fit_words, self._fit_said = how, channels, words, said
         self.fitted: FitFound | None = None
-        self.fits = fits = Asked(self._bench.executor, Rank.ASKED, self)
-        fits.changed.connect(self._take_fit)
-        fits.failed.connect(self._fail)
+        self.fits = Asked(self._bench.executor, Rank.ASKED, self)
+        self.fits.changed.connect(self._take_fit)
+        self.fits.failed.connect(self._fail)
         self._view.fit.clicked.connect(lambda: self.fit() if self.on else None)
 
     def run_to_fit(self) -> str:
@@ -70,16 +260,16 @@ class PartTeller(Teller):
             self._bench.edit(lambda now: edits.with_fitted(now, values), self._fit_said)
             return
         key = self.run_to_fit()
-        if key:
+        if key and self.fits is not None:
             self._view.fit.setText(_("Fitting ..."))
             self.fits.ask(fit_of(job, self._bench.catalogue, as_series(job.measured.runs[key]), self._how))
 
     def _take_fit(self, fitted: FitFound) -> None:
         if fitted.job == self._bench.job:
             self.fitted = fitted
-            self._tell_fit()
+            self.offer()
 
-    def _tell_fit(self) -> None:
+    def offer(self) -> None:
         view, key, fitted = self._view, self.run_to_fit(), self.fitted
         if not self.on:
             return
@@ -95,15 +285,3 @@ class PartTeller(Teller):
         lines = [fits_words.fitted(one, self._fit_words) for one in known.fit.found]
         view.fits.setText("\n".join([*lines, fits_words.misfit(known.fit)]))
         view.fit.setText(_("Take these as found"))
-
-    def _fail(self, wrong: Exception) -> None:
-        if isinstance(wrong, DoesNotFitError):
-            text = str(wrong)
-        elif isinstance(wrong, NotSettledError | TooSmallError):
-            text = _("No answer for these values; the last good one is shown.")
-        else:
-            log.error("a part failed", exc_info=wrong)
-            text = _("The model failed on these values; the log says more. The last good answer is shown.")
-        if self.on:
-            self._view.verdict.show_trouble(text)
-            self.board.set_stale()

@@ -3,6 +3,8 @@ the power path."""
 
 from __future__ import annotations
 
+from typing import Any
+
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QKeySequence, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
@@ -19,10 +21,7 @@ from zeotherm.answers.executor import Rank
 from zeotherm.answers.hotend import Found
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk.bench import Bench
-from zeotherm.desk.parts.bed.teller import BedTeller
-from zeotherm.desk.parts.enclosure.teller import CaseTeller
-from zeotherm.desk.parts.hotend.teller import HotendTeller
-from zeotherm.desk.parts.power.teller import PowerTeller
+from zeotherm.desk.parts.faces import tellers
 from zeotherm.desk.style import theme
 from zeotherm.desk.style.patina import Span
 from zeotherm.desk.viewmodels import LeverRow
@@ -44,12 +43,8 @@ class ExplainView(ExplainPage):
         self._folded: object = None  # what the widths were shared out for
         self._side_content = QWidget()
         self._side = TallScroll(self._side_content)
-        self.hotend = HotendTeller(bench, self)
-        self.bed = BedTeller(bench, self)
-        self.case = CaseTeller(bench, self)
-        self.power = PowerTeller(bench, self)
-        self.parts: tuple[Teller, ...] = (self.hotend, self.bed, self.case, self.power)
-        self.now = self.hotend
+        self.parts = tellers(bench, self)
+        self.now = self.parts[0]
         self.tabs = {one.part: QPushButton(one.title) for one in self.parts}
         self._share_out()
         self._lay_out()
@@ -151,12 +146,16 @@ class ExplainView(ExplainPage):
         board: QWidget = self.now.board
         return board
 
+    def of(self, part: str) -> Any:
+        """What tells of a part, by its key; StopIteration for one that has none."""
+        return next(one for one in self.parts if one.part == part)
+
     def turn_to(self, part: str) -> None:
         """Show another part."""
         self.tabs[part].setChecked(True)
         if part == self.part:
             return
-        self.now = next(one for one in self.parts if one.part == part)
+        self.now = self.of(part)
         self._share_out()
         self._pictures.setCurrentWidget(self.picture)
         self.column.set_span(self.now.span)

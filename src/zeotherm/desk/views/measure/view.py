@@ -19,12 +19,12 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from zeotherm.answers.bed import BedFound
 from zeotherm.answers.executor import Rank
 from zeotherm.answers.hotend import Found
 from zeotherm.answers.runs import HeldRuns, runs
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.machine.documents import Job, Reading
+from zeotherm.core.parts.bed.part import BedFound
 from zeotherm.core.runs.alignment import Origin
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked

@@ -253,6 +253,11 @@ DRIVERS: dict[str, Callable[[Course, float], Array]] = {
 }  # fmt: skip
 
 
+def run_of(course: Course | None) -> History | None:
+    """The run of hours that may not be known."""
+    return course.run if course is not None else None
+
+
 def course_of(run: History) -> Course:
     """Judge a run."""
     series = {**run.series, "heater_watts": np.array([mark.heater if mark.holds else np.nan for mark in run.marks])}

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
+from zeotherm.core.machine.documents import Reading
 from zeotherm.core.parts.power.judge.answer import PowerAnswer
-from zeotherm.core.parts.power.model.inputs import WIRE_AT, PathInputs, with_path_number
+from zeotherm.core.parts.power.model.inputs import CONTACTS, WIRE_AT, PathInputs, with_path_number
 from zeotherm.core.parts.power.model.model import CEILING, STANDS_IN, PathAir, PathModel, solve_path
 from zeotherm.core.physics.wiring import warm_resistance
 
@@ -15,6 +17,7 @@ CLOSE = 2e-4  # of its logarithm to which a resistance is found
 LAWS_DOUBT = 0.12  # 95 % of what the laws themselves give, as a share: films, and what is not at rest
 LEAST_AMPS = 0.5  # below which a drop tells little
 MATTERS = ("to_air", "to_body")
+AMPS_DOUBT = 0.03  # of the current through a joint where it is the model's
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,3 +145,43 @@ def compare(before: tuple[float, float, float], after: tuple[float, float, float
     times = second / first if first else math.inf
     shares = [doubt_k / max(abs(rise), doubt_k) for rise, _amps in rises]
     return Survey(first, second, times, abs(times) * math.hypot(*shares))
+
+
+@dataclass(frozen=True, slots=True)
+class Seen:
+    """A contact as a thermal picture shows it."""
+
+    contact: str
+    warm: float  # °C
+    doubt: float  # 95 % half-width [K]
+    picture: str  # what it is called
+
+
+@dataclass(frozen=True)
+class ReadContacts:
+    """What readings tell of contacts, by name, and why others tell nothing."""
+
+    told: tuple[tuple[str, ContactReading], ...] = ()
+    refused: tuple[str, ...] = ()
+
+
+def read_contacts(answer: PowerAnswer, readings: Mapping[str, Reading], seen: tuple[Seen, ...]) -> ReadContacts:
+    """Contacts by what a probe read on them, by what thermal pictures show, and the plug by the drop across it; by
+    station, as °C and V."""
+    told: list[tuple[str, ContactReading]] = []
+    refused: list[str] = []
+    probed = {name: readings[f"power_{name}"] for name in CONTACTS if f"power_{name}" in readings}
+    read = [Seen(name, by.value, by.tolerance, "") for name, by in probed.items()]
+    for one in (*read, *seen):
+        try:
+            told.append((one.contact, from_warmth(answer, one.contact, one.warm, one.doubt)))
+        except ValueError as wrong:
+            refused.append(f"{one.picture}: {wrong}" if one.picture else str(wrong))
+    drop = readings.get("power_plug_drop")
+    if drop is not None:
+        amps, good = answer.full.amps.bed, answer.resolved.inputs.plug.good
+        try:
+            told.append(("plug", from_drop(drop.value, amps, drop.tolerance, AMPS_DOUBT * amps, good)))
+        except ValueError as wrong:
+            refused.append(str(wrong))
+    return ReadContacts(tuple(told), tuple(refused))
