@@ -102,6 +102,7 @@ def pytest_sessionfinish(session: pytest.Session, exitstatus: int) -> None:
 def _own_places(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[None]:
     monkeypatch.setenv("ZEOTHERM_DATA", str(tmp_path / "data"))
     monkeypatch.setenv("ZEOTHERM_STATE", str(tmp_path / "state"))
+    monkeypatch.setenv("ZEOTHERM_CACHE", str(tmp_path / "cache"))
     return
 
 

@@ -19,7 +19,7 @@ from tests.window import settle
 from zeotherm.answers import hotend
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.desk.application import Mishap
+from zeotherm.desk.mishap import Mishap
 from zeotherm.desk.style import theme
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.workshop import Workshop

@@ -22,7 +22,7 @@ if TYPE_CHECKING:
 @click.option("--workshop", type=click.Path(path_type=Path), help="Workshop file to open instead of your own.")
 def desk(workshop: Path | None) -> None:
     """Open the window."""
-    from zeotherm.desk.application import run
+    from zeotherm.desk.start import run
     from zeotherm.shop.places import workshop_file
 
     sys.exit(run(workshop or workshop_file(), demo=False))
@@ -32,7 +32,7 @@ def desk(workshop: Path | None) -> None:
 @click.option("--fresh", is_flag=True, help="Begin again with the demo as it ships.")
 def demo(fresh: bool) -> None:
     """Open the window with the demo workshop."""
-    from zeotherm.desk.application import run
+    from zeotherm.desk.start import run
     from zeotherm.shop.places import demo_file
 
     if fresh:

@@ -7,7 +7,7 @@ import tempfile
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future
 from pathlib import Path
-from typing import NamedTuple
+from typing import NamedTuple, TypeVar
 
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
@@ -22,10 +22,8 @@ from zeotherm.core.machine.documents import Job, Setup, Variant
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.patches import Patch, composed
 from zeotherm.core.machine.quantity import declared
-from zeotherm.core.parts.hotend.judge.ask import first_answer
-from zeotherm.core.parts.whole.run import FINENESS
 from zeotherm.core.solver.axisymmetric import NotConvergedError
-from zeotherm.desk.bridge import Asked
+from zeotherm.desk.bridge import Asked, awaited
 from zeotherm.shop import edits, job_files
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.keeper import Keeper
@@ -36,6 +34,7 @@ from zeotherm.shop.workshop import Workshop
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
+T = TypeVar("T")
 USUAL_OPTIONS = 5
 WRITES_AFTER_MS = 400  # without a move of the hand that drags
 
@@ -63,7 +62,7 @@ class Bench(QObject):
     def __init__(self, keeper: Keeper, store: Store | None = None, parent: QObject | None = None) -> None:
         super().__init__(parent)
         self._keeper = keeper
-        self._notes = keeper.ask(Workshop.notes)
+        self._notes = self.have(Workshop.notes)
         self.store = store or Store()
         self.executor = Executor()
         self._hotend = Asked(self.executor, Rank.SHOWN, self)
@@ -84,7 +83,7 @@ class Bench(QObject):
         self._unpacked = tempfile.TemporaryDirectory(prefix=own_prefix())  # attached files that were opened
         self._own: Patch = {}
         self._catalogue: tuple[Patch, Catalogue] = ({}, shipped())
-        self._key, self._job = keeper.ask(_first_job)
+        self._key, self._job = self.have(_first_job)
         self._kept = self._job  # as the file has it
         self._last_write, self._settled = 0, 0  # numbers: of the last write, and of the last that `_kept` goes back to
         self._receipts: dict[int, Future[list[str]]] = {}  # of each job's last write, until it was heard of
@@ -95,6 +94,11 @@ class Bench(QObject):
     def job(self) -> Job:
         """The job on the bench."""
         return self._job
+
+    @property
+    def path(self) -> Path:
+        """The workshop's file."""
+        return self._keeper.path
 
     @property
     def key(self) -> int:
@@ -154,19 +158,15 @@ class Bench(QObject):
 
     def _read_own(self) -> bool:
         """Take in the shop's own files; where one is wrong, say so and use what ships."""
-        self._own, read = {}, True
-        for kind in ALL:
-            try:
-                self._own = composed(self._own, read_own(kind, kind.beside(self._keeper.path)))
-            except ShopError as wrong:
-                self.told.emit(str(wrong))
-                read = False
-        return read
+        self._own, self._catalogue, wrong = self.have(lambda workshop: _own_of(workshop.path, self._job))
+        for text in wrong:
+            self.told.emit(text)
+        return not wrong
 
     def own_file(self, kind: OwnFile) -> Path:
         """One of the shop's own files, made if there is none. Raises ShopError."""
         path = kind.beside(self._keeper.path)
-        begin_own(kind, path)
+        self.have(lambda _workshop: begin_own(kind, path))
         return path
 
     @property
@@ -176,14 +176,9 @@ class Bench(QObject):
         return found.course.run.clock(found.time) if found is not None and found.course is not None else None
 
     def start(self) -> None:
-        """Answer the job on the bench at once, in the air it states, then run it in the background."""
+        """Have the job on the bench answered: at once in the air it states, then over its hours."""
         self._read_own()
-        self._tell_news(self._keeper.ask(Workshop.news))
-        try:
-            answer = first_answer(self._job.setup(), self.catalogue, self._job.tolerances, fineness=FINENESS)
-            self._arrived(Found(self._job, answer, None))
-        except (NotConvergedError, DoesNotFitError) as wrong:
-            self._failed(wrong)
+        self._tell_news(self.have(Workshop.news))
         self._solve()
 
     def close(self) -> None:
@@ -192,6 +187,10 @@ class Bench(QObject):
         self.executor.close()
         self._keeper.close()
         self._unpacked.cleanup()
+
+    def have(self, work: Callable[[Workshop], T]) -> T:
+        """Have something done by the thread that has the file: whatever reads or writes. Raises what it raises."""
+        return awaited(self._keeper.do(work))
 
     # intents
 
@@ -271,7 +270,7 @@ class Bench(QObject):
 
     def take_in(self, path: Path) -> Attachment:
         """Take a file's bytes into the workshop. Raises ShopError."""
-        return self._keeper.ask(lambda workshop: workshop.attach(path))
+        return self.have(lambda workshop: workshop.attach(path))
 
     def attach(self, path: Path) -> None:
         """Keep a photograph or another file with the job."""
@@ -346,7 +345,7 @@ class Bench(QObject):
         """Put another job on the bench."""
         self.write()
         try:
-            job = self._keeper.ask(lambda workshop: workshop.job(key))
+            job = self.have(lambda workshop: workshop.job(key))
         except ShopError as wrong:
             self.told.emit(str(wrong))
             return
@@ -355,7 +354,7 @@ class Bench(QObject):
 
     def prefer(self, machine: str) -> None:
         """Put the job of a machine on the bench, if there is one."""
-        for key, job in self._keeper.ask(Workshop.jobs):
+        for key, job in self.have(Workshop.jobs):
             if job.machine.startswith(machine):
                 self._key, self._job, self._kept = key, job, job
 
@@ -366,7 +365,7 @@ class Bench(QObject):
     def import_job(self, path: Path) -> None:
         """Take in a job from a file; the open job is untouched when it is refused."""
         try:
-            job = job_files.read_job(path)
+            job = self.have(lambda _workshop: job_files.read_job(path))
         except ShopError as wrong:
             self.told.emit(str(wrong))
             return
@@ -374,7 +373,13 @@ class Bench(QObject):
 
     def export_job(self, path: Path) -> None:
         """Write the job on the bench to a file."""
-        self._try(lambda: job_files.write_text(path, job_files.dumps(self._job)), _("Written: {name}"), path.name)
+        job = self._job
+        try:
+            self.have(lambda _workshop: job_files.write_text(path, job_files.dumps(job)))
+        except ShopError as wrong:
+            self.told.emit(str(wrong))
+            return
+        self.told.emit(_("Written: {name}").format(name=path.name))
 
     def rename(self, machine: str, place: str, complaint: str) -> None:
         """Change the words that describe the job."""
@@ -386,22 +391,19 @@ class Bench(QObject):
     def unpack(self, attachment: Attachment) -> Path | None:
         """An attached file, written to a folder of its own so that it can be looked at; None where it is not here."""
         try:
-            content = self._keeper.ask(lambda workshop: workshop.attached(attachment))
-            folder = Path(tempfile.mkdtemp(dir=self._unpacked.name))
-            job_files.write_bytes(folder / Path(attachment.name).name, content)
+            return self.have(lambda workshop: _unpacked(workshop, attachment, self._unpacked.name))
         except ShopError as wrong:
             self.told.emit(str(wrong))
             return None
-        return folder / Path(attachment.name).name
 
     def keep(self, content: bytes) -> str:
         """Keep bytes in the workshop; returns their digest. Raises ShopError."""
-        return self._keeper.ask(lambda workshop: workshop.keep(content))
+        return self.have(lambda workshop: workshop.keep(content))
 
     def kept(self, digest: str) -> bytes | None:
         """Bytes that were kept; None where they are not in this workshop."""
         try:
-            return self._keeper.ask(lambda workshop: workshop.kept(digest))
+            return self.have(lambda workshop: workshop.kept(digest))
         except ShopError as wrong:
             self.told.emit(str(wrong))
             return None
@@ -534,18 +536,14 @@ class Bench(QObject):
 
     def export_damaged(self, folder: Path) -> int:
         """Write what is left of every damaged entry into a folder; returns how many. Raises ShopError."""
-        count = 0
-        for name, content in self._keeper.ask(lambda workshop: list(workshop.damaged_rows())):
-            job_files.write_bytes(folder / name, content)
-            count += 1
-        return count
+        return self.have(lambda workshop: _written_out(workshop, folder))
 
     def _step(self, move: Callable[[Workshop, int], str | None], done: str, nothing: str) -> None:
         self._drag = None
         self.write()
         key = self._key
         try:
-            label, job = self._keeper.ask(lambda workshop: (move(workshop, key), workshop.job(key)))
+            label, job = self.have(lambda workshop: (move(workshop, key), workshop.job(key)))
         except ShopError as wrong:
             self.told.emit(str(wrong))
             return
@@ -557,7 +555,7 @@ class Bench(QObject):
     def _add(self, job: Job) -> None:
         self.write()
         try:
-            key = self._keeper.ask(lambda workshop: workshop.add(job))
+            key = self.have(lambda workshop: workshop.add(job))
         except ShopError as wrong:
             self.told.emit(str(wrong))
             return
@@ -592,16 +590,8 @@ class Bench(QObject):
             log.error("solving failed", exc_info=wrong)
             self.unsolved.emit(_("The model failed on these values; the log says more. The last good answer is shown."))
 
-    def _try(self, action: Callable[[], None], done: str, name: str) -> None:
-        try:
-            action()
-        except ShopError as wrong:
-            self.told.emit(str(wrong))
-            return
-        self.told.emit(done.format(name=name))
-
     def _next_number(self) -> str:
-        numbers = [int(number) for number in self._keeper.ask(Workshop.numbers) if number.isdigit()]
+        numbers = [int(number) for number in self.have(Workshop.numbers) if number.isdigit()]
         return f"{max(numbers, default=0) + 1:04d}"
 
 
@@ -623,3 +613,31 @@ def _first_job(workshop: Workshop) -> tuple[int, Job]:
             log.warning("job %d cannot be read: %s", key, wrong)
     job = Job(machine=_("New machine"))
     return (0 if workshop.reading else workshop.add(job)), job
+
+
+def _own_of(workshop: Path, job: Job) -> tuple[Patch, tuple[Patch, Catalogue], list[str]]:
+    """The shop's own entries, the catalogue of a job by them, and what is wrong with those that are left out."""
+    own: Patch = {}
+    wrong = []
+    for kind in ALL:
+        try:
+            own = composed(own, read_own(kind, kind.beside(workshop)))
+        except ShopError as refused:
+            wrong.append(str(refused))
+    patch = composed(own, job.catalogue)
+    return own, (patch, shipped().with_own(patch)), wrong
+
+
+def _unpacked(workshop: Workshop, attachment: Attachment, folder: str) -> Path:
+    """An attached file, written to a new folder in another. Raises ShopError."""
+    path = Path(tempfile.mkdtemp(dir=folder)) / Path(attachment.name).name
+    job_files.write_bytes(path, workshop.attached(attachment))
+    return path
+
+
+def _written_out(workshop: Workshop, folder: Path) -> int:
+    """Every damaged entry, written into a folder. Raises ShopError."""
+    rows = list(workshop.damaged_rows())
+    for name, content in rows:
+        job_files.write_bytes(folder / name, content)
+    return len(rows)

@@ -2,11 +2,34 @@
 
 from __future__ import annotations
 
-from typing import Any
+from concurrent.futures import Future
+from typing import Any, TypeVar
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QEventLoop, QObject, pyqtSignal
 
 from zeotherm.answers.executor import Executor, Rank, Task
+
+T = TypeVar("T")
+PATIENCE = 0.02  # s that the window's thread stands still for what another thread does for it
+
+
+class _Done(QObject):
+    ended = pyqtSignal()
+
+
+def awaited(done: Future[T]) -> T:
+    """What another thread does, for who cannot go on without it: the window goes on being painted, and what is typed
+    waits its turn. Raises what it raises."""
+    try:
+        return done.result(PATIENCE)
+    except TimeoutError:
+        if done.done():
+            raise
+    loop, told = QEventLoop(), _Done()
+    told.ended.connect(loop.quit)
+    done.add_done_callback(lambda _done: told.ended.emit())
+    loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
+    return done.result()
 
 
 class Asked(QObject):

@@ -41,6 +41,7 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.beside import AskedBeside
 from zeotherm.desk.bridge import Asked
+from zeotherm.desk.last_view import keep_view
 from zeotherm.desk.menu import make_menu
 from zeotherm.desk.qt import turn_page
 from zeotherm.desk.style import theme
@@ -598,6 +599,9 @@ class Window(QMainWindow):
             if event is not None:
                 event.ignore()
             return
+        if self.bench.found is not None and self.isVisible():
+            self.show_explain()
+            keep_view(self, self.explain.verdict.accessibleName(), self.bench.path)
         self.bench.set_note("geometry", bytes(self.saveGeometry().toBase64().data()).decode("ascii"))
         self.hide()  # at once; what is under way may take a second to end
         application = QApplication.instance()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import re
+from hashlib import blake2b
 from importlib.resources import files
 from pathlib import Path
 
@@ -34,6 +35,14 @@ def demo_jobs() -> list[Path]:
 def file_stem(words: str) -> str:
     """What a file is proposed to be called, from words that anyone may have typed: no path, no odd characters."""
     return re.sub(r"[^\w.]+", "-", words).strip("-._")[:80] or "job"
+
+
+def last_view_file(workshop: Path) -> Path:
+    """Where the picture of what a workshop's window showed last is kept, for the next start."""
+    from platformdirs import user_cache_path
+
+    folder = Path(os.environ.get("ZEOTHERM_CACHE") or user_cache_path("zeotherm"))
+    return folder / f"last-{blake2b(str(workshop.absolute()).encode(), digest_size=8).hexdigest()}.png"
 
 
 def _data() -> Path:
