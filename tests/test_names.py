@@ -24,3 +24,13 @@ def test_explain_knows_no_part_by_name():
     text = (SOURCE / "desk" / "views" / "explain" / "view.py").read_text(encoding="utf-8")
     compared = [ast.unparse(node) for node in ast.walk(ast.parse(text)) if isinstance(node, ast.Compare)]
     assert not [one for one in compared if any(name in one for name in ("hotend", "'bed'", "'case'", "'power'"))]
+
+
+def test_every_law_has_a_worked_example():
+    without = []
+    for path in sorted((SOURCE / "core" / "physics").glob("*.py")):
+        for node in ast.parse(path.read_text(encoding="utf-8")).body:
+            public = isinstance(node, ast.FunctionDef) and not node.name.startswith("_")
+            if public and ">>>" not in (ast.get_docstring(node) or ""):
+                without.append(f"{path.stem}.{node.name}")
+    assert not without

@@ -32,6 +32,9 @@ def screen_loss(open_share: float) -> float:
 
     open_share: free area / duct area, 0 < open_share <= 1 [-]. Idelchik, Handbook of Hydraulic Resistance, 3rd ed.,
     diagram 8-6: K = 1.3 (1 - φ) + (1/φ - 1)². Wire screens at Re > 1000; below that it is a lower bound.
+
+    >>> round(screen_loss(0.6), 4), screen_loss(1.0)
+    (0.9644, 0.0)
     """
     return 1.3 * (1.0 - open_share) + (1.0 / open_share - 1.0) ** 2
 
@@ -42,6 +45,12 @@ def channel_pressure_drop(velocity: float, spacing: float, length: float, entry_
     velocity: mean, between the plates [m/s]; spacing and length [m]; entry_loss: coefficient of entry and exit [-].
     Laminar, White, Viscous Fluid Flow, 3rd ed., sect. 3-3: Δp = (K + 96/Re · L/D_h) ρV²/2, D_h = 2 x spacing.
     Valid for Re_Dh < 2300.
+
+    >>> from zeotherm.core.physics.air import air
+    >>> round(channel_pressure_drop(3.0, 2e-3, 0.025, 1.5, air(30.0)), 3)
+    12.047
+    >>> channel_pressure_drop(0.0, 2e-3, 0.025, 1.5, air(30.0))
+    0.0
     """
     if velocity <= 0.0:
         return 0.0
@@ -63,6 +72,13 @@ def operating_flow(
     speed: share of the rated speed [-]; density of the air [kg/m³]; resistance: pressure drop [Pa] of a flow [m³/s],
     rising. Affinity laws: flow ~ speed, pressure ~ speed² and density (Bleier, Fan Handbook, ch. 5). Found by bisection
     to 1e-12 of the free flow.
+
+    >>> round(1e3 * operating_flow([0.0, 4e-3], [40.0, 0.0], 1.0, 1.2, lambda flow: 1e4 * flow), 4)
+    2.0
+    >>> round(1e3 * operating_flow([0.0, 4e-3], [40.0, 0.0], 0.5, 1.0, lambda flow: 1e4 * flow), 4)
+    0.5882
+    >>> operating_flow([0.0, 4e-3], [40.0, 0.0], 0.0, 1.2, lambda flow: 1e4 * flow)
+    0.0
     """
     if speed <= 0.0:
         return 0.0

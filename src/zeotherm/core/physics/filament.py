@@ -14,13 +14,21 @@ MELTING_WIDTH = 5.0  # K, width of the melting peak
 
 
 def cubic_step(x: Array) -> Array:
-    """From nought to one between x = 0 and 1, level at both ends [-]."""
+    """From nought to one between x = 0 and 1, level at both ends [-].
+
+    >>> cubic_step(np.array([-1.0, 0.25, 0.5, 2.0])).tolist()
+    [0.0, 0.15625, 0.5, 1.0]
+    """
     x = np.minimum(np.maximum(x, 0.0), 1.0)
     return np.asarray(x * x * (3.0 - 2.0 * x))
 
 
 def logistic(x: Array) -> Array:
-    """1 / (1 + exp(-x)) without overflow [-]."""
+    """1 / (1 + exp(-x)) without overflow [-].
+
+    >>> logistic(np.array([-1000.0, 0.0, 1.0])).round(4).tolist()
+    [0.0, 0.5, 0.7311]
+    """
     return 0.5 * (1.0 + np.tanh(0.5 * x))
 
 
@@ -70,6 +78,9 @@ def touching_share(mean: Array, softening: float, span: float) -> tuple[Array, A
     melt [K]. Nought below softening (strand in air), one above softening + span (melt on the wall), a cubic step
     between. Engineering estimate: the span over which the stiffness of a polymer falls from glass to rubber (van
     Krevelen, Properties of Polymers, 4th ed., ch. 13), for a strand under the drive's force.
+
+    >>> [one.round(4).tolist() for one in touching_share(np.array([50.0, 65.0, 100.0]), 60.0, 20.0)]
+    [[0.0, 0.1562, 1.0], [0.0, 0.0562, 0.0]]
     """
     x = np.minimum(np.maximum((mean - softening) / span, 0.0), 1.0)
     return cubic_step(x), 6.0 * x * (1.0 - x) / span

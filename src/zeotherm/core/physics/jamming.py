@@ -31,6 +31,9 @@ def soft_share(over: Array) -> Array:
     """How far a strand swells and holds to its wall [-]; over: its contact temperature less softening [K].
 
     A cubic step from 4 K below to 8 K above. Estimate, ±3 K.
+
+    >>> soft_share(np.array([-4.0, 2.0, 8.0])).tolist()
+    [0.0, 0.5, 1.0]
     """
     return cubic_step((over - BEGINS) / (FULL - BEGINS))
 
@@ -40,6 +43,9 @@ def shear(over: Array) -> Array:
 
     0.40 MPa · 2^(-x/22 K) + 3 MPa · e^(-x/4 K): a glass that gives way, then a rubber. Estimate, ×/÷ 2; below 5 K under
     softening nothing slides.
+
+    >>> (1e-6 * shear(np.array([-10.0, 0.0, 22.0]))).round(4).tolist()
+    [10.871, 3.4, 0.2123]
     """
     glassy = STIFF_PA * np.exp(-np.maximum(over, COLDEST_K) / STIFF_K)
     return np.asarray(RUBBER_PA * np.exp2(-np.maximum(over, 0.0) / RUBBER_K) + glassy)
@@ -52,6 +58,11 @@ def melt_push(flow: Number, orifice: Number, strand: Number, cooler: Number) -> 
     shear-thinning melt: 5 N (Q/4 mm³/s)^0.4 (0.4 mm/d)^3.2 (strand/1.75 mm)² e^(ΔT/45 K), at least 1.5 N by the
     strand's area. An orifice of one length asks for a power of 2.2; small ones are longer by their width, and a drive
     clicks at 0.2 mm where it asks for 3.2. Estimate, ×/÷ 2.
+
+    >>> round(float(melt_push(4e-9, 0.4e-3, 1.75e-3, 0.0)), 3)
+    5.0
+    >>> round(float(melt_push(12e-9, 0.3e-3, 2.85e-3, 10.0)), 3), float(melt_push(0.0, 0.4e-3, 1.75e-3, 0.0))
+    (64.528, 1.5)
     """
     area = (strand / USUAL_STRAND) ** 2
     by_flow = (np.maximum(flow, 0.0) / USUAL_FLOW) ** FLOW_POWER * (USUAL_ORIFICE / orifice) ** ORIFICE_POWER
@@ -87,6 +98,11 @@ def pushes(
     friction (..., rows) [-]; lengths (rows,) [m]; softening [°C], diameter of the bore [m], scale of the shear [-]: of
     the last of the leading axes, or of all. dF/dz = π D max s · min(μ F/A, τ) with A = π D²/4, the larger of both
     temperatures' holds. Row by row, since what lies above is pressed on by what holds below.
+
+    >>> wall, lengths = np.array([55.0, 58.0, 62.0, 66.0]), np.full(4, 1e-3)
+    >>> rows = pushes(np.array(6.0), wall, wall, np.full(4, 0.3), lengths, 60.0, 2e-3, 1.0)
+    >>> [(n, round(float(push), 4)) for n, push in rows]
+    [(1, 6.2667), (2, 8.1467), (3, 12.6726)]
     """
     softens, scaled, bores = (np.asarray(number)[..., None] for number in (softening, scale, bore))
     over = np.max(touched - softens, axis=tuple(range(touched.ndim - 1)))  # touched is the warmer
@@ -104,7 +120,12 @@ def pushes(
 
 
 def push_through(push: Array, *stretch: Any) -> Array:
-    """Push above a whole stretch of softened filament [N]; arguments as for `pushes`."""
+    """Push above a whole stretch of softened filament [N]; arguments as for `pushes`.
+
+    >>> wall, lengths = np.array([55.0, 62.0, 66.0]), np.full(3, 1e-3)
+    >>> round(float(push_through(np.array(6.0), wall, wall + 2.0, np.full(3, 0.3), lengths, 60.0, 2e-3, 1.0)), 4)
+    13.6406
+    """
     for _row, above in pushes(push, *stretch):
         push = above
     return push

@@ -33,6 +33,9 @@ def time_along(temperatures: Array, watts: Array, capacity: float) -> Array:
     temperatures (n,) [°C], rising or falling; watts (n - 1,) [W]: what it takes up in the middle between two of them,
     of the same sign as their difference; capacity [J/K]. C dT/dt = P(T) by the midpoint rule, of second order in the
     spacing. Valid for Bi < 0.1. Raises ValueError where the watts do not lead from one to the next.
+
+    >>> time_along(np.array([20.0, 30.0, 50.0]), np.array([40.0, 20.0]), 12.0).tolist()
+    [0.0, 3.0, 15.0]
     """
     steps = np.diff(temperatures)
     if np.any(watts * steps <= 0.0):
@@ -44,5 +47,8 @@ def biot(film: float, volume: float, area: float, conductivity: float) -> float:
     """Biot number of a body [-]: h V / (A k); below 0.1 it has one temperature.
 
     film [W/m²K]; volume [m³]; area [m²]; conductivity [W/mK]. Incropera & DeWitt, 6th ed., eq. 5.9.
+
+    >>> round(biot(20.0, 4.5e-6, 1.6e-3, 150.0), 6)
+    0.000375
     """
     return film * volume / (area * conductivity)

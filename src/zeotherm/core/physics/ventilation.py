@@ -18,6 +18,9 @@ def stack_strength(outside: Number, area: Number, rise: Number, discharge: Numbe
 
     All arguments of one shape. outside [°C]; area: of the low openings, equal to that of the high ones [m²]; rise:
     height between them [m]; discharge: coefficient [-]; pressure [Pa].
+
+    >>> round(float(stack_strength(20.0, 2e-3, 0.4, 0.6, 101_325.0)), 4)
+    2.8735
     """
     state = air(outside, pressure)
     return state.density * state.heat_capacity * discharge * area * np.sqrt(GRAVITY * rise)
@@ -30,6 +33,11 @@ def stack_conductance(inside: Number, outside: Number, strength: Number) -> tupl
     (2009), ch. 16, eq. 38: Q = C A sqrt(2 g ΔH (Ti - To)/Ti), the neutral level half-way, ΔH = rise/2; for Ti > To, and
     taken alike for cold air inside. The heat is ρ c Q (Ti - To); its slope by Ti is three halves of the conductance but
     near equality.
+
+    >>> [round(float(one), 5) for one in stack_conductance(45.0, 20.0, 2.8)]
+    [0.7849, 1.17734]
+    >>> [round(float(one), 5) for one in stack_conductance(20.03, 20.0, 2.8)]
+    [0.03949, 0.04471]
     """
     by = inside - outside
     conductance = strength * np.sqrt(np.hypot(by, SMOOTH) / (inside + KELVIN))
@@ -56,6 +64,9 @@ def falling_flow(cooler: float, height: float) -> float:
     cooler: wall below air [K]; height: depth below the top of the wall [m]. The boundary layer of Eckert's integral
     solution for air, V = 2.87 l/s · ΔT^¼ · z^¾ (Jaluria, Natural Convection Heat and Mass Transfer, 1980, ch. 3);
     laminar, Ra < 1e9, of air that is not layered.
+
+    >>> round(1e3 * falling_flow(10.0, 0.4), 4), falling_flow(-5.0, 0.4)
+    (2.567, 0.0)
     """
     return float(2.87e-3 * max(cooler, 0.0) ** 0.25 * height**0.75)
 
@@ -67,6 +78,9 @@ def plume_flow(watts: float, size: float, height: float, air_c: float, pressure:
     Turner, Proc. R. Soc. A 234 (1956) 1: V = 6α/5 (9α/10)^⅓ π^⅔ B^⅓ z^5/3 with B = g Q/(ρ c T) and α = 0.12, from a
     virtual origin at which the plume is as wide as its source; less what it would hold there. Fully turbulent; close to
     a wide source within a half.
+
+    >>> round(1e3 * plume_flow(60.0, 0.2, 0.3, 30.0, 101_325.0), 4), plume_flow(0.0, 0.2, 0.3, 30.0, 101_325.0)
+    (8.3096, 0.0)
     """
     if watts <= 0.0 or height <= 0.0:
         return 0.0
@@ -82,6 +96,9 @@ def exchange_of_unstable_air(by: float, area: float, air_c: float) -> float:
 
     by: lower less upper [K]; area of the level [m²]; air_c [°C]. Epstein, J. Heat Transfer 110 (1988) 885, for openings
     as wide as they are short: V = 0.055 √(g D⁵ ΔT/T), D of a circle of that area.
+
+    >>> round(1e3 * exchange_of_unstable_air(5.0, 0.16, 30.0), 4), exchange_of_unstable_air(-1.0, 0.16, 30.0)
+    (3.0274, 0.0)
     """
     if by <= 0.0:
         return 0.0

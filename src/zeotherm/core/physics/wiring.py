@@ -53,6 +53,9 @@ def nusselt_horizontal_cylinder(ra: Number, pr: Number) -> Number:
 
     Churchill & Chu, Int. J. Heat Mass Transfer 18 (1975) 1049, eq. 9:
     Nu = (0.60 + 0.387 (Ra / (1 + (0.559/Pr)^(9/16))^(16/9))^(1/6))². Valid for 1e-5 < Ra < 1e12.
+
+    >>> round(nusselt_horizontal_cylinder(100.0, 0.7), 4)
+    1.6677
     """
     return (0.60 + 0.387 * (ra / (1.0 + (0.559 / pr) ** (9 / 16)) ** (16 / 9)) ** (1 / 6)) ** 2
 
@@ -61,7 +64,10 @@ def wire_film(surface: Number, ambient: float, diameter: float, pressure: float)
     """Natural-convection coefficient about a wire [W/m²K], of the shape of surface.
 
     surface, ambient [°C]; diameter over its insulation [m]; pressure [Pa]. From `nusselt_horizontal_cylinder`; wires of
-    1 to 6 mm a few kelvin above their air have Ra of 0.1 to 1000. In still air it gives 20 to 40 W/m²K.
+    1 to 6 mm a few kelvin above their air have Ra of 0.1 to 1000. In still air it gives 10 to 30 W/m²K.
+
+    >>> round(float(wire_film(60.0, 25.0, 3e-3, 101_325.0)), 3)
+    14.335
     """
     ra, pr, conductivity = film_state(surface, ambient, diameter, pressure)
     return nusselt_horizontal_cylinder(np.maximum(ra, 1e-5), pr) * conductivity / diameter
@@ -108,6 +114,9 @@ def runaway_current(per_metre: float, ohms_metre: float, per_kelvin: float) -> f
     """Current above which a long wire finds no rest [A], at a constant film: I² r α = G'.
 
     Arguments as for `carried_current`. The wire's heat then grows with its temperature faster than what it gives off.
+
+    >>> round(runaway_current(0.2, 0.0121, 0.00393), 2)
+    64.85
     """
     return math.sqrt(per_metre / (ohms_metre * per_kelvin))
 
@@ -118,6 +127,11 @@ def runaway_contact(current: float, metal_k: float, area: float, per_metre: floa
 
     current [A]; metal_k [W/mK], area [m²], per_metre [W/mK], ohms_metre [Ω/m] and per_kelvin [1/K] of the wires;
     contact_per_kelvin: of the contact [1/K]. I² R β = 2 √(k A (G' - I² r α)); nought where the wire itself runs away.
+
+    >>> round(1e3 * runaway_contact(12.0, 390.0, 1.5e-6, 0.12, 0.0121, 0.00393, 0.0026), 3)
+    43.461
+    >>> runaway_contact(90.0, 390.0, 1.5e-6, 0.12, 0.0121, 0.00393, 0.0026)
+    0.0
     """
     left = per_metre - current**2 * ohms_metre * per_kelvin
     if left <= 0.0:
@@ -129,5 +143,8 @@ def contact_per_kelvin(metal_per_kelvin: float) -> float:
     """How the resistance of a sound metal contact grows [1/K]: two thirds of its metal's coefficient.
 
     Holm, Electric Contacts, 4th ed. (1967), §13: the constriction's own warmth spreads over it.
+
+    >>> round(contact_per_kelvin(0.00393), 5)
+    0.00262
     """
     return CONTACT_PER_COPPER * metal_per_kelvin
