@@ -5,14 +5,19 @@ from __future__ import annotations
 import os
 import subprocess
 import sys
+import time
+from concurrent.futures import Future, ThreadPoolExecutor
 
 import pytest
+from PyQt6.QtCore import QTimer
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLabel
 
+from zeotherm.desk.bridge import awaited
 from zeotherm.desk.last_view import LastView, keep_view
 from zeotherm.desk.start import Start
+from zeotherm.shop.errors import ShopError
 from zeotherm.shop.places import last_view_file
 
 
@@ -25,6 +30,38 @@ def kept(qtbot, tmp_path):
     path = tmp_path / "demo.zeotherm"
     keep_view(shown, "This print jams", path)
     return path
+
+
+class _DoneInTime(Future):
+    """A future that is done just as the patience ends, after it was asked whether it is."""
+
+    def done(self):
+        was = super().done()
+        if not was:
+            self.set_result("done")
+        return was
+
+
+def test_what_is_done_just_as_the_patience_ends_is_heard_of(qtbot):
+    waited = _DoneInTime()
+    assert awaited(waited) == "done"
+
+
+def test_who_waits_for_the_file_goes_on_being_painted(qtbot):
+    beats = []
+    timer = QTimer()
+    timer.timeout.connect(lambda: beats.append(1))
+    timer.start(5)
+    with ThreadPoolExecutor(1) as pool:
+        assert awaited(pool.submit(lambda: time.sleep(0.3) or "kept")) == "kept"
+        with pytest.raises(ShopError, match="full"):
+            awaited(pool.submit(_refuse))
+    assert len(beats) > 10
+
+
+def _refuse():
+    time.sleep(0.05)
+    raise ShopError("the disk is full")
 
 
 def test_what_was_shown_is_said_to_be_of_that_day(kept, qtbot):

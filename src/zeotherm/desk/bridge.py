@@ -5,7 +5,7 @@ from __future__ import annotations
 from concurrent.futures import Future
 from typing import Any, TypeVar
 
-from PyQt6.QtCore import QEventLoop, QObject, pyqtSignal
+from PyQt6.QtCore import QEventLoop, QObject, Qt, pyqtSignal
 
 from zeotherm.answers.executor import Executor, Rank, Task
 
@@ -26,7 +26,8 @@ def awaited(done: Future[T]) -> T:
         if done.done():
             raise
     loop, told = QEventLoop(), _Done()
-    told.ended.connect(loop.quit)
+    # queued, so that what is done by now ends the loop, too, which has not begun
+    told.ended.connect(loop.quit, Qt.ConnectionType.QueuedConnection)  # type: ignore[call-arg]  # Qt takes it
     done.add_done_callback(lambda _done: told.ended.emit())
     loop.exec(QEventLoop.ProcessEventsFlag.ExcludeUserInputEvents)
     return done.result()
