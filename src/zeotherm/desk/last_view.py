@@ -46,9 +46,7 @@ class LastView(QWidget):
     def __init__(self, image: QImage) -> None:
         super().__init__()
         self._image = image
-        self.said = _("As it was shown on {when}. Answering the machine anew ...").format(
-            when=_when(image.text("when"))
-        )
+        self.said = _("Last shown {when}. Solving again: do not act on it yet.").format(when=_when(image.text("when")))
         self.setWindowTitle("Zeotherm")
         self.setAccessibleName(self.said)
         self.setAccessibleDescription(image.text("told"))
@@ -73,7 +71,7 @@ class LastView(QWidget):
     def paintEvent(self, event: QPaintEvent | None) -> None:
         painter = QPainter(self)
         painter.drawImage(self.rect(), self._image)
-        strip = QRect(0, 0, self.width(), STRIP)
+        strip = QRect(0, self.height() - STRIP, self.width(), STRIP)
         painter.fillRect(strip, ACCENT)
         painter.setPen(ON_ACCENT)
         painter.setFont(QFont(self.font().family(), 11))

@@ -599,7 +599,7 @@ class Window(QMainWindow):
             if event is not None:
                 event.ignore()
             return
-        if self.bench.found is not None and self.isVisible():
+        if self.bench.found is not None and self.bench.found.complete and self.isVisible():
             self.show_explain()
             keep_view(self, self.explain.verdict.accessibleName(), self.bench.path)
         self.bench.set_note("geometry", bytes(self.saveGeometry().toBase64().data()).decode("ascii"))
