@@ -23,7 +23,7 @@ from zeotherm.core.guard.wires import WireSite
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.doing import Doing, DoneStep, HoldReading
 from zeotherm.core.machine.wiring import Link, Wiring
-from zeotherm.core.parts.power.judge.nets import RIGHT, Nets, WiringDemand, check, proposed
+from zeotherm.core.parts.power.judge.nets import RIGHT, Nets, WiringDemand, check, proposed, usual_feed
 from zeotherm.core.runs import figures
 from zeotherm.core.runs.figures import AlignedRun, Doubt
 from zeotherm.core.runs.series import Series
@@ -387,7 +387,28 @@ def of_wirings() -> Iterator[tuple[str, Any]]:
         "module": WiringDemand(around, around, 12.0, 25.0, 15.0, 24.0, 230.0),
         "mains": WiringDemand(around, around, 3.0, 25.0, 15.0, 24.0, 230.0),
     }
-    yield "demand", [WiringDemand(around, around).amps, WiringDemand(around, around).mains_v]
+    bare = WiringDemand(around, around)
+    yield "demand", [bare.amps, bare.rated, bare.source_a, bare.volts, bare.mains_v]
+    yield (
+        "usual",
+        [
+            [made.amps, made.rated, made.source_a, made.volts, made.mains_v, made.lead.air_c, made.feed.air_c]
+            for made in (usual_feed(setup, CATALOGUE, 9.0, 25.0) for setup in machines().values())
+        ],
+    )
+    hot = replace(around, bundle=8.0, air_c=70.0)
+    for volts in (84.0, 85.0, 134.0, 135.5, 179.0, 181.0, 264.0, 265.5):
+        for selector in ("115", "230"):
+            chosen = proposed("mains", CATALOGUE, demands["mains"]).model_copy(update={"selector": selector})
+            yield f"selector {selector} {volts}", check(chosen, CATALOGUE, replace(demands["mains"], mains_v=volts))
+    for kind, demand in demands.items():
+        for name, one in {"lead": replace(demand, lead=hot), "feed": replace(demand, feed=hot)}.items():
+            for amps in (2.0, 8.0, 16.0, 30.0):
+                much = replace(one, amps=amps)
+                yield (
+                    f"{kind} hot {name} {amps}",
+                    [proposed(kind, CATALOGUE, much), check(proposed(kind, CATALOGUE, demand), CATALOGUE, much)],
+                )
     for kind, demand in demands.items():
         base = proposed(kind, CATALOGUE, demand)
         yield f"{kind} proposed", base
