@@ -12,17 +12,37 @@ from pathlib import Path
 from statistics import median
 
 START = """
-import os, resource, sys, time
+import sys, time
 from pathlib import Path
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 application = QApplication([])
-from zeotherm.desk.application import make_window
-window = make_window(Path(sys.argv[1]), demo=True, theme_name="light")
-window.show()
-painted = window.grab()
-assert window.bench.found is not None
-print(time.time() - float(sys.argv[2]))
-window.close()
+sys.setswitchinterval(0.0005)
+from zeotherm.desk.start import Start
+begun = Start(Path(sys.argv[1]), demo=True)
+begun.begin()
+if begun.last is not None:
+    begun.last.grab()
+    print(time.time() - float(sys.argv[2]))
+
+
+def opened():
+    begun.window.grab()
+    assert begun.window.bench.found is not None
+    print(time.time() - float(sys.argv[2]))
+    close()
+
+
+def close():
+    if sys.argv[3] == "wait" and not begun.window.bench.found.complete:
+        QTimer.singleShot(50, close)
+        return
+    begun.window.close()
+    application.quit()
+
+
+begun.opened.connect(opened)
+application.exec()
 """
 
 DRAG = """
@@ -129,12 +149,17 @@ def run() -> Iterator[str]:
     compileall.compile_dir(source, quiet=2)
     place = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
     with tempfile.TemporaryDirectory() as folder:
-        starts = [_start(Path(folder) / f"{n}.zeotherm", place) for n in range(7)]
-        bare = [_bare(place) for _ in range(7)]
+        place["ZEOTHERM_CACHE"] = folder
+        workshop = Path(folder) / "start.zeotherm"
+        first = _start(workshop, place, "wait")[-1]
+        starts = [_start(workshop, place, "") for _ in range(7)]
+        bare = median(_bare(place) for _ in range(7))
+        shown, opened = (median(one[n] for one in starts) for n in (0, 1))
         yield (
-            f"start to the painted, answered first view: {median(starts):.2f} s "
-            f"({median(starts) / median(bare):.1f} times a bare Qt window with NumPy, {median(bare):.2f} s)"
+            f"start to the last answer, painted and marked as such: {shown:.2f} s ({shown / bare:.1f} times a bare Qt "
+            f"window with NumPy, {bare:.2f} s); to the window, answered anew: {opened:.2f} s, {opened / bare:.1f} times"
         )
+        yield f"the very first start, with the demo to fill: {first:.2f} s"
         told = subprocess.run(
             [sys.executable, "-c", DRAG, str(Path(folder) / "drag.zeotherm")],
             env=place,
@@ -165,17 +190,18 @@ def _told(script: Path, workshop: Path, place: dict[str, str]) -> list[str]:
     return told.stdout.split()
 
 
-def _start(workshop: Path, place: dict[str, str]) -> float:
+def _start(workshop: Path, place: dict[str, str], until: str) -> list[float]:
+    """Seconds to the picture of last time, where there is one, and to the window."""
     import time
 
     told = subprocess.run(
-        [sys.executable, "-c", START, str(workshop), str(time.time())],
+        [sys.executable, "-c", START, str(workshop), str(time.time()), until],
         env=place,
         capture_output=True,
         text=True,
         check=True,
     )
-    return float(told.stdout)
+    return [float(one) for one in told.stdout.split()]
 
 
 def _bare(place: dict[str, str]) -> float:

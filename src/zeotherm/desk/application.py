@@ -9,6 +9,7 @@ from PyQt6.QtCore import QEventLoop
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import shipped
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.menu import fill_menu
 from zeotherm.desk.style import theme
 from zeotherm.desk.window import Window
 from zeotherm.shop.job_files import read_job
@@ -46,6 +47,7 @@ def make_window(workshop: Path, *, demo: bool, theme_name: str | None = None, st
     theme.load_fonts()
     bench = Bench(Keeper(workshop, fill_demo if demo else None), store)
     window = Window(bench, theme_name)
+    fill_menu(window)
     answered = QEventLoop()
     bench.answered.connect(answered.quit)
     bench.unsolved.connect(answered.quit)

@@ -3,24 +3,21 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import QMenu
 
 from zeotherm.core.choices.faults import lacks
+from zeotherm.desk.window import Window
 from zeotherm.shop.own_entries import CAUSES, WORK
 from zeotherm.wording.language import _
-
-if TYPE_CHECKING:
-    from zeotherm.desk.window import Window
 
 Entry = tuple[str, str, Callable[[], object]]  # what it says, its keys, what it does
 
 
-def make_menu(window: Window) -> QMenu:
-    """The menu of a window; its entries are the window's actions too."""
-    menu = QMenu(window)
+def fill_menu(window: Window) -> None:
+    """Fill the menu of a window; its entries are the window's actions too."""
+    menu = window.menu
     for group in _groups(window):
         for text, keys, action in group:
             item = QAction(text, window)
@@ -31,7 +28,6 @@ def make_menu(window: Window) -> QMenu:
             menu.addAction(item)
         menu.addSeparator()
     menu.insertMenu(menu.actions()[-3], _faults(window, menu))
-    return menu
 
 
 def _groups(window: Window) -> tuple[tuple[Entry, ...], ...]:

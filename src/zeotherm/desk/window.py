@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
     QFileDialog,
     QLineEdit,
     QMainWindow,
+    QMenu,
     QMessageBox,
     QPlainTextEdit,
     QStackedWidget,
@@ -42,7 +43,6 @@ from zeotherm.desk.bench import Bench
 from zeotherm.desk.beside import AskedBeside
 from zeotherm.desk.bridge import Asked
 from zeotherm.desk.last_view import keep_view
-from zeotherm.desk.menu import make_menu
 from zeotherm.desk.qt import turn_page
 from zeotherm.desk.style import theme
 from zeotherm.desk.views.choose.shown import board
@@ -112,7 +112,7 @@ class Window(QMainWindow):
         self.setAcceptDrops(True)
         self.resize(*USUAL)
         self._restore()
-        self.menu = make_menu(self)
+        self.menu = QMenu(self)  # filled by `menu.fill_menu`
         self._connect()
         self._show_job(bench.job)
         self.show_explain()
