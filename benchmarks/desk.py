@@ -18,8 +18,8 @@ from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QApplication
 application = QApplication([])
 sys.setswitchinterval(0.0005)
-from zeotherm.desk.start import Start
-begun = Start(Path(sys.argv[1]), demo=True)
+from zeotherm.desk.start import Opening
+begun = Opening(Path(sys.argv[1]), demo=True)
 begun.begin()
 if begun.last is not None:
     begun.last.grab()

@@ -16,7 +16,7 @@ from PyQt6.QtWidgets import QApplication, QLabel
 
 from zeotherm.desk.bridge import awaited
 from zeotherm.desk.last_view import LastView, keep_view
-from zeotherm.desk.start import Start
+from zeotherm.desk.start import Opening
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.places import last_view_file
 
@@ -95,7 +95,7 @@ def test_a_cache_that_cannot_be_written_loses_nothing(qtbot, tmp_path, monkeypat
 
 
 def test_it_gives_way_to_the_answered_window(kept, qtbot):
-    begun = Start(kept, demo=True)
+    begun = Opening(kept, demo=True)
     with qtbot.waitSignal(begun.opened, timeout=60_000):
         begun.begin()
         assert begun.last.isVisible()
@@ -117,7 +117,7 @@ def test_a_window_that_is_closed_keeps_what_it_showed(open_window, qtbot):
 
 
 def test_who_closes_it_is_not_shown_the_window(kept, qtbot):
-    begun = Start(kept, demo=True)
+    begun = Opening(kept, demo=True)
     begun.begin()
     begun.last.close()
     QTest.qWait(300)

@@ -104,8 +104,9 @@ class Found:
 
     @property
     def complete(self) -> bool:
-        """Whether bands and reasons are there, of the worst moment and of the one shown."""
-        return self.worst is not None and self.worst.complete and self.answer.complete
+        """Whether bands and reasons are there, of the worst moment and of the one shown, and what stands beside."""
+        beside = not self.job.trial or self.course_found is not None
+        return beside and self.worst is not None and self.worst.complete and self.answer.complete
 
 
 @dataclass(frozen=True)
@@ -136,8 +137,10 @@ def hotend(
             yield Until((other,))
         course = store.ask(question, cancelled)
         full, over = worst(setup, job, catalogue), sure(setup, job, catalogue)
+        beside = hours(job.found, job, catalogue)
         known = Found(
             job, course.answer(course.worst_time), None, course, worst=store.ask(full) if store.knows(full) else None,
+            course_found=store.ask(beside) if job.trial and store.knows(beside) else None,
             sure=store.ask(over) if store.knows(over) else None,
         )  # fmt: skip
         if last is not None and last.job == job and last.course is course:
@@ -150,7 +153,7 @@ def hotend(
             course.reckon(found.judged.bands)
             yield found
         if job.trial and found.course_found is None:
-            was = store.ask(hours(job.found, job, catalogue), cancelled)
+            was = store.ask(beside, cancelled)
             found = at_moment(replace(found, course_found=was), wish)
             yield found
         found = replace(found, worst=store.ask(full, cancelled))

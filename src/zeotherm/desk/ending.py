@@ -17,18 +17,20 @@ class Ending(QObject):
 
     def __init__(self, parent: QObject | None = None) -> None:
         super().__init__(parent)
-        self._heard, self._wakes = socket.socketpair()
-        for end in (self._heard, self._wakes):
+        self.heard = False  # whether the system has asked
+        self._hears, self._wakes = socket.socketpair()
+        for end in (self._hears, self._wakes):
             end.setblocking(False)
         signal.set_wakeup_fd(self._wakes.fileno(), warn_on_full_buffer=False)
         for one in ASKED:
             signal.signal(one, _noted)
-        number = self._heard.fileno()
+        number = self._hears.fileno()
         self._notifier = QSocketNotifier(number, QSocketNotifier.Type.Read, self)  # type: ignore[call-overload]  # an int does
         self._notifier.activated.connect(self._end)
 
     def _end(self) -> None:
-        self._heard.recv(64)
+        self._hears.recv(64)
+        self.heard = True
         if not QApplication.closeAllWindows():  # told of what cannot be written, a window goes at the second time
             QApplication.closeAllWindows()
         QApplication.quit()

@@ -55,14 +55,16 @@ class Loading(QObject):
         self.loaded.emit(None)
 
 
-class Start(QObject):
+class Opening(QObject):
     """From the first picture to the window."""
 
     opened = pyqtSignal()  # the window is there, answered
 
-    def __init__(self, workshop: Path, *, demo: bool, parent: QObject | None = None) -> None:
+    def __init__(
+        self, workshop: Path, ending: Ending | None = None, *, demo: bool, parent: QObject | None = None
+    ) -> None:
         super().__init__(parent)
-        self._workshop, self._demo = workshop, demo
+        self._workshop, self._demo, self._ending = workshop, demo, ending
         self.window: Window | None = None
         self.mishap = Mishap()
         self.last = LastView.of(workshop)
@@ -95,6 +97,9 @@ class Start(QObject):
         window.bench.answered.connect(window.get_ready)
         self.mishap.happened.connect(lambda text: window.spine.entry.say(text, wrong=True))
         window.show()
+        if self._ending is not None and self._ending.heard:  # asked to end while it was being opened
+            window.close()
+            return
         if self.last is not None:
             window.move(self.last.pos())
             self.last.close()
@@ -109,8 +114,7 @@ def run(workshop: Path, *, demo: bool) -> int:
     application.setApplicationName("Zeotherm")
     application.setDesktopFileName("zeotherm")
     application.setWindowIcon(QIcon(str(files("zeotherm") / "desk" / "zeotherm.svg")))
-    begun = Start(workshop, demo=demo)
+    begun = Opening(workshop, Ending(application), demo=demo)
     begun.mishap.install()
-    Ending(application)
     begun.begin()
     return application.exec()

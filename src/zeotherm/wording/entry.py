@@ -89,9 +89,14 @@ Understood = SetValue | PinnedReading | SetupChange | FactAnswer | ColdOhms | Un
 Named = Declared | Station
 
 
-@cache
 def _vocabulary() -> dict[str, tuple[Named, ...]]:
     """Every name, in lower case, with what bears it: settings before readings, numbers before parts of the shelf."""
+    return _words_of(tuple(STATIONS), tuple(declared(Setup)))
+
+
+@cache
+def _words_of(_stations: tuple[str, ...], _settings: tuple[str, ...]) -> dict[str, tuple[Named, ...]]:
+    """The same, made anew only when there are others: a part that plugs in brings its own."""
     words: dict[str, tuple[Named, ...]] = {}
     for one in (*(station for station in STATIONS.values() if station.readable), *declared(Setup).values()):
         for name in dict.fromkeys(name.lower() for name in (one.label, *one.names)):
