@@ -15,7 +15,7 @@ from zeotherm.core.causes.next_check import plan
 from zeotherm.core.causes.outcomes import Outcome
 from zeotherm.core.causes.ranking import Facts, Table
 from zeotherm.core.causes.worlds import hypotheses
-from zeotherm.shop.job_files import read_job
+from zeotherm.shop.files.job_files import read_job
 from zeotherm.shop.places import demo_jobs
 
 ANSWERS = {"goes_wrong": ("nothing",), "when": ("soak",), "depends": ("hour",), "plug": ("bulb",), "gear": ("ground",)}

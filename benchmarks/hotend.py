@@ -15,7 +15,7 @@ from zeotherm.core.machine.patches import patch_at
 from zeotherm.core.parts.hotend.judge.ask import first_answer, full_answer
 from zeotherm.core.parts.hotend.model.model import HotendModel
 from zeotherm.core.parts.hotend.model.solved import solve_hotend
-from zeotherm.shop.job_files import read_job
+from zeotherm.shop.files.job_files import read_job
 from zeotherm.shop.places import demo_jobs
 
 LEVERS = {

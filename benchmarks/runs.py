@@ -18,7 +18,7 @@ from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.measured import Measured, Run
 from zeotherm.core.runs.assembly import assembled
 from zeotherm.core.runs.series import Series
-from zeotherm.shop.series_files import read_series
+from zeotherm.shop.files.series_files import read_series
 
 ROWS = 1_000_000
 PAN = """

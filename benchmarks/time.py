@@ -22,7 +22,7 @@ from zeotherm.core.parts.hotend.model.readout import places
 from zeotherm.core.parts.whole.network import BODIES
 from zeotherm.core.parts.whole.run import simulate
 from zeotherm.core.solver.stepping import TimeStep, march, within_step
-from zeotherm.shop.job_files import read_job
+from zeotherm.shop.files.job_files import read_job
 from zeotherm.shop.places import demo_jobs
 
 STATIONS = ("block", "bore", "sink_base", "sink_top")

@@ -13,10 +13,10 @@ import zeotherm
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.measured import Run
 from zeotherm.core.runs.series import Series
-from zeotherm.shop.run_files import as_csv
-from zeotherm.shop.virtual_bed import BedSetting, bed_day, picture
-from zeotherm.shop.virtual_path import PathSetting, plug_picture, survey
-from zeotherm.shop.virtual_printer import LogRow, Setting, day, thermal_picture
+from zeotherm.shop.files.run_files import as_csv
+from zeotherm.shop.practice.virtual_bed import BedSetting, bed_day, picture
+from zeotherm.shop.practice.virtual_path import PathSetting, plug_picture, survey
+from zeotherm.shop.practice.virtual_printer import LogRow, Setting, day, thermal_picture
 
 DEMO = Path(zeotherm.__file__).parent / "demo"
 CHANNELS = {

@@ -13,7 +13,7 @@ from tests.clocks import Clocks
 from zeotherm.core.work.planning import OrderLine
 from zeotherm.desk.application import make_window
 from zeotherm.desk.window import Window
-from zeotherm.shop.run_edits import following
+from zeotherm.shop.editing.run_edits import following
 
 HERE = Path(__file__).parent / "screenshots"
 INTAKE = ("forget fan air in", "forget sink base", "jams", "late", "fan weak")

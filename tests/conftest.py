@@ -109,7 +109,7 @@ def _own_places(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[Non
 @pytest.fixture(scope="session")
 def demo() -> Callable[[str], object]:
     """A job of the demo workshop by its machine."""
-    from zeotherm.shop.job_files import read_job
+    from zeotherm.shop.files.job_files import read_job
     from zeotherm.shop.places import demo_jobs
 
     jobs = {job.machine.split(",")[0]: job for job in map(read_job, demo_jobs())}

@@ -26,13 +26,13 @@ from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.measured import Measured
 from zeotherm.core.runs.assembly import assembled
 from zeotherm.core.runs.fan_sound import NoToneError, blade_pass
-from zeotherm.shop.asking import UnsureError
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.own_entries import WORK, read_own
+from zeotherm.shop.files.asking import UnsureError
+from zeotherm.shop.files.own_entries import WORK, read_own
+from zeotherm.shop.files.series_files import ReadLog, as_run
+from zeotherm.shop.files.sound_files import write_sound
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.series_files import ReadLog, as_run
-from zeotherm.shop.sound_files import write_sound
-from zeotherm.shop.virtual_printer import fan_sound, thermal_picture
+from zeotherm.shop.practice.virtual_printer import fan_sound, thermal_picture
 
 SLOW_S = 5.0
 DOORS = {**READERS, "dialect": READERS["log"], "own": lambda path: read_own(WORK, path)}

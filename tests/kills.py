@@ -26,12 +26,12 @@ from zeotherm.answers.processes import Processes
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Job, Setup, Variant, patched
 from zeotherm.core.machine.measured import Measured, Run
-from zeotherm.shop import edits
-from zeotherm.shop.keeper import Keeper
+from zeotherm.shop.editing import edits
+from zeotherm.shop.editing.run_edits import with_run
+from zeotherm.shop.files.series_files import as_run, read_series
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.run_edits import with_run
-from zeotherm.shop.series_files import as_run, read_series
-from zeotherm.shop.workshop import Workshop, open_or_make
+from zeotherm.shop.workshops.keeper import Keeper
+from zeotherm.shop.workshops.workshop import Workshop, open_or_make
 
 BEHIND = 3  # edits that may be on their way into the file, as behind a window
 TURNS = 290  # of a number that an edit keeps, before it begins again

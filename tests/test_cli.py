@@ -9,9 +9,9 @@ import pytest
 from click.testing import CliRunner
 
 from zeotherm.cli import main
+from zeotherm.shop.files.sound_files import write_sound
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.sound_files import write_sound
-from zeotherm.shop.virtual_printer import as_csv, day, fan_sound
+from zeotherm.shop.practice.virtual_printer import as_csv, day, fan_sound
 
 CURLEW = next(str(path) for path in demo_jobs() if "curlew" in path.name)
 pytestmark = pytest.mark.usefixtures("shared_answers")

@@ -11,7 +11,7 @@ from click.testing import CliRunner
 
 from tests.test_cli import CURLEW, run
 from zeotherm.cli import main
-from zeotherm.shop.job_files import dumps, read_job
+from zeotherm.shop.files.job_files import dumps, read_job
 from zeotherm.shop.places import file_stem
 
 pytestmark = pytest.mark.usefixtures("shared_answers")

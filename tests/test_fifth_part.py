@@ -17,7 +17,7 @@ from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.quantity import declared
 from zeotherm.core.parts import registry
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.job_files import dumps, loads
+from zeotherm.shop.files.job_files import dumps, loads
 from zeotherm.wording.entry import SetValue, understand
 
 __all__ = ["open_window"]

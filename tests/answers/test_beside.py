@@ -20,7 +20,7 @@ from zeotherm.core.parts.registry import PARTS
 from zeotherm.core.questions import Stage
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import NotSettledError
-from zeotherm.shop.other_parts import other_parts
+from zeotherm.shop.papers.other_parts import other_parts
 from zeotherm.wording.parts import words_of
 from zeotherm.wording.verdict import Verdict
 

@@ -18,7 +18,7 @@ from zeotherm.core.machine.patches import patch_at, value_at
 from zeotherm.core.machine.quantity import Choice, declared
 from zeotherm.core.parts.registry import PARTS
 from zeotherm.core.questions import Stage
-from zeotherm.shop import edits, work_edits
+from zeotherm.shop.editing import edits, work_edits
 
 CHANGES, SLOWLY_MADE = 10_000, 40
 

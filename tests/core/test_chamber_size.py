@@ -38,7 +38,7 @@ from zeotherm.core.work.planning import order, refusal
 
 @pytest.fixture(scope="module")
 def gannet() -> tuple[Setup, History]:
-    from zeotherm.shop.job_files import read_job
+    from zeotherm.shop.files.job_files import read_job
     from zeotherm.shop.places import demo_jobs
 
     job: Job = next(one for one in map(read_job, demo_jobs()) if one.machine.startswith("Gannet"))

@@ -118,7 +118,7 @@ def test_a_cold_hotend_needs_no_heat():
 
 def test_one_conductivity_moves_everything(demo):
     """Verdict, ladder, picture, margins, report and command line all read the one solved field."""
-    from zeotherm.shop.results import as_data
+    from zeotherm.shop.papers.results import as_data
     from zeotherm.wording.verdict import verdict
 
     job = demo("Curlew")

@@ -15,7 +15,7 @@ from zeotherm.core.runs.thermal_picture import (
     spread,
     spread_changes,
 )
-from zeotherm.shop.virtual_printer import fan_sound, thermal_picture
+from zeotherm.shop.practice.virtual_printer import fan_sound, thermal_picture
 
 
 def seen(true_c: float, emissivity: float, reflected_c: float) -> float:

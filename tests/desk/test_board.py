@@ -15,7 +15,7 @@ from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.desk.style import theme
 from zeotherm.desk.views.choose.board import Board
 from zeotherm.desk.views.choose.shown import board
-from zeotherm.shop.edits import with_chosen, with_variant
+from zeotherm.shop.editing.edits import with_chosen, with_variant
 
 
 @pytest.fixture(scope="module")

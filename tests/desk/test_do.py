@@ -16,8 +16,8 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.work.gates import Why
 from zeotherm.desk.style import theme
-from zeotherm.shop.own_entries import WORK
-from zeotherm.shop.probes import VirtualProbe
+from zeotherm.shop.files.own_entries import WORK
+from zeotherm.shop.practice.probes import VirtualProbe
 
 
 @pytest.fixture

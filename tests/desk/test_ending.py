@@ -11,7 +11,7 @@ from pathlib import Path
 
 import psutil
 
-from zeotherm.shop.workshop import Workshop
+from zeotherm.shop.workshops.workshop import Workshop
 
 
 def test_a_window_that_is_terminated_closes_in_order_with_its_processes(tmp_path):

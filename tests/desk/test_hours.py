@@ -14,8 +14,8 @@ from PyQt6.QtWidgets import QApplication, QPushButton
 from tests.window import settle
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk.timeview import strip
-from zeotherm.shop import run_edits
-from zeotherm.shop.virtual_printer import as_csv, day
+from zeotherm.shop.editing import run_edits
+from zeotherm.shop.practice.virtual_printer import as_csv, day
 
 LEFT = Qt.MouseButton.LeftButton
 

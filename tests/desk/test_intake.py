@@ -18,9 +18,9 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job, Reading
 from zeotherm.desk.views.intake.check_card import CheckCard
 from zeotherm.desk.views.intake.shown import CheckView, intake
-from zeotherm.shop import edits
-from zeotherm.shop.own_entries import CAUSES
-from zeotherm.shop.workshop import Workshop
+from zeotherm.shop.editing import edits
+from zeotherm.shop.files.own_entries import CAUSES
+from zeotherm.shop.workshops.workshop import Workshop
 
 
 def diagnosed(job: Job) -> Diagnosis:

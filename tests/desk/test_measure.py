@@ -17,9 +17,9 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.core.runs.conditions import Match
 from zeotherm.desk.views.ask import Ask
 from zeotherm.desk.views.measure.curves import polyline, thinned
-from zeotherm.shop import run_edits
-from zeotherm.shop.sound_files import write_sound
-from zeotherm.shop.virtual_printer import fan_sound, thermal_picture
+from zeotherm.shop.editing import run_edits
+from zeotherm.shop.files.sound_files import write_sound
+from zeotherm.shop.practice.virtual_printer import fan_sound, thermal_picture
 
 LEFT = Qt.MouseButton.LeftButton
 

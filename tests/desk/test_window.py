@@ -22,7 +22,7 @@ from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.desk.mishap import Mishap
 from zeotherm.desk.style import theme
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.workshop import Workshop
+from zeotherm.shop.workshops.workshop import Workshop
 
 
 def test_a_bad_import_leaves_the_open_job(qtbot, open_window, tmp_path: Path):

@@ -30,7 +30,7 @@ from zeotherm.core.parts.power.model.inputs import described
 from zeotherm.core.parts.whole.run import check
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.solver.plate import NotSettledError
-from zeotherm.shop.job_files import read_job
+from zeotherm.shop.files.job_files import read_job
 from zeotherm.shop.places import demo_jobs
 
 FILE = Path(__file__).with_name("answers.json")

@@ -54,10 +54,10 @@ from zeotherm.core.work.waits import (
     warm_through,
 )
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.job_files import read_job
-from zeotherm.shop.number_style import Style
+from zeotherm.shop.files.job_files import read_job
+from zeotherm.shop.files.number_style import Style
+from zeotherm.shop.files.tables import columns_of, is_value, number, table_of, with_style
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.tables import columns_of, is_value, number, table_of, with_style
 
 FILE = Path(__file__).with_name("bench.json")
 CATALOGUE = shipped()

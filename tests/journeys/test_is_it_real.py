@@ -12,7 +12,7 @@ from tests.desk.test_measure import answer, compared, drop, said, take
 from tests.window import settle, type_line
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.runs.conditions import Match
-from zeotherm.shop.virtual_printer import Setting, as_csv, day
+from zeotherm.shop.practice.virtual_printer import Setting, as_csv, day
 
 BEFORE = Setting(print_min=40.0, cool_min=4.0, idle_min=2.0, logged_s=5.0, start_h=9.0, chance=1.0)
 

@@ -10,7 +10,7 @@ from PyQt6.QtTest import QTest
 from tests.window import settle, type_line
 from zeotherm.core.machine.measured import Run
 from zeotherm.desk.window import Window
-from zeotherm.shop.run_edits import FORECAST, with_run
+from zeotherm.shop.editing.run_edits import FORECAST, with_run
 
 
 def case_known(qtbot, window: Window) -> None:

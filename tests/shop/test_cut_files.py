@@ -14,8 +14,8 @@ from tests.core.test_bed import CATALOGUE, setup_of
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.parts.bed.judge.cutting import outline
 from zeotherm.core.parts.enclosure.judge.panels import panels_of
-from zeotherm.shop.cut_files import as_dxf, as_svg, write_outline, write_outlines
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.files.cut_files import as_dxf, as_svg, write_outline, write_outlines
 
 NAMESPACE = "{http://www.w3.org/2000/svg}"
 

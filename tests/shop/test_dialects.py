@@ -14,10 +14,10 @@ from click.testing import CliRunner
 from zeotherm.cli import main
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.runs.part_program import read_program
-from zeotherm.shop.asking import UnsureError
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.picture_files import SCALE, read_picture
-from zeotherm.shop.series_files import read_parts, read_series
+from zeotherm.shop.files.asking import UnsureError
+from zeotherm.shop.files.picture_files import SCALE, read_picture
+from zeotherm.shop.files.series_files import read_parts, read_series
 
 CATALOGUE = shipped()
 BED = [21.5, 22.5, 23.5]

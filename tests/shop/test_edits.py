@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 from zeotherm.core.machine.documents import Job
-from zeotherm.shop import edits
+from zeotherm.shop.editing import edits
 
 
 def test_a_value_back_at_what_was_found_leaves_no_trial():

@@ -18,14 +18,14 @@ from hypothesis import strategies as st
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.runs.fan_sound import NoToneError, blade_pass
-from zeotherm.shop.arrivals import kind_of
-from zeotherm.shop.asking import UnsureError
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.job_files import read_job
-from zeotherm.shop.part_programs import read_part_program
-from zeotherm.shop.picture_files import PictureScale, read_picture
-from zeotherm.shop.series_files import read_parts
-from zeotherm.shop.sound_files import read_sound
+from zeotherm.shop.files.arrivals import kind_of
+from zeotherm.shop.files.asking import UnsureError
+from zeotherm.shop.files.job_files import read_job
+from zeotherm.shop.files.part_programs import read_part_program
+from zeotherm.shop.files.picture_files import PictureScale, read_picture
+from zeotherm.shop.files.series_files import read_parts
+from zeotherm.shop.files.sound_files import read_sound
 
 READERS: dict[str, Callable[[Path], object]] = {
     "log": lambda path: read_parts(path, shipped()),

@@ -6,11 +6,11 @@ import pytest
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Job, Setup
-from zeotherm.shop import edits
+from zeotherm.shop.editing import edits
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.job_files import dumps, loads, unknown_answers
-from zeotherm.shop.own_entries import CAUSES, begin_own, read_own
-from zeotherm.shop.workshop import Workshop
+from zeotherm.shop.files.job_files import dumps, loads, unknown_answers
+from zeotherm.shop.files.own_entries import CAUSES, begin_own, read_own
+from zeotherm.shop.workshops.workshop import Workshop
 from zeotherm.wording.entry import ColdOhms, FactAnswer, Unclear, understand
 
 

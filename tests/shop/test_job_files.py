@@ -9,8 +9,8 @@ from pathlib import Path
 import pytest
 
 from zeotherm.core.machine.documents import Job
-from zeotherm.shop import job_files
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.files import job_files
 
 
 def damaged(change) -> str:

@@ -8,8 +8,8 @@ import pytest
 
 from zeotherm.core.machine.documents import Job
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.keeper import Keeper
-from zeotherm.shop.workshop import Workshop
+from zeotherm.shop.workshops.keeper import Keeper
+from zeotherm.shop.workshops.workshop import Workshop
 
 
 @pytest.fixture

@@ -17,16 +17,17 @@ from zeotherm.core.machine.measured import Run, RunDoubt
 from zeotherm.core.runs.fan_sound import blade_pass
 from zeotherm.core.runs.series import Series
 from zeotherm.core.runs.thermal_picture import as_picture
-from zeotherm.shop import job_files, run_edits, run_files
-from zeotherm.shop.arrivals import Arrival, kind_of
-from zeotherm.shop.edits import RefusedError
+from zeotherm.shop.editing import run_edits
+from zeotherm.shop.editing.edits import RefusedError
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.part_programs import read_part_program
-from zeotherm.shop.picture_files import NoScaleError, PictureScale, as_document, find_bar, read_picture
-from zeotherm.shop.series_files import as_run, read_series
-from zeotherm.shop.sound_files import read_sound, write_sound
-from zeotherm.shop.virtual_printer import fan_sound, thermal_picture
-from zeotherm.shop.workshop import Workshop
+from zeotherm.shop.files import job_files, run_files
+from zeotherm.shop.files.arrivals import Arrival, kind_of
+from zeotherm.shop.files.part_programs import read_part_program
+from zeotherm.shop.files.picture_files import NoScaleError, PictureScale, as_document, find_bar, read_picture
+from zeotherm.shop.files.series_files import as_run, read_series
+from zeotherm.shop.files.sound_files import read_sound, write_sound
+from zeotherm.shop.practice.virtual_printer import fan_sound, thermal_picture
+from zeotherm.shop.workshops.workshop import Workshop
 
 RUN = Run(label="as found, PLA", source="probe.csv", rows=3, time_s=[0.0], values={},
           conditions={"room": 21.5, "filament": 'PLA "grey", spool 2'})  # fmt: skip

@@ -13,9 +13,9 @@ from zeotherm.core.parts.hotend.judge.course import plan
 from zeotherm.core.runs.series import Series, as_series, bucketed, differences
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.files.series_files import as_run, read_parts, read_series
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.series_files import as_run, read_parts, read_series
-from zeotherm.shop.virtual_printer import Setting, day
+from zeotherm.shop.practice.virtual_printer import Setting, day
 
 
 def read(tmp_path: Path, text: str | bytes):
@@ -138,7 +138,7 @@ def test_the_model_is_near_the_virtual_printer_but_not_it(demo):
 
 
 def test_the_virtual_printer_knows_nothing_of_the_model():
-    import zeotherm.shop.virtual_printer as module
+    import zeotherm.shop.practice.virtual_printer as module
 
     assert "zeotherm.core" not in Path(module.__file__).read_text()
 

@@ -7,17 +7,17 @@ from pathlib import Path
 
 import pytest
 
-import zeotherm.shop.virtual_path
+import zeotherm.shop.practice.virtual_path
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.parts.power.judge.answer import first_power
 from zeotherm.core.parts.power.judge.readings import from_drop, from_warmth
 from zeotherm.core.runs.thermal_picture import spots_of
-from zeotherm.shop.picture_files import as_document, read_picture
-from zeotherm.shop.virtual_path import PathSetting, plug_picture, survey
+from zeotherm.shop.files.picture_files import as_document, read_picture
+from zeotherm.shop.practice.virtual_path import PathSetting, plug_picture, survey
 
 
 def test_it_imports_nothing_of_the_model():
-    text = Path(zeotherm.shop.virtual_path.__file__).read_text(encoding="utf-8")
+    text = Path(zeotherm.shop.practice.virtual_path.__file__).read_text(encoding="utf-8")
     assert "zeotherm" not in text
 
 

@@ -17,12 +17,14 @@ from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.work.gates import Aids, gates
 from zeotherm.core.work.proving import proof
 from zeotherm.core.work.waits import rough
-from zeotherm.shop import job_files, order_sheet, work_edits
-from zeotherm.shop.edits import RefusedError
+from zeotherm.shop.editing import work_edits
+from zeotherm.shop.editing.edits import RefusedError
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.own_entries import CAUSES, WORK, begin_own, read_own
-from zeotherm.shop.probes import SerialProbe, VirtualProbe, temperature_in
-from zeotherm.shop.workshop import Workshop
+from zeotherm.shop.files import job_files
+from zeotherm.shop.files.own_entries import CAUSES, WORK, begin_own, read_own
+from zeotherm.shop.papers import order_sheet
+from zeotherm.shop.practice.probes import SerialProbe, VirtualProbe, temperature_in
+from zeotherm.shop.workshops.workshop import Workshop
 
 CATALOGUE = shipped()
 STAMP = "2026-03-02T10:00:00"

@@ -20,11 +20,11 @@ from tests.kills import DOING, kill_many, killed, older
 from zeotherm.cli import main
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.measured import Measured, Run
-from zeotherm.shop import edits
+from zeotherm.shop.editing import edits
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.leftovers import clean_leftovers, own_prefix
-from zeotherm.shop.workshop import LAYOUT, Workshop
-from zeotherm.shop.workshop_file import OURS
+from zeotherm.shop.workshops.workshop import LAYOUT, Workshop
+from zeotherm.shop.workshops.workshop_file import OURS
 
 
 @pytest.fixture
@@ -287,7 +287,8 @@ def test_two_windows_at_the_first_start_make_one_whole_file(path):
 def test_a_folder_that_may_not_be_written_is_opened_for_reading(path):
     key = filled(path)
     script = (
-        "import os, sys, encodings.ascii\nfrom pathlib import Path\nfrom zeotherm.shop.workshop import Workshop\n"
+        "import os, sys, encodings.ascii\nfrom pathlib import Path\n"
+        "from zeotherm.shop.workshops.workshop import Workshop\n"
         "import zeotherm.core.parts.hotend.judge.ask; os.setuid(65534); w = Workshop(Path(sys.argv[1]))\n"
         "print(w.reading, w.job(int(sys.argv[2])).number)\n"
     )

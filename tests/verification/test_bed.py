@@ -28,7 +28,7 @@ from zeotherm.core.physics import convection
 from zeotherm.core.physics.air import air
 from zeotherm.core.physics.radiation import flux_between_plates, flux_to_surroundings
 from zeotherm.core.solver.plate import Elimination, Plate
-from zeotherm.shop.virtual_bed import IDLE_W, SUPPLY_SHARE, BedSetting, bed_day
+from zeotherm.shop.practice.virtual_bed import IDLE_W, SUPPLY_SHARE, BedSetting, bed_day
 
 CATALOGUE = shipped()
 ROOM = 9.0

@@ -16,7 +16,7 @@ from zeotherm.core.runs.alignment import automatic, by_level, by_likeness
 from zeotherm.core.runs.series import Series, Trace
 from zeotherm.core.runs.settling import settle
 from zeotherm.core.runs.thermal_picture import ThermalPicture, corrected
-from zeotherm.shop.series_files import read_series
+from zeotherm.shop.files.series_files import read_series
 
 Told = list[tuple[str, float, float, bool, float | None]]
 

@@ -16,8 +16,8 @@ from zeotherm.core.runs.own_pace import seen_rate
 from zeotherm.core.runs.series import Series
 from zeotherm.core.work.holding import forecast, held
 from zeotherm.core.work.waits import body, cooling, heated, settled_after, warm_through
-from zeotherm.shop.series_files import read_series
-from zeotherm.shop.virtual_printer import Setting, cooling_rows, day, heat_gun
+from zeotherm.shop.files.series_files import read_series
+from zeotherm.shop.practice.virtual_printer import Setting, cooling_rows, day, heat_gun
 
 LIMIT, DAYS = 48.0, 12
 READ_AT = (60, 150)  # s after the heat went off

@@ -12,7 +12,7 @@ from zeotherm.core.machine.measured import Measured, Run
 from zeotherm.core.runs.assembly import assembled
 from zeotherm.core.runs.comparison import Comparison
 from zeotherm.core.runs.series import Series
-from zeotherm.shop.virtual_printer import LogRow, Setting, day
+from zeotherm.shop.practice.virtual_printer import LogRow, Setting, day
 
 BASE = Setting(print_min=34.0, cool_min=3.0, idle_min=2.0, logged_s=5.0, start_h=9.0)
 CHANGES = (

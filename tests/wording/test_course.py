@@ -10,7 +10,7 @@ from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.parts.hotend.judge.ask import with_bands
 from zeotherm.core.parts.hotend.judge.course import Event, Failure, plan
 from zeotherm.core.runs.series import Series, differences
-from zeotherm.shop.edits import with_fault
+from zeotherm.shop.editing.edits import with_fault
 from zeotherm.wording import course as words
 from zeotherm.wording.numbers import clock, share, signed
 

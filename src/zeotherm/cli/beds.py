@@ -31,8 +31,8 @@ def bed_size(
     from zeotherm.answers.bed_sizes import Wish, bed_sizes
     from zeotherm.answers.processes import blocking
     from zeotherm.core.questions import never
-    from zeotherm.shop.cut_files import write_outline
     from zeotherm.shop.errors import ShopError
+    from zeotherm.shop.files.cut_files import write_outline
     from zeotherm.wording import bed_sizes as words
     from zeotherm.wording.bed import minutes as in_minutes
     from zeotherm.wording.bed_sizes import sizes_as_data
@@ -78,7 +78,7 @@ def bed_fit(job_file: Path, log: Path, as_json: bool) -> None:
     from zeotherm.answers import fits
     from zeotherm.core.questions import never
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.series_files import read_series
+    from zeotherm.shop.files.series_files import read_series
     from zeotherm.wording.fits import BED
 
     about, _part = with_part(job_file, "bed")

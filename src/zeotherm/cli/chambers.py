@@ -97,7 +97,7 @@ def chamber_fit(job_file: Path, log: Path, as_json: bool) -> None:
     from zeotherm.answers import fits
     from zeotherm.core.questions import never
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.series_files import read_series
+    from zeotherm.shop.files.series_files import read_series
     from zeotherm.wording.fits import CASE
 
     about, _part = with_part(job_file, "case")
@@ -114,8 +114,8 @@ def chamber_fit(job_file: Path, log: Path, as_json: bool) -> None:
 def chamber_panels(job_file: Path, drawing: Path) -> None:
     """Write the panels of a job's case with their holes as .dxf or .svg, and print the hole list."""
     from zeotherm.core.parts.enclosure.judge.panels import panels_of
-    from zeotherm.shop.cut_files import write_outlines
     from zeotherm.shop.errors import ShopError
+    from zeotherm.shop.files.cut_files import write_outlines
     from zeotherm.wording import enclosure_sizes as words
 
     about, _part = with_part(job_file, "case")

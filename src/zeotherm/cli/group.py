@@ -121,7 +121,7 @@ def plain_console() -> Console:
 def job_of(path: Path) -> Job:
     """The job in a file, or one sentence of why not."""
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.job_files import read_job
+    from zeotherm.shop.files.job_files import read_job
 
     try:
         return read_job(path)
@@ -132,7 +132,7 @@ def job_of(path: Path) -> Job:
 def catalogue_of(job: Job) -> Catalogue:
     """What holds for a job: the shipped catalogue, the shop's own causes and procedures, the job's own entries."""
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.own_entries import catalogue_beside
+    from zeotherm.shop.files.own_entries import catalogue_beside
     from zeotherm.shop.places import workshop_file
 
     try:
@@ -187,7 +187,7 @@ def subject(job_file: Path) -> Subject:
 
 def tell_fit(fit: Fit[Any], words: Words, *, as_json: bool) -> None:
     """Print what a curve told of a bed or a case."""
-    from zeotherm.shop.results import fit_as_data
+    from zeotherm.shop.papers.results import fit_as_data
     from zeotherm.wording import fits
 
     if as_json:

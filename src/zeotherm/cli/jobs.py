@@ -52,7 +52,7 @@ def solve(job_file: Path, as_json: bool, clock: str | None) -> None:
     """
     about, course, answer, time = _answered(job_file, clock)
     if as_json:
-        from zeotherm.shop.results import as_data
+        from zeotherm.shop.papers.results import as_data
 
         click.echo(json.dumps(as_data(about.job, answer, course, time), indent=2, ensure_ascii=False))
     else:
@@ -66,8 +66,8 @@ def run(job_file: Path, output: Path | None) -> None:
     """Run a job's hours and write every station over time as CSV, with its band and how sure each limit holds."""
     from zeotherm.answers.hotend import sure
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.job_files import write_text
-    from zeotherm.shop.results import as_csv
+    from zeotherm.shop.files.job_files import write_text
+    from zeotherm.shop.papers.results import as_csv
 
     about = subject(job_file)
     course = about.ask(about.hours)
@@ -93,7 +93,7 @@ def compare(job_file: Path, as_json: bool, offered: bool) -> None:
     from zeotherm.answers.processes import Processes, blocking
     from zeotherm.core.choices.board import offered as remedies
     from zeotherm.core.questions import never
-    from zeotherm.shop.results import board_as_data
+    from zeotherm.shop.papers.results import board_as_data
 
     about = subject(job_file)
     job, catalogue = about.job, about.catalogue
@@ -130,8 +130,8 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
     from zeotherm.core.causes.outcomes import Outcome
     from zeotherm.core.causes.ranking import Facts, Table
     from zeotherm.core.causes.worlds import hypotheses
-    from zeotherm.shop.job_files import unknown_answers
-    from zeotherm.shop.results import causes_as_data
+    from zeotherm.shop.files.job_files import unknown_answers
+    from zeotherm.shop.papers.results import causes_as_data
 
     job = job_of(job_file)
     catalogue = catalogue_of(job)
@@ -165,10 +165,10 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
 def log(job_file: Path, log_file: Path, keep: bool) -> None:
     """Hold a measured log against a job's run, and say how they differ."""
     from zeotherm.core.runs.series import differences
-    from zeotherm.shop import job_files
+    from zeotherm.shop.editing.run_edits import with_run
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.run_edits import with_run
-    from zeotherm.shop.series_files import as_run, read_series
+    from zeotherm.shop.files import job_files
+    from zeotherm.shop.files.series_files import as_run, read_series
     from zeotherm.wording.course import log as told
 
     about = subject(job_file)
@@ -190,8 +190,8 @@ def log(job_file: Path, log_file: Path, keep: bool) -> None:
 def virtual_day(output: Path, seed: int) -> None:
     """Write the log of one print of the virtual printer that ships with Zeotherm."""
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.job_files import write_text
-    from zeotherm.shop.virtual_printer import as_csv, day
+    from zeotherm.shop.files.job_files import write_text
+    from zeotherm.shop.practice.virtual_printer import as_csv, day
 
     try:
         write_text(output, as_csv(day(seed)))
@@ -221,7 +221,7 @@ def report(job_file: Path, output: Path) -> None:
 @JOB
 def check(job_file: Path) -> None:
     """Say whether a job file is sound."""
-    from zeotherm.shop.job_files import unknown_answers
+    from zeotherm.shop.files.job_files import unknown_answers
 
     job = job_of(job_file)
     click.echo(f"{job_file.name}: job {job.number}, {job.machine}: sound.")
@@ -232,7 +232,7 @@ def check(job_file: Path) -> None:
 @main.command()
 def schema() -> None:
     """Print the JSON schema of a job file."""
-    from zeotherm.shop.job_files import schema as job_schema
+    from zeotherm.shop.files.job_files import schema as job_schema
 
     click.echo(json.dumps(job_schema(), indent=2, ensure_ascii=False))
 
@@ -242,9 +242,9 @@ def schema() -> None:
 @click.argument("words", nargs=-1, required=True)
 def set_value(job_file: Path, words: tuple[str, ...]) -> None:
     """Change a job file as the entry line does: zeotherm set JOB.json fan 9.1 V"""
-    from zeotherm.shop import job_files
-    from zeotherm.shop.edits import RefusedError, apply_line
+    from zeotherm.shop.editing.edits import RefusedError, apply_line
     from zeotherm.shop.errors import ShopError
+    from zeotherm.shop.files import job_files
 
     job = job_of(job_file)
     try:

@@ -44,12 +44,12 @@ def runs(
     from zeotherm.core.catalogue import shipped
     from zeotherm.core.machine.measured import Measured
     from zeotherm.core.runs.assembly import assembled
-    from zeotherm.shop.edits import RefusedError
+    from zeotherm.shop.editing.edits import RefusedError
+    from zeotherm.shop.editing.run_edits import condition_value
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.job_files import explain
-    from zeotherm.shop.run_edits import condition_value
-    from zeotherm.shop.run_results import comparison_as_data
-    from zeotherm.shop.series_files import as_run, read_parts
+    from zeotherm.shop.files.job_files import explain
+    from zeotherm.shop.files.series_files import as_run, read_parts
+    from zeotherm.shop.papers.run_results import comparison_as_data
 
     catalogue = shipped()
     made: dict[str, Run] = {}
@@ -98,10 +98,10 @@ def runs(
 def convert(run_file: Path, output: Path, columns: tuple[str, ...], answers: tuple[str, ...]) -> None:
     """Write a log of any logger as an open run: CSV with a documented header, or JSON with everything known of it."""
     from zeotherm.core.catalogue import shipped
-    from zeotherm.shop import run_files
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.job_files import write_text
-    from zeotherm.shop.series_files import as_run, read_series
+    from zeotherm.shop.files import run_files
+    from zeotherm.shop.files.job_files import write_text
+    from zeotherm.shop.files.series_files import as_run, read_series
 
     if output.suffix.lower() not in (".csv", ".json"):
         raise click.UsageError(f"{output.name} ends in neither .csv nor .json.")
@@ -134,7 +134,7 @@ def picture(
 ) -> None:  # fmt: skip
     """Read thermal pictures: mean, extremes, how far the edge lies below the centre, and what changed between two."""
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.picture_files import PictureScale, read_picture
+    from zeotherm.shop.files.picture_files import PictureScale, read_picture
     from zeotherm.wording.pictures import of_pictures
 
     low_high, gained = _numbers(scale, 2, "--scale"), _numbers(gain, 2, "--gain")
@@ -161,7 +161,7 @@ def sound(sound_file: Path, blades: int) -> None:
     """Tell a fan's speed by the blade-pass tone of a recording, and how surely."""
     from zeotherm.core.runs.fan_sound import NoToneError, blade_pass
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.sound_files import as_heard, read_sound
+    from zeotherm.shop.files.sound_files import as_heard, read_sound
     from zeotherm.wording.runs import heard
 
     try:
@@ -178,10 +178,10 @@ def sound(sound_file: Path, blades: int) -> None:
 def program(program_file: Path, job_file: Path | None, diameter: float) -> None:
     """Read a part program for its temperatures, time, flow and retractions; let a job print it."""
     from zeotherm.core.runs.part_program import as_job
-    from zeotherm.shop import job_files
-    from zeotherm.shop.edits import RefusedError, as_fact, with_patch
+    from zeotherm.shop.editing.edits import RefusedError, as_fact, with_patch
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.part_programs import read_part_program
+    from zeotherm.shop.files import job_files
+    from zeotherm.shop.files.part_programs import read_part_program
     from zeotherm.wording.runs import program as told
 
     try:

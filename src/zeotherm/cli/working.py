@@ -51,10 +51,10 @@ def procedures(key: str | None) -> None:
 def order(job_file: Path, keys: tuple[str, ...], as_json: bool, output: Path | None) -> None:
     """Print the work order of a job: what carries its taken options out, or what is asked for."""
     from zeotherm.core.work.proving import in_order, proof, suggested
-    from zeotherm.shop.edits import RefusedError
+    from zeotherm.shop.editing.edits import RefusedError
+    from zeotherm.shop.editing.work_edits import order_of, with_doing
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.results import order_as_data
-    from zeotherm.shop.work_edits import order_of, with_doing
+    from zeotherm.shop.papers.results import order_as_data
 
     job = job_of(job_file)
     catalogue = catalogue_of(job)
@@ -148,7 +148,7 @@ def _reading(text: str) -> HoldReading:
 def check_own(file: Path) -> None:
     """Check a file of own causes or own procedures: names the file, the line and the step that is wrong."""
     from zeotherm.shop.errors import ShopError
-    from zeotherm.shop.own_entries import CAUSES, WORK, read_own
+    from zeotherm.shop.files.own_entries import CAUSES, WORK, read_own
 
     if not file.exists():
         raise ToldError(f"{file} is not there.")

@@ -14,10 +14,10 @@ from zeotherm.cli.group import ToldError, main
 @click.option("--export", "folder", type=click.Path(path_type=Path), help="Write what is left of damaged entries here.")
 def workshop_check(file: Path | None, folder: Path | None) -> None:
     """Look at every row of a workshop file, your own without FILE; exit code 2 where something is damaged."""
-    from zeotherm.shop import job_files
     from zeotherm.shop.errors import ShopError
+    from zeotherm.shop.files import job_files
     from zeotherm.shop.places import workshop_file
-    from zeotherm.shop.workshop import Workshop
+    from zeotherm.shop.workshops.workshop import Workshop
 
     path = file or workshop_file()
     if not path.is_file():

@@ -12,14 +12,14 @@ from zeotherm.desk.bench import Bench
 from zeotherm.desk.menu import fill_menu
 from zeotherm.desk.style import theme
 from zeotherm.desk.window import Window
-from zeotherm.shop.job_files import read_job
-from zeotherm.shop.keeper import Keeper
-from zeotherm.shop.picture_files import as_document, read_picture
+from zeotherm.shop.editing.run_edits import with_picture, with_run
+from zeotherm.shop.files.job_files import read_job
+from zeotherm.shop.files.picture_files import as_document, read_picture
+from zeotherm.shop.files.run_files import packed
+from zeotherm.shop.files.series_files import as_run, read_series
 from zeotherm.shop.places import demo_jobs
-from zeotherm.shop.run_edits import with_picture, with_run
-from zeotherm.shop.run_files import packed
-from zeotherm.shop.series_files import as_run, read_series
-from zeotherm.shop.workshop import Workshop
+from zeotherm.shop.workshops.keeper import Keeper
+from zeotherm.shop.workshops.workshop import Workshop
 
 FIRST_ON_BENCH = "Curlew"  # of the demo
 

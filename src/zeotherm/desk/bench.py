@@ -24,13 +24,14 @@ from zeotherm.core.machine.patches import Patch, composed
 from zeotherm.core.machine.quantity import declared
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.desk.bridge import Asked, awaited
-from zeotherm.shop import edits, job_files
+from zeotherm.shop.editing import edits
+from zeotherm.shop.editing.run_edits import with_forecast
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.keeper import Keeper
+from zeotherm.shop.files import job_files
+from zeotherm.shop.files.own_entries import ALL, OwnFile, begin_own, read_own
 from zeotherm.shop.leftovers import own_prefix
-from zeotherm.shop.own_entries import ALL, OwnFile, begin_own, read_own
-from zeotherm.shop.run_edits import with_forecast
-from zeotherm.shop.workshop import Workshop
+from zeotherm.shop.workshops.keeper import Keeper
+from zeotherm.shop.workshops.workshop import Workshop
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)

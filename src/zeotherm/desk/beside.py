@@ -14,7 +14,7 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
-from zeotherm.shop.other_parts import OtherPart, other_parts
+from zeotherm.shop.papers.other_parts import OtherPart, other_parts
 
 Then = Callable[[Sequence[OtherPart]], None]
 

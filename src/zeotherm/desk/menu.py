@@ -9,7 +9,7 @@ from PyQt6.QtWidgets import QMenu
 
 from zeotherm.core.choices.faults import lacks
 from zeotherm.desk.window import Window
-from zeotherm.shop.own_entries import CAUSES, WORK
+from zeotherm.shop.files.own_entries import CAUSES, WORK
 from zeotherm.wording.language import _
 
 Entry = tuple[str, str, Callable[[], object]]  # what it says, its keys, what it does

@@ -20,7 +20,7 @@ from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, Quantity, declared
 from zeotherm.core.parts.hotend.judge.answer import Answer
 from zeotherm.core.parts.hotend.judge.limits import margins
-from zeotherm.shop.report import model_at
+from zeotherm.shop.papers.report import model_at
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers
 from zeotherm.wording.bed import minutes

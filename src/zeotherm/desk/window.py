@@ -51,7 +51,7 @@ from zeotherm.desk.views.report.papers import Papers
 from zeotherm.desk.widgets.labels import show_tip
 from zeotherm.desk.widgets.rows import FocusRow
 from zeotherm.desk.widgets.spine import Spine
-from zeotherm.shop.arrivals import Arrival, kind_of
+from zeotherm.shop.files.arrivals import Arrival, kind_of
 from zeotherm.wording.entry import Understood, understand
 from zeotherm.wording.language import _
 from zeotherm.wording.runs import brief

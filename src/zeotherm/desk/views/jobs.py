@@ -17,7 +17,7 @@ from zeotherm.desk.widgets.job_list import JobList
 from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
-from zeotherm.shop.report import facts
+from zeotherm.shop.papers.report import facts
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import Verdict
 

@@ -21,8 +21,8 @@ from zeotherm.desk.parts.bed.size_list import SizeCurve, SizeList
 from zeotherm.desk.parts.bed.size_shown import sizing_view
 from zeotherm.desk.viewmodels import LadderView
 from zeotherm.desk.views.choose.size_page import SizePage, WishField
-from zeotherm.shop.cut_files import write_outline
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.files.cut_files import write_outline
 from zeotherm.shop.places import file_stem
 from zeotherm.wording import bed_sizes as words
 from zeotherm.wording.language import _

@@ -25,8 +25,8 @@ from zeotherm.desk.parts.enclosure.size_shown import WarmthView, case_sizing_vie
 from zeotherm.desk.parts.enclosure.warmth_chart import WarmthChart
 from zeotherm.desk.viewmodels import LadderView
 from zeotherm.desk.views.choose.size_page import SizePage, WishField
-from zeotherm.shop.cut_files import write_outlines
 from zeotherm.shop.errors import ShopError
+from zeotherm.shop.files.cut_files import write_outlines
 from zeotherm.shop.places import file_stem
 from zeotherm.wording import enclosure_sizes as words
 from zeotherm.wording.language import _

@@ -46,7 +46,7 @@ from zeotherm.desk.viewmodels import LadderView
 from zeotherm.desk.views.choose.size_page import SizePage
 from zeotherm.desk.widgets.labels import Plain
 from zeotherm.desk.widgets.levers import DropField
-from zeotherm.shop import edits
+from zeotherm.shop.editing import edits
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.places import file_stem
 from zeotherm.wording import power as words

@@ -17,11 +17,11 @@ from zeotherm.core.work.gates import Aids, GateState, gates
 from zeotherm.core.work.planning import Order, OrderLine
 from zeotherm.core.work.proving import Proof, in_order, proof, suggested
 from zeotherm.desk.bench import Bench
-from zeotherm.shop import work_edits
 from zeotherm.shop.clock import BenchClock
-from zeotherm.shop.edits import RefusedError
+from zeotherm.shop.editing import work_edits
+from zeotherm.shop.editing.edits import RefusedError
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.probes import Probe
+from zeotherm.shop.practice.probes import Probe
 from zeotherm.wording import units
 from zeotherm.wording.language import _
 

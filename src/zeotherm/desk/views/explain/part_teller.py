@@ -27,7 +27,7 @@ from zeotherm.desk.views.explain.page import ExplainPage
 from zeotherm.desk.views.explain.teller import Teller
 from zeotherm.desk.widgets.labels import headed
 from zeotherm.desk.widgets.part_board import PartBoard
-from zeotherm.shop import edits
+from zeotherm.shop.editing import edits
 from zeotherm.wording import fits as fits_words
 from zeotherm.wording.language import _
 from zeotherm.wording.margins import label as part_label

@@ -15,10 +15,10 @@ from zeotherm.core.runs.part_program import Program
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.views.ask import Ask, DialogField
 from zeotherm.desk.views.measure.measuring import EVERY, Measuring
-from zeotherm.shop import run_edits
-from zeotherm.shop.asking import UnsureError
-from zeotherm.shop.picture_files import PictureScale
-from zeotherm.shop.series_files import DATE, FileColumn
+from zeotherm.shop.editing import run_edits
+from zeotherm.shop.files.asking import UnsureError
+from zeotherm.shop.files.picture_files import PictureScale
+from zeotherm.shop.files.series_files import DATE, FileColumn
 from zeotherm.wording import numbers, units
 from zeotherm.wording import runs as words
 from zeotherm.wording.language import _

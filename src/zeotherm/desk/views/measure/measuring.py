@@ -23,15 +23,16 @@ from zeotherm.core.runs.part_program import Program, as_job
 from zeotherm.core.runs.series import Series, as_series, merged
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
-from zeotherm.shop import run_edits, run_files
-from zeotherm.shop.asking import UnsureError
-from zeotherm.shop.edits import as_fact, with_patch
+from zeotherm.shop.editing import run_edits
+from zeotherm.shop.editing.edits import as_fact, with_patch
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.job_files import write_text
-from zeotherm.shop.part_programs import read_part_program
-from zeotherm.shop.picture_files import NoScaleError, PictureScale, as_document, read_picture
-from zeotherm.shop.series_files import FileColumn, ReadLog, as_run, layout_key, read_parts
-from zeotherm.shop.sound_files import as_heard, read_sound
+from zeotherm.shop.files import run_files
+from zeotherm.shop.files.asking import UnsureError
+from zeotherm.shop.files.job_files import write_text
+from zeotherm.shop.files.part_programs import read_part_program
+from zeotherm.shop.files.picture_files import NoScaleError, PictureScale, as_document, read_picture
+from zeotherm.shop.files.series_files import FileColumn, ReadLog, as_run, layout_key, read_parts
+from zeotherm.shop.files.sound_files import as_heard, read_sound
 from zeotherm.wording import runs as words
 from zeotherm.wording.language import _
 
@@ -334,7 +335,7 @@ class Measuring(QObject):
     # edits
 
     def do(self, edit: Callable[..., Job], *about: Any, label: str) -> bool:
-        """One of `zeotherm.shop.run_edits` on the job; False when it was refused."""
+        """One of `zeotherm.shop.editing.run_edits` on the job; False when it was refused."""
         return self._bench.edit(lambda job: edit(job, *about), label)
 
     def note_condition(self, key: str, name: str, text: str) -> bool:

@@ -14,7 +14,7 @@ from zeotherm.core.runs.figures import Doubt
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.views.measure.asks import Asks
 from zeotherm.desk.views.measure.measuring import Measuring
-from zeotherm.shop import run_edits
+from zeotherm.shop.editing import run_edits
 from zeotherm.shop.places import file_stem
 from zeotherm.wording.language import _
 

@@ -49,9 +49,9 @@ from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.line import ElidedLine
 from zeotherm.desk.widgets.tall import scrolled
 from zeotherm.desk.widgets.verdict import ArrowButton, VerdictBand
-from zeotherm.shop import run_edits
-from zeotherm.shop.arrivals import Arrival, kind_of
-from zeotherm.shop.report import model_at
+from zeotherm.shop.editing import run_edits
+from zeotherm.shop.files.arrivals import Arrival, kind_of
+from zeotherm.shop.papers.report import model_at
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _
 

@@ -15,10 +15,10 @@ from zeotherm.core.work.proving import Proof
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.beside import AskedBeside
 from zeotherm.desk.views.report import reports
-from zeotherm.shop.edits import RefusedError
+from zeotherm.shop.editing.edits import RefusedError
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.other_parts import OtherPart
-from zeotherm.shop.own_entries import OwnFile
+from zeotherm.shop.files.own_entries import OwnFile
+from zeotherm.shop.papers.other_parts import OtherPart
 from zeotherm.shop.places import file_stem
 from zeotherm.wording.language import _
 

@@ -22,10 +22,10 @@ from zeotherm.core.work.proving import Proof
 from zeotherm.desk.parts.hotend import drawing as hotend
 from zeotherm.desk.style import theme
 from zeotherm.desk.style.patina import Span
-from zeotherm.shop import order_sheet, report
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.job_files import write_bytes
-from zeotherm.shop.other_parts import OtherPart, other_parts
+from zeotherm.shop.files.job_files import write_bytes
+from zeotherm.shop.papers import order_sheet, report
+from zeotherm.shop.papers.other_parts import OtherPart, other_parts
 
 WIDTH, HEIGHT = 470, 520
 DENSITY = 2

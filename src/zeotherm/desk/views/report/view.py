@@ -16,7 +16,7 @@ from zeotherm.desk.beside import AskedBeside
 from zeotherm.desk.style import theme
 from zeotherm.desk.views.report import reports
 from zeotherm.desk.widgets.labels import Plain
-from zeotherm.shop.other_parts import OtherPart
+from zeotherm.shop.papers.other_parts import OtherPart
 from zeotherm.wording.language import _
 
 PAGE_WIDTH = 800

@@ -16,15 +16,15 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.machine.measured import LOG_ROWS, Run, RunDoubt
 from zeotherm.core.runs.figures import with_power
 from zeotherm.core.runs.series import Series, bucketed, without_dropouts
-from zeotherm.shop.asking import SHOWN_ROWS, FileQuestion, UnsureError
-from zeotherm.shop.console_files import is_console, read_console
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.job_files import explain
-from zeotherm.shop.reading import Cancelled, never, text_of
-from zeotherm.shop.run_files import is_run_json, own_header, read_run_json
-from zeotherm.shop.tables import Progress, TextTable, columns_of, table_of, unwatched, with_style
-from zeotherm.shop.times import UNITS as TIME_UNITS
-from zeotherm.shop.times import Cells, Times, is_date, is_time, times_in
+from zeotherm.shop.files.asking import SHOWN_ROWS, FileQuestion, UnsureError
+from zeotherm.shop.files.console_files import is_console, read_console
+from zeotherm.shop.files.job_files import explain
+from zeotherm.shop.files.reading import Cancelled, never, text_of
+from zeotherm.shop.files.run_files import is_run_json, own_header, read_run_json
+from zeotherm.shop.files.tables import Progress, TextTable, columns_of, table_of, unwatched, with_style
+from zeotherm.shop.files.times import UNITS as TIME_UNITS
+from zeotherm.shop.files.times import Cells, Times, is_date, is_time, times_in
 
 Array = npt.NDArray[np.float64]
 LARGEST = 400_000_000  # bytes

@@ -12,7 +12,7 @@ import numpy.typing as npt
 from zeotherm.core.machine.measured import Heard
 from zeotherm.core.runs.fan_sound import Tone
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.reading import Cancelled, content_of, never
+from zeotherm.shop.files.reading import Cancelled, content_of, never
 
 Array = npt.NDArray[np.float64]
 LARGEST = 100_000_000  # bytes
@@ -68,7 +68,7 @@ def as_heard(tone: Tone, blades: int, name: str) -> Heard:
 
 def write_sound(path: Path, samples: Array, rate: int) -> None:
     """Write 16-bit WAV; raises ShopError."""
-    from zeotherm.shop.job_files import write_bytes
+    from zeotherm.shop.files.job_files import write_bytes
 
     out = io.BytesIO()
     with wave.open(out, "wb") as sound:

@@ -17,7 +17,7 @@ from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.machine.documents import Job, Setup, patched
 from zeotherm.core.parts.whole.run import check
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.reading import utf8_of
+from zeotherm.shop.files.reading import utf8_of
 
 LARGEST = 8_000_000  # bytes; an exported job has a few thousand
 

@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
-from zeotherm.shop.asking import FileQuestion, unsure
+from zeotherm.shop.files.asking import FileQuestion, unsure
 
 MISSING = {"", "-", "--", "---", "nan", "n/a", "n.a.", "na", "#n/a", "null", "none", "err", "error", "open", "ol", "oL",
            "unavailable", "unknown", "fault", "*", "?", "nil"}  # fmt: skip

@@ -8,8 +8,8 @@ import stat
 from enum import Enum
 from pathlib import Path
 
-from zeotherm.shop.part_programs import ENDINGS
-from zeotherm.shop.tables import COMMENTS, SEPARATORS, number
+from zeotherm.shop.files.part_programs import ENDINGS
+from zeotherm.shop.files.tables import COMMENTS, SEPARATORS, number
 
 LOOKED = 65_536  # bytes
 PICTURES = (b"\x89PNG", b"II*\x00", b"MM\x00*", b"\xff\xd8\xff", b"BM")

@@ -13,8 +13,8 @@ from zeotherm.core.judgement.bands import Band
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.measured import FORECAST, LOG_ROWS, MOST_RUNS, Heard, Measured, Picture, Run, RunDoubt
 from zeotherm.core.parts.hotend.judge.course import Course
-from zeotherm.shop.edits import RefusedError
-from zeotherm.shop.job_files import explain
+from zeotherm.shop.editing.edits import RefusedError
+from zeotherm.shop.files.job_files import explain
 from zeotherm.wording import units
 from zeotherm.wording.language import _
 

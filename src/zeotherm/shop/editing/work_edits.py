@@ -20,8 +20,8 @@ from zeotherm.core.work.gates import GateState, missing_records, stops_exit
 from zeotherm.core.work.holding import COLDEST, HOTTEST
 from zeotherm.core.work.planning import PROOF, NoWayError, Order, OrderLine, order
 from zeotherm.core.work.proving import Proof, in_order
-from zeotherm.shop.edits import RefusedError
-from zeotherm.shop.job_files import explain
+from zeotherm.shop.editing.edits import RefusedError
+from zeotherm.shop.files.job_files import explain
 from zeotherm.wording import units, work
 from zeotherm.wording.language import _
 

@@ -20,7 +20,7 @@ from zeotherm.core.machine.quantity import Choice, declared
 from zeotherm.core.parts.hotend.judge.answer import Answer, cautions
 from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.core.runs.series import as_series, differences
-from zeotherm.shop.other_parts import OtherPart
+from zeotherm.shop.papers.other_parts import OtherPart
 from zeotherm.wording import causes, numbers, work
 from zeotherm.wording import course as times
 from zeotherm.wording import margins as words
@@ -218,7 +218,7 @@ def template(name: str) -> Template:
     """One of the shop's pages; what a page asks for and is not given is an error."""
     from jinja2 import Environment, PackageLoader, StrictUndefined
 
-    pages = Environment(loader=PackageLoader("zeotherm.shop"), autoescape=True, undefined=StrictUndefined)
+    pages = Environment(loader=PackageLoader("zeotherm.shop.papers"), autoescape=True, undefined=StrictUndefined)
     return pages.get_template(name)
 
 

@@ -8,7 +8,7 @@ from pathlib import Path
 from zeotherm.core.runs.part_program import Program, lines_of, read_program
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.reading import Cancelled, never, text_of
+from zeotherm.shop.files.reading import Cancelled, never, text_of
 
 LARGEST = 300_000_000  # bytes
 ENDINGS = (".gcode", ".gco", ".g", ".nc")

@@ -7,7 +7,7 @@ from concurrent.futures import Future, ThreadPoolExecutor
 from pathlib import Path
 from typing import TypeVar
 
-from zeotherm.shop.workshop import Workshop, open_or_make
+from zeotherm.shop.workshops.workshop import Workshop, open_or_make
 
 T = TypeVar("T")
 

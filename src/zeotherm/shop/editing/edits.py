@@ -19,7 +19,7 @@ from zeotherm.core.machine.patches import ClashError, Patch, difference, merged,
 from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.core.machine.wiring import Wiring
 from zeotherm.core.parts.power.judge.changes import goes_with, path_of_bed, superseded, with_company
-from zeotherm.shop.job_files import check_parts, explain
+from zeotherm.shop.files.job_files import check_parts, explain
 from zeotherm.wording.entry import (
     ColdOhms,
     FactAnswer,

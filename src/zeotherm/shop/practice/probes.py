@@ -13,7 +13,7 @@ from typing import Protocol
 
 from zeotherm.core.machine.doing import Way
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.virtual_printer import Setting, cooling_rows
+from zeotherm.shop.practice.virtual_printer import Setting, cooling_rows
 
 NUMBER = re.compile(r"[-+]?\d+(?:[.,]\d+)?")
 REPORT = re.compile(r"\bT\w*:\s*[\d.]+\s*/\s*[\d.]+")  # a printer's report: its own sensor, and what it is set to

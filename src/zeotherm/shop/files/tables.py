@@ -19,9 +19,9 @@ import numpy.typing as npt
 
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.number_style import MISSING, Style, style_of
-from zeotherm.shop.reading import Cancelled, never
-from zeotherm.shop.times import is_time
+from zeotherm.shop.files.number_style import MISSING, Style, style_of
+from zeotherm.shop.files.reading import Cancelled, never
+from zeotherm.shop.files.times import is_time
 
 Array = npt.NDArray[np.float64]
 SEPARATORS = (";", "\t", "|", ",")

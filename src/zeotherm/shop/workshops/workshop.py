@@ -20,10 +20,10 @@ from pydantic import BaseModel
 
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.intake import Attachment
-from zeotherm.shop import job_files
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.reading import content_of
-from zeotherm.shop.workshop_file import WorkshopFile
+from zeotherm.shop.files import job_files
+from zeotherm.shop.files.reading import content_of
+from zeotherm.shop.workshops.workshop_file import WorkshopFile
 from zeotherm.wording.language import _
 
 MAJOR, MINOR = 1, 2

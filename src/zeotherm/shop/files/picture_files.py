@@ -17,9 +17,9 @@ import numpy.typing as npt
 from zeotherm.core.machine.measured import LEAST_EMISSIVITY, MOST_CELLS, Picture
 from zeotherm.core.runs.thermal_picture import ThermalPicture
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.number_style import MISSING
-from zeotherm.shop.reading import Cancelled, content_of, never, text_of
-from zeotherm.shop.tables import COMMENTS, SEPARATORS, number
+from zeotherm.shop.files.number_style import MISSING
+from zeotherm.shop.files.reading import Cancelled, content_of, never, text_of
+from zeotherm.shop.files.tables import COMMENTS, SEPARATORS, number
 
 if TYPE_CHECKING:
     from PIL import Image

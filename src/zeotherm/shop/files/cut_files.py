@@ -11,7 +11,7 @@ from xml.etree import ElementTree
 from zeotherm.core.parts.bed.judge.cutting import Outline
 from zeotherm.core.parts.enclosure.judge.panels import Panel
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.job_files import write_text
+from zeotherm.shop.files.job_files import write_text
 
 MARGIN = 5.0  # mm about the drawing in an SVG
 BETWEEN = 20.0  # mm between outlines on one sheet

@@ -9,8 +9,8 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.work.planning import OrderLine, choices_of, tools
 from zeotherm.core.work.proving import Proof
-from zeotherm.shop.report import template
-from zeotherm.shop.work_edits import order_of
+from zeotherm.shop.editing.work_edits import order_of
+from zeotherm.shop.papers.report import template
 from zeotherm.wording import work
 
 SIGNS = {"burn": "Burn", "mains": "Mains", "fumes": "Fumes", "flame": "Fire"}

@@ -14,8 +14,8 @@ from pydantic import ValidationError
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.machine.patches import Patch, composed
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.job_files import write_text
-from zeotherm.shop.reading import utf8_of
+from zeotherm.shop.files.job_files import write_text
+from zeotherm.shop.files.reading import utf8_of
 
 LARGEST = 4_000_000  # bytes of an own file
 

@@ -10,9 +10,9 @@ import numpy as np
 from zeotherm.core.runs.series import Series
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.reading import Cancelled
-from zeotherm.shop.tables import CHUNK, number
-from zeotherm.shop.times import clock_seconds, stamp_seconds
+from zeotherm.shop.files.reading import Cancelled
+from zeotherm.shop.files.tables import CHUNK, number
+from zeotherm.shop.files.times import clock_seconds, stamp_seconds
 
 FIGURE = r"-?\d+(?:[.,]\d+)?"
 FIELD = re.compile(rf"(?<![\w@])(T0?|B|C)\s*:\s*({FIGURE}|nan|-?inf)(?:\s*/\s*({FIGURE}))?", re.IGNORECASE)

@@ -18,10 +18,10 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.solver.axisymmetric import CancelledError
-from zeotherm.shop.asking import FileQuestion, unsure
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.number_style import Style
-from zeotherm.shop.reading import Cancelled, never
+from zeotherm.shop.files.asking import FileQuestion, unsure
+from zeotherm.shop.files.number_style import Style
+from zeotherm.shop.files.reading import Cancelled, never
 
 Array = npt.NDArray[np.float64]
 DAY, HALF_DAY, HOUR = 86400.0, 43200.0, 3600.0

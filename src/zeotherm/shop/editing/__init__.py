@@ -1,0 +1,1 @@
+"""Edits: a job, and the job that comes of it."""

@@ -1,0 +1,1 @@
+"""Files of others and of ours: read, or refused in words."""

@@ -1,0 +1,1 @@
+"""What is printed and handed on: report, work order, results as data."""

@@ -1,0 +1,1 @@
+"""Stand-ins for devices, to practise with."""

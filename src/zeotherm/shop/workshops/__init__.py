@@ -1,0 +1,1 @@
+"""The workshop's own file, and the one thread that has it."""
