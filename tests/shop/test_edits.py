@@ -36,7 +36,29 @@ def test_lines_change_jobs():
     assert not edits.apply_line(job, "forget sink base")[0].readings
 
 
-@pytest.mark.parametrize("line", ["fan 99 V", "nonsense", "sink base 5 V", "sink base 54 ±90", "sink base 54 ± V"])
+def test_plain_words_set_several_things_with_what_goes_with_them():
+    job, text = edits.apply_line(Job(), "lined hotend, 12 V heater, tent, door shut")
+    setup = job.setup()
+    assert (setup.hotend.template, setup.hotend.break_part) == ("compact_lined", "lined_steel")
+    assert (setup.hotend.heater_rated_v, setup.case.part, setup.case.vents_open_pct) == (12.0, "fabric_pop_up", 0.0)
+    assert text.count("; ") == 3
+    [option] = edits.line_as_variant(Job(), "fan 11 V and guard 10 % blocked").variants.values()
+    assert option.change["fan"] == {"voltage_v": 11.0, "guard_blocked_pct": 10.0}
+
+
+@pytest.mark.parametrize(
+    "line",
+    [
+        "fan 99 V",
+        "tent and bed 900",
+        "lined hotend xyzzy",
+        "fan off and fan 12 V",
+        "nonsense",
+        "sink base 5 V",
+        "sink base 54 ±90",
+        "sink base 54 ± V",
+    ],
+)
 def test_refusals_leave_the_job(line):
     job = Job()
     with pytest.raises(edits.RefusedError):

@@ -195,4 +195,4 @@ def test_power_is_read_where_it_is_measured():
     assert "off the table" in off.text
     assert isinstance(meant("bed lead length 0"), Unclear)
     assert isinstance(meant("bed plug milliohms -3"), Unclear)
-    assert "a temperature" in meant("bed lead 60 °C").text
+    assert meant("bed lead 60 °C").station == "power_lead"  # the unit says that it was read

@@ -21,6 +21,7 @@ from zeotherm.core.machine.patches import Patch, value_at
 from zeotherm.core.machine.quantity import Choice, Declared, Quantity, declared
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import clock, difference_unit, ohms, with_unit
+from zeotherm.wording.plain_words import READ, spoken
 from zeotherm.wording.units import NUMBER, NotANumberError, convert, read_number
 
 METERED = ("heater", "sensor", "bed")
@@ -38,6 +39,18 @@ class SetValue:
     path: str
     value: float | str
     text: str
+
+
+@dataclass(frozen=True, slots=True)
+class SetSeveral:
+    """Put values at several paths, one after the other."""
+
+    values: tuple[SetValue, ...]
+
+    @property
+    def text(self) -> str:
+        """All of them in words."""
+        return "; ".join(one.text for one in self.values)
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +96,7 @@ class Unclear:
     text: str
 
 
-Understood = SetValue | PinnedReading | SetupChange | FactAnswer | ColdOhms | Unclear
+Understood = SetValue | SetSeveral | PinnedReading | SetupChange | FactAnswer | ColdOhms | Unclear
 
 
 Named = Declared | Station
@@ -117,8 +130,44 @@ def complete(text: str) -> str | None:
 
 
 def understand(text: str, setup: Setup, catalogue: Catalogue) -> Understood:
-    """What a line means for this setup. Never raises: what is unclear is said in `Unclear`."""
+    """What a line means for this setup: part and value, or plain words. Never raises: what is unclear is said in
+    `Unclear`."""
     line = " ".join(text.split())
+    meant = _understood(line, setup, catalogue)
+    return _plainly(line, setup, catalogue) or meant if isinstance(meant, Unclear) and line else meant
+
+
+def _plainly(line: str, setup: Setup, catalogue: Catalogue) -> Understood | None:
+    """What a line means in plain words; None where not all of it is understood."""
+    try:
+        said = spoken(line, setup, catalogue)
+    except NotANumberError:
+        return None
+    if not said.ways:
+        return None
+    single = said.ways[0][0]
+    if len(said.ways) == 1 and len(said.ways[0]) == 1 and single[0].startswith(READ):
+        read = reading(single[0].removeprefix(READ), str(single[1]))
+        return None if isinstance(read, Unclear) else read
+    if any(path.startswith(READ) for way in said.ways for path, _value in way):
+        return None
+    ways = [tuple(_value_of(path, value, catalogue) for path, value in facts) for facts in said.ways]
+    if len(ways) > 1:
+        told = [_(" or ").join(dict.fromkeys("; ".join(one.text for one in way) for way in ways))]
+        return Unclear(_("Two things may be meant: {ways}. Say which.").format(ways=told[0]))
+    return ways[0][0] if len(ways[0]) == 1 else SetSeveral(ways[0])
+
+
+def _value_of(path: str, value: float | str, catalogue: Catalogue) -> SetValue:
+    item = declared(Setup)[path]
+    if isinstance(item, Choice):
+        return SetValue(path, value, f"{item.label}: {catalogue.shelf(item.shelf)[str(value)].label}")
+    assert isinstance(value, float | int)
+    shown = clock(value) if item.unit == "h" else with_unit(value, item.unit, _places(value))
+    return SetValue(path, float(value), f"{item.label}: {shown}")
+
+
+def _understood(line: str, setup: Setup, catalogue: Catalogue) -> Understood:
     if not line:
         return Unclear(_("Type a part and a value, such as: fan 9.1 V"))
     if line.lower().startswith("forget "):

@@ -24,6 +24,7 @@ from zeotherm.wording.entry import (
     ColdOhms,
     FactAnswer,
     PinnedReading,
+    SetSeveral,
     SetupChange,
     SetValue,
     Unclear,
@@ -146,7 +147,9 @@ def apply_line(
         return with_answer(job, meant.asked, meant.option, known), meant.text
     if isinstance(meant, ColdOhms):
         return with_ohms(job, meant.what, meant.ohms), meant.text
-    return with_value(job, meant.path, meant.value), meant.text
+    for one in meant.values if isinstance(meant, SetSeveral) else (meant,):
+        job = with_value(job, one.path, one.value)
+    return job, meant.text
 
 
 def as_fact(job: Job, change: Callable[[Job], Job]) -> Job:
@@ -262,7 +265,7 @@ def trial_as_variant(job: Job) -> Job:
 def line_as_variant(job: Job, line: str) -> Job:
     """An option made of what an entry line says. Raises RefusedError."""
     meant = understand(line, job.found, shipped().with_own(job.catalogue))
-    if not isinstance(meant, SetValue | SetupChange):
+    if not isinstance(meant, SetValue | SetSeveral | SetupChange):
         raise RefusedError(meant.text if isinstance(meant, Unclear) else _("A reading is no option."))
     changed = apply_line(job.model_copy(update={"trial": {}}), line)[0]
     if not changed.trial:

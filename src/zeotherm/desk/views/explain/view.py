@@ -241,6 +241,6 @@ class ExplainView(ExplainPage):
     def _understood(self, row: LeverRow, text: str) -> float | str:
         """The value of a text typed into a lever's field; ValueError says what to do."""
         meant = understand(f"{row.label} {text}", self._bench.job.setup(), self._bench.catalogue)
-        if not isinstance(meant, SetValue):
+        if not isinstance(meant, SetValue) or meant.path != row.path:
             raise ValueError(meant.text)
         return meant.value
