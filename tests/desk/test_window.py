@@ -76,6 +76,8 @@ def test_the_entry_line_tells_before_enter(qtbot, open_window):
     entry = window.spine.entry
     entry.field.setText("fan 9,1")
     assert entry.hint.text() == "Fan voltage: 9.1 V"
+    entry.field.setText("tent, door shut")
+    assert entry.hint.toolTip() == "Case: Pop-up fabric tent; Vents open: 0 %"
     entry.field.setText("sink base 9.1 V")
     assert "V is a voltage" in entry.hint.toolTip()
     before = window.bench.job
@@ -87,6 +89,16 @@ def test_the_entry_line_tells_before_enter(qtbot, open_window):
     assert entry.field.text().startswith("retract")
     QTest.keyClick(entry.field, Qt.Key.Key_Escape)
     assert entry.field.text() == ""
+
+
+def test_the_spine_tells_of_options_before_they_are_solved(qtbot, open_window):
+    window = open_window(settled=False)
+    assert window.spine.choose.accessibleDescription() == "No options yet"
+    for line, told in (("fan 11 V", "1 option"), ("bimetal break with paste", "2 options")):
+        window.bench.offer_line(line)
+        assert window.spine.choose.accessibleDescription() == told
+    window.bench.new_job()
+    assert window.spine.choose.accessibleDescription() == "No options yet"
 
 
 def test_what_does_not_fit_below_the_entry_line_is_told_in_full_over_the_view(qtbot, open_window):

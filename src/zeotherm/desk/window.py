@@ -99,6 +99,7 @@ class Window(QMainWindow):
         )  # fmt: skip
         self.shown, self._before_alarm = "explain", "explain"
         self._closed = False
+        self._board_of = ""  # number of the job whose board was solved
         self._told_unwritten = False  # that closing would leave an edit behind
         body = QWidget()
         body.setObjectName("page")
@@ -351,6 +352,10 @@ class Window(QMainWindow):
         if held is None or held.job.measured is not job.measured:
             told = brief(len(job.measured.runs), len(job.measured.pictures), len(job.readings))
             self.spine.measure.show_answer(told, State.UNKNOWN)
+        if self._board_of != job.number:
+            count = len(job.variants)
+            options = _("1 option") if count == 1 else _("{count} options").format(count=count)
+            self.spine.choose.show_answer(options if count else _("No options yet"), State.UNKNOWN)
 
     def _show_answer(self, found: Found) -> None:
         self.spine.explain.show_answer(short(found.judged), verdict(found.judged).state)
@@ -364,6 +369,7 @@ class Window(QMainWindow):
 
     def _show_board(self, solved: SolvedBoard) -> None:
         told = board(solved).verdict
+        self._board_of = solved.job.number
         self.spine.choose.show_answer(told.headline, told.state)
         if self.made("report"):
             self.report.follow()
