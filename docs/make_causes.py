@@ -12,7 +12,7 @@ from zeotherm.core.causes.effects import Effect, effects
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.wording.causes import changed, lasts
 
-PAGE = Path(__file__).parent / "manual" / "causes.md"
+PAGE = Path(__file__).parents[1] / "src" / "zeotherm" / "manual" / "causes.md"
 HEAD = """# What causes do
 
 Every cause of the catalogue that is simulated, alone in a machine that is sound otherwise: PLA, 205 °C, 4 mm³/s, six

@@ -27,7 +27,7 @@ def fill_menu(window: Window) -> None:
             window.addAction(item)
             menu.addAction(item)
         menu.addSeparator()
-    menu.insertMenu(menu.actions()[-3], _faults(window, menu))
+    menu.insertMenu(menu.actions()[-4], _faults(window, menu))
 
 
 def _groups(window: Window) -> tuple[tuple[Entry, ...], ...]:
@@ -72,7 +72,11 @@ def _groups(window: Window) -> tuple[tuple[Entry, ...], ...]:
             (_("Larger text"), "Ctrl++", lambda: window.resize_text(0.1)),
             (_("Smaller text"), "Ctrl+-", lambda: window.resize_text(-0.1)),
         ),
-        ((_("Print: report, or work order"), "Ctrl+P", window.print_shown), (_("About Zeotherm"), "", window.about)),
+        (
+            (_("Print: report, or work order"), "Ctrl+P", window.print_shown),
+            (_("Manual"), "Shift+F1", window.show_manual),
+            (_("About Zeotherm"), "", window.about),
+        ),
     )
 
 

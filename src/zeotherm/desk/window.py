@@ -65,6 +65,7 @@ if TYPE_CHECKING:
     from zeotherm.desk.views.intake.view import IntakePage
     from zeotherm.desk.views.jobs import JobsView
     from zeotherm.desk.views.machine import MachineDialog
+    from zeotherm.desk.views.manual import ManualDialog
     from zeotherm.desk.views.measure.view import MeasurePage
     from zeotherm.desk.views.report.view import ReportView
 
@@ -184,6 +185,17 @@ class Window(QMainWindow):
         page.export_wanted.connect(self.papers.export)
         page.describe_wanted.connect(self.describe)
         return page
+
+    @cached_property
+    def manual(self) -> ManualDialog:
+        """The manual, beside the window."""
+        from zeotherm.desk.views.manual import ManualDialog
+
+        return ManualDialog(self)
+
+    def show_manual(self) -> None:
+        """The manual at the page of what is shown."""
+        self.manual.open_at(self.explain.part if self.shown == "explain" else self.shown)
 
     @cached_property
     def report(self) -> ReportView:
@@ -571,6 +583,8 @@ class Window(QMainWindow):
                 getattr(self, name).refresh()
         if self.machine is not None:
             self.machine.refresh()
+        if self.made("manual"):
+            self.manual.refresh()
         self.update()
 
     def next_span(self) -> None:
@@ -615,6 +629,8 @@ class Window(QMainWindow):
             application.removeEventFilter(self)
         if self.machine is not None:
             self.machine.close()
+        if self.made("manual"):
+            self.manual.close()
         if self.made("do"):
             self.do.let_go()
         self._closed = True
