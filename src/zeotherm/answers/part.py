@@ -32,13 +32,11 @@ def part_of(
 
     start: what the next place of a lever begins from; told: what the bench knows beyond the job.
     """
-    setup = job.setup()
+    setup, tried = job.setup(), bool(job.trial) and part.present(job.found, catalogue)
 
     def before(course: Hours, cancelled: Cancelled) -> A | None:
-        """The part as found, in the same hours, while something is on trial."""
-        if not job.trial or not part.present(job.found, catalogue):
-            return None
-        return store.ask(part.at_rest(job.found, job, catalogue, course), cancelled)
+        """The part as found, in the hours of the machine as found, while something is on trial."""
+        return store.ask(part.at_rest(job.found, job, catalogue, course), cancelled) if tried else None
 
     def task(cancelled: Cancelled) -> Iterator[PartFound[A] | Rest | Until]:
         if not part.present(setup, catalogue):
@@ -49,11 +47,13 @@ def part_of(
             known = expected if store.knows(expected) else None
             course = store.ask(known) if known is not None else None
             start.like = part.meanwhile(setup, catalogue, job.tolerances, course, start.like)
-            yield part.found(job, start.like, before(known, cancelled))
+            beside = hours(job.found, job, catalogue)
+            yield part.found(job, start.like, before(beside if store.knows(beside) else None, cancelled))
             yield REST
         in_hours = yield from answered_hours(store, setup, job, catalogue, cancelled)
-        found, told_of = part.found(job, None, before(in_hours, cancelled)), False
-        for name, question in _asked(store, part, job, catalogue, in_hours, told, wholly=wholly):
+        of_found = (yield from answered_hours(store, job.found, job, catalogue, cancelled)) if tried else in_hours
+        found, told_of = part.found(job, None, before(of_found, cancelled)), False
+        for name, question in _asked(store, part, job, catalogue, (in_hours, of_found), told, wholly=wholly):
             if found.answer is not None and not store.knows(question):
                 yield found
                 yield REST
@@ -67,18 +67,28 @@ def part_of(
 
 
 def _asked(
-    store: Store, part: Part[A], job: Job, catalogue: Catalogue, course: Hours, told: Told, *, wholly: bool
+    store: Store,
+    part: Part[A],
+    job: Job,
+    catalogue: Catalogue,
+    courses: tuple[Hours, Hours],
+    told: Told,
+    *,
+    wholly: bool,
 ) -> list[tuple[str, Question[Any]]]:
-    """What is asked of a part, in order: its steps, what is said beside them, bands and strengths, and what hangs on
-    those. A step that is behind one that is known is not asked."""
-    setup = job.setup()
+    """What is asked of a part in its hours, and of the part as found in those of the machine as found, in order.
+
+    Its steps, what is said beside them, bands and strengths, and what hangs on those. A step that is behind one that is
+    known is not asked.
+    """
+    setup, (course, of_found) = job.setup(), courses
     steps = part.steps(setup, job, catalogue, course)
     wholly = wholly or store.knows(steps[-1])
     first = max((n for n, one in enumerate(steps[:-1]) if store.knows(one)), default=0)
     asked: list[tuple[str, Question[Any]]] = [(ANSWER, one) for one in steps[first:-1]]
     if not wholly:
         return asked
-    sides = [(one, part.aside(one.name, setup, job, catalogue, course, told)) for one in part.asides]
+    sides = [(one, part.aside(one.name, setup, job, catalogue, course, told, of_found)) for one in part.asides]
     asked += [(one.name, question) for one, question in sides if one.of != "full"]
     asked.append((ANSWER, steps[-1]))
     return asked + [(one.name, question) for one, question in sides if one.of == "full"]

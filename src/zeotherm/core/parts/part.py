@@ -121,12 +121,14 @@ class Part(Generic[A]):
         return self.steps(setup, job, catalogue, hours)[-1]
 
     def aside(
-        self, name: str, setup: Setup, job: Job, catalogue: Catalogue, hours: Hours, told: Told = ()
-    ) -> Question[Any]:
-        """What is said beside the answer under a name; StopIteration for one that is not."""
+        self, name: str, setup: Setup, job: Job, catalogue: Catalogue, hours: Hours, told: Told = (),
+        of_found: Hours = None,
+    ) -> Question[Any]:  # fmt: skip
+        """What is said beside the answer under a name; of_found: the hours of the machine as found. StopIteration for
+        a name that there is not."""
         one = next(one for one in self.asides if one.name == name)
         steps = self.steps(setup, job, catalogue, hours)
         of = {"rest": steps[0], "course": steps[-2], "full": steps[-1], "found": steps[-2]}[one.of]
         if one.of == "found" and job.trial and self.present(job.found, catalogue):
-            of = self.at_rest(job.found, job, catalogue, hours)
+            of = self.at_rest(job.found, job, catalogue, of_found)
         return one.stage.of(of, hours, *one.given(job, told))
