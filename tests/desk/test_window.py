@@ -296,9 +296,8 @@ def no_room(*_given: object, **_more: object) -> None:
 def test_no_lever_or_margin_is_cut(qtbot, open_window, size):
     window = open_window()
     window.resize(*size)
-    qtbot.wait(30)
     side = window.explain._side
-    assert side.widget().width() <= side.viewport().width()
+    qtbot.waitUntil(lambda: side.widget().width() <= side.viewport().width(), timeout=10_000)
     for line in window.explain.levers._lines.values():
         assert line.geometry().right() <= side.viewport().width()
     assert window.explain.verdict.button.geometry().right() <= window.explain.verdict.width()
