@@ -261,6 +261,7 @@ class Executor:
                 urgent = self._next(lane.rank)
                 if urgent is not None:
                     self._advance(urgent)
+                    self._news = True  # it may go on at once
                     continue
             waits = self._hand_rests - time.monotonic() if lane.rank > Rank.SHOWN else 0.0
             if waits <= 0.0:
