@@ -136,3 +136,17 @@ def test_a_workshop_that_cannot_be_used_ends_it_in_one_sentence(tmp_path):
     assert done.returncode == 1
     assert done.stderr.startswith("zeotherm: ")
     assert "Traceback" not in done.stderr
+
+
+def test_what_is_wrong_inside_ends_the_start_in_one_sentence(tmp_path):
+    code = (
+        "import sys, pathlib, zeotherm.desk.start as s, zeotherm.desk.application as a; a.make_window = None;"
+        "sys.exit(s.run(pathlib.Path(sys.argv[1]), demo=True))"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", code, str(tmp_path / "demo.zeotherm")], capture_output=True, text=True, timeout=60,
+        env={**os.environ, "ZEOTHERM_CACHE": str(tmp_path / "cache")}, check=False,
+    )  # fmt: skip
+    assert done.returncode == 1
+    assert "something went wrong inside (TypeError)" in done.stderr
+    assert "Traceback" not in done.stderr

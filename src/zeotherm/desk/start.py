@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import sys
 import threading
 from importlib import import_module
@@ -9,7 +10,7 @@ from importlib.resources import files
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from PyQt6.QtCore import QObject, pyqtSignal
+from PyQt6.QtCore import QCoreApplication, QObject, pyqtSignal
 from PyQt6.QtGui import QIcon
 from PyQt6.QtWidgets import QApplication
 
@@ -19,10 +20,13 @@ from zeotherm.desk.mishap import Mishap
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.leftovers import clean_leftovers
 from zeotherm.shop.logs import start_log
+from zeotherm.shop.places import log_file
+from zeotherm.wording.language import _
 
 if TYPE_CHECKING:
     from zeotherm.desk.window import Window
 
+log = logging.getLogger(__name__)
 HEAVY = "zeotherm.desk.application"
 
 
@@ -77,11 +81,12 @@ class Opening(QObject):
             self.last.show()
         self._loading.start()
 
-    def _open(self, wrong: BaseException | None) -> None:
+    def _open(self, failed: BaseException | None) -> None:
         application = QApplication.instance()
         assert application is not None
-        if wrong is not None:
-            raise wrong
+        if failed is not None:
+            self._give_up(application, failed)
+            return
         from zeotherm.desk.application import make_window
         from zeotherm.desk.style.theme import FontMissingError
 
@@ -92,6 +97,9 @@ class Opening(QObject):
         except (ShopError, FontMissingError) as refused:
             print(f"zeotherm: {refused}", file=sys.stderr)
             application.exit(1)
+            return
+        except Exception as wrong:  # without a window nobody would hear of it
+            self._give_up(application, wrong)
             return
         window.processes.stand_behind()
         window.bench.answered.connect(window.get_ready)
@@ -104,6 +112,12 @@ class Opening(QObject):
             window.move(self.last.pos())
             self.last.close()
         self.opened.emit()
+
+    def _give_up(self, application: QCoreApplication, wrong: BaseException) -> None:
+        log.error("the window could not be made", exc_info=wrong)
+        told = _("something went wrong inside ({kind}). Nothing was changed; {log} says more.")
+        print(f"zeotherm: {told.format(kind=type(wrong).__name__, log=log_file())}", file=sys.stderr)
+        application.exit(1)
 
 
 def run(workshop: Path, *, demo: bool) -> int:

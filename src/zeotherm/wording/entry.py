@@ -134,24 +134,24 @@ def understand(text: str, setup: Setup, catalogue: Catalogue) -> Understood:
     `Unclear`."""
     line = " ".join(text.split())
     meant = _understood(line, setup, catalogue)
-    return _plainly(line, setup, catalogue) or meant if isinstance(meant, Unclear) and line else meant
+    return _plainly(line, catalogue) or meant if isinstance(meant, Unclear) and line else meant
 
 
-def _plainly(line: str, setup: Setup, catalogue: Catalogue) -> Understood | None:
+def _plainly(line: str, catalogue: Catalogue) -> Understood | None:
     """What a line means in plain words; None where not all of it is understood."""
     try:
-        said = spoken(line, setup, catalogue)
+        said = spoken(line, catalogue)
     except NotANumberError:
         return None
-    if not said.ways:
+    if not said:
         return None
-    single = said.ways[0][0]
-    if len(said.ways) == 1 and len(said.ways[0]) == 1 and single[0].startswith(READ):
+    single = said[0][0]
+    if len(said) == 1 and len(said[0]) == 1 and single[0].startswith(READ):
         read = reading(single[0].removeprefix(READ), str(single[1]))
         return None if isinstance(read, Unclear) else read
-    if any(path.startswith(READ) for way in said.ways for path, _value in way):
+    if any(path.startswith(READ) for way in said for path, _value in way):
         return None
-    ways = [tuple(_value_of(path, value, catalogue) for path, value in facts) for facts in said.ways]
+    ways = [tuple(_value_of(path, value, catalogue) for path, value in facts) for facts in said]
     if len(ways) > 1:
         told = [_(" or ").join(dict.fromkeys("; ".join(one.text for one in way) for way in ways))]
         return Unclear(_("Two things may be meant: {ways}. Say which.").format(ways=told[0]))

@@ -22,7 +22,7 @@ from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.quantity import Choice, Quantity, declared
 from zeotherm.wording.units import NotANumberError, convert, read_number
 
-MOST_WORDS, MOST_READINGS = 24, 40
+MOST_WORDS, MOST_COVERS = 24, 2_000  # beyond which a line is asked about
 READ = "read "  # before the key of a station, in place of a path
 TOKEN = re.compile(
     r"(\d[\d.,]*(?: ?x ?\d[\d.,]*)+) ?(mm|cm|m|in|inch|inches)?(?![a-z])|(\d{1,2}):(\d{2})|([+\-]?\d[\d.,]*|[.,]\d+) ?"
@@ -52,14 +52,6 @@ class Phrase:
 
 
 @dataclass(frozen=True)
-class Hearing:
-    """What all words of a line say together: each way to read it, best first."""
-
-    ways: tuple[Facts, ...]
-    strange: tuple[str, ...]  # words that say nothing
-
-
-@dataclass(frozen=True)
 class _Book:
     """Words of the bench, ready to be looked up."""
 
@@ -79,26 +71,27 @@ class _Book:
         )
 
 
-def spoken(line: str, setup: Setup, catalogue: Catalogue) -> Hearing:
-    """What a line says. No way: not all of its words are understood."""
+def spoken(line: str, catalogue: Catalogue) -> tuple[Facts, ...]:
+    """What all words of a line say together, in each way to read it; nothing where not all of them are understood.
+
+    Raises NotANumberError.
+    """
     book = _book(catalogue)
     words = _words(line, book.raw)
     if not words or len(words) > MOST_WORDS:
-        return Hearing((), ())
-    known = book.vocabulary
-    strange = tuple(one.text for one in words if not one.numbers and one.text not in known)
-    if strange:
-        return Hearing((), strange)
+        return ()
+    if any(not one.numbers and one.text not in book.vocabulary for one in words):
+        return ()
     pieces: dict[int, list[Phrase]] = {}
     for piece in _pieces(words, book):
         pieces.setdefault(piece.begin, []).append(piece)
-    covers = list(itertools.islice(_covers(pieces, 0, len(words)), 2_000))
-    covers = [one for one in covers if _distinct(one)]
-    if not covers:
-        return Hearing((), ())
+    every = list(itertools.islice(_covers(pieces, 0, len(words)), MOST_COVERS + 1))
+    covers = [one for one in every if _distinct(one)]
+    if not covers or len(every) > MOST_COVERS:
+        return ()
     best = max(_weight(one) for one in covers)
     ways = {tuple(fact for piece in one for fact in piece.facts) for one in covers if _weight(one) == best}
-    return Hearing(tuple(sorted(ways, key=str)[:MOST_READINGS]), ())
+    return tuple(sorted(ways, key=str))
 
 
 def _distinct(pieces: list[Phrase]) -> bool:
@@ -226,9 +219,8 @@ def _made(catalogue: Catalogue) -> _Book:
     for key, station in STATIONS.items():
         for name, more in itertools.product((station.label, *station.names), ("", "reads", "measured")):
             words = _sorted(f"{name} {more}", raw)
-            if station.readable and len(words) == len(
-                f"{name} {more}".split()
-            ):  # a name of small words says too little
+            whole = len(words) == len(f"{name} {more}".split())  # a name of small words says too little
+            if station.readable and whole:
                 read[words] = key
     longest = max(len(one) for one in (*phrases, *named, *called, *read, *slots)) + 1
     said = {key: tuple(one) for key, one in phrases.items()}

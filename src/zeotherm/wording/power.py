@@ -23,7 +23,7 @@ from zeotherm.wording.verdict import Verdict, begun
 
 LABEL, EMPTY = _("Power"), _("Not described")
 COMMAND = "Print what a job's power path carries and loses, how warm it gets, and what is short."
-NEEDS = "its power path is not described. Set power.path and power.supply."
+NEEDS = "its power path is not described. Set power.path."
 ASKED = ("lasting",)
 FARTHEST_DAYS = 3650
 

@@ -15,9 +15,7 @@ from zeotherm.core.machine.quantity import Document
 from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.core.questions import Question, Stage
 
-A = TypeVar(
-    "A"
-)  # the answer of a part: has setup, catalogue, margins worst first, values by station, facts for cautions
+A = TypeVar("A")  # the answer of a part: setup and catalogue, margins worst first, values by station, facts
 Hours = Question[Course] | None  # how the machine's job goes, hour by hour; None where that has no answer
 Told = tuple[Any, ...]  # what the bench tells beyond the job, as contacts seen in thermal pictures
 
@@ -29,7 +27,7 @@ class PartFound(Generic[A]):
     job: Job
     answer: A | None  # None: the machine has no such part
     as_found: A | None = None  # while something is on trial
-    beside: Mapping[str, Any] = field(default_factory=dict)  # what is said beside the answer, by its name in `ASIDES`
+    beside: Mapping[str, Any] = field(default_factory=dict)  # what is said beside the answer, by the name of its aside
     time: float | None = None  # of the moment that is shown [s]; None: late in the print
 
     @property

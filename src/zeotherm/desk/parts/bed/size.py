@@ -174,7 +174,8 @@ class SizeBed(SizePage):
         if self.found is None or self.found.cut is None:
             return
         try:
-            write_outline(path, self.found.cut.outline)
+            outline = self.found.cut.outline
+            self._bench.have(lambda _workshop: write_outline(path, outline))
         except ShopError as wrong:
             self.say(str(wrong))
             return

@@ -248,7 +248,8 @@ class SizeCase(SizePage):
         if self.found is None:
             return
         try:
-            write_outlines(path, panels_of(self.found.answer.setup, self.found.catalogue))
+            panels = panels_of(self.found.answer.setup, self.found.catalogue)
+            self._bench.have(lambda _workshop: write_outlines(path, panels))
         except ShopError as wrong:
             self.say(str(wrong))
             return

@@ -326,7 +326,7 @@ class Measuring(QObject):
             text = run_files.as_json(series, run) if path.suffix.lower() == ".json" else (
                 run_files.as_csv(series, run, catalogue)
             )  # fmt: skip
-            write_text(path, text)
+            self._bench.have(lambda _workshop: write_text(path, text))
         except ShopError as wrong:
             self._bench.told.emit(str(wrong))
             return
