@@ -116,5 +116,7 @@ def test_a_neck_measured_in_an_older_job_keeps_its_wall(part, wall):
     assert read.found.hotend.neck_wall_factor == pytest.approx(wall)
     assert read.setup().hotend.neck_wall_factor == pytest.approx(wall)
     assert read.variants["a"].change["hotend"]["neck_wall_factor"] == pytest.approx(wall)
+    again = Job.model_validate(read.model_dump(mode="json"))  # as every edit does
+    assert (again.found, again.trial, again.variants) == (read.found, read.trial, read.variants)
     assert Job.model_validate({**older, "version": "1.12"}).found.hotend.neck_wall_factor == 0.85
     assert Job.model_validate({"version": "1.11", "found": {}}).found.hotend.neck_wall_factor == 1.0

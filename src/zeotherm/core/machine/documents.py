@@ -465,6 +465,13 @@ class Job(Document):
         default_factory=dict, description="Own materials and parts: a JSON merge patch over the shipped catalogue."
     )
 
+    @model_validator(mode="before")  # these run from the last to the first: this one when all is brought up to date
+    @classmethod
+    def _of_today(cls, data: Any) -> Any:
+        """A job that was brought up to date is of today's format, or the next reading would do it once more."""
+        newest = int(VERSION.partition(".")[2])
+        return {**data, "version": VERSION} if isinstance(data, dict) and _older(data.get("version"), newest) else data
+
     @model_validator(mode="before")
     @classmethod
     def _log_as_run(cls, data: Any) -> Any:
