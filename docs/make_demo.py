@@ -6,12 +6,17 @@ from __future__ import annotations
 import json
 import sys
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
 import zeotherm
 from zeotherm.core.catalogue import shipped
+from zeotherm.core.machine.documents import VERSION, Job, Setup
+from zeotherm.core.machine.known import changed_paths
 from zeotherm.core.machine.measured import Run
+from zeotherm.core.machine.patches import difference, merged
+from zeotherm.core.machine.quantity import declared
 from zeotherm.core.runs.series import Series
 from zeotherm.shop.files.run_files import as_csv
 from zeotherm.shop.practice.virtual_bed import BedSetting, bed_day, picture
@@ -42,6 +47,13 @@ BED_CHANNELS = {"bed": "bed", "target": "target_bed", "watts": "power", "room": 
 BED_SAME = {"bed": 75.0, "meter": 98.9}
 FACE = 0.92  # emissivity of the bed's film
 PLUG = 0.93  # and of the plug's plastic
+NOT_LOOKED_AT = {"1-gannet": ("sensor_offset", "sink_joint", "nozzle_gap"), "2-curlew": (), "3-dunlin": ()}
+KNOWN_BY = {
+    "fan.voltage_v": ("measured", "multimeter"),
+    "power.out_v": ("measured", "multimeter"),
+    "hotend.supply_v": ("measured", "multimeter"),
+    "hotend.neck_wall_factor": ("measured", "caliper"),
+}
 PICTURES = {"picture1": ("as found", 50.0, 17.6, 0.0), "picture2": ("guard clean, vents open", 50.0, 18.0, 0.8)}
 
 
@@ -120,8 +132,28 @@ def path_readings() -> dict[str, dict[str, object]]:
     }
 
 
+def known_of(job: Job, left: tuple[str, ...]) -> dict[str, dict[str, str]]:
+    """How the facts of a demo's machine are known: somebody looked at all but those that are left."""
+    facts = shipped().facts
+    not_looked = {path for key in left for path in facts[key].paths}
+    looked = {path for fact in facts.values() for path in fact.paths} | set(changed_paths(Setup(), job.found))
+    told = {path: KNOWN_BY.get(path, ("entered", "")) for path in declared(Setup) if path in looked - not_looked}
+    return {path: {"how": how, "about": about} for path, (how, about) in told.items()}
+
+
+def of_today(raw: dict[str, Any], left: tuple[str, ...]) -> dict[str, Any]:
+    """A demo's job in today's format."""
+    job, now = Job.model_validate(raw), {**raw, "version": VERSION}
+    moved = difference(Job.model_validate(now).found.model_dump(mode="json"), job.found.model_dump(mode="json"))
+    return {**now, "found": merged(raw["found"], moved), "known": known_of(job, left)}
+
+
 def main() -> int:
     """Write all of them."""
+    for name, left in NOT_LOOKED_AT.items():
+        path = DEMO / f"{name}.json"
+        told = of_today(json.loads(path.read_text(encoding="utf-8")), left)
+        path.write_text(json.dumps(told, indent=2, ensure_ascii=False) + "\n", encoding="utf-8")
     for key in BEDS:
         (DEMO / f"3-dunlin-{key}.csv").write_text(bed_run_text(key), encoding="utf-8")
     (DEMO / "3-dunlin-picture1.csv").write_text(bed_picture_text(), encoding="utf-8")

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 import pytest
 
+from tests.all_known import all_known
 from zeotherm.answers import beside
 from zeotherm.answers.beside import parts_beside
 from zeotherm.answers.processes import answer_of
@@ -54,14 +55,14 @@ def test_every_part_that_can_be_there_has_its_words():
 @pytest.mark.parametrize("wrong", WRONG, ids=lambda one: type(one).__name__)
 @pytest.mark.parametrize("parts", [some for n in (1, 2, 3) for some in itertools.combinations(PARTS, n)], ids="+".join)
 def test_a_part_that_fails_leaves_its_section_and_the_others(parts, wrong, monkeypatch):
-    job, catalogue = Job(found=patched(Job().found, {"bed": {"target_c": 0.0}})), shipped()
+    job, catalogue = all_known(Job(found=patched(Job().found, {"bed": {"target_c": 0.0}}))), shipped()
     there = {key: failing(wrong, key) if key in parts else one for key, one in PARTS.items()}
     present = {key for key, one in there.items() if one.present(job.setup(), catalogue)}
     monkeypatch.setattr(beside, "PARTS", there)
     monkeypatch.setattr(beside, "answered_hours", no_hours)
     found = answer_of(parts_beside(Store(), job, catalogue))
     assert set(found) == present >= set(parts)
-    told = other_parts(found)
+    told = other_parts(job, found)
     assert [one.label for one in told] == [words_of(PARTS[key]).LABEL for key in found]
     for key, one in zip(found, told, strict=True):
         assert (one.told.state is State.UNKNOWN) == (key in parts)
@@ -83,5 +84,5 @@ def test_who_no_longer_wants_it_is_no_failure_of_a_part(monkeypatch):
 def test_what_is_wrong_inside_is_not_printed(monkeypatch):
     monkeypatch.setattr(beside, "PARTS", {"bed": failing(ValueError("index 3 is out of bounds"))})
     monkeypatch.setattr(beside, "answered_hours", no_hours)
-    [told] = other_parts(answer_of(parts_beside(Store(), Job(), shipped())))
+    [told] = other_parts(Job(), answer_of(parts_beside(Store(), Job(), shipped())))
     assert told.told == Verdict("Not judged: the model failed on this; the log says more", "", State.UNKNOWN)

@@ -14,6 +14,7 @@ from zeotherm.answers.store import Store
 from zeotherm.answers.work import aids
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, patched
+from zeotherm.core.machine.known import Known
 from zeotherm.core.machine.patches import patch_at, value_at
 from zeotherm.core.machine.quantity import Choice, declared
 from zeotherm.core.parts.registry import PARTS
@@ -29,6 +30,7 @@ def asked(job: Job, catalogue) -> dict[str, str]:
     found = {
         "hours": course, "as found": hotend.hours(job.found, job, catalogue),
         "worst": hotend.worst(setup, job, catalogue), "sure": hotend.sure(setup, job, catalogue),
+        "decides": hotend.decides(setup, job, catalogue),
         **{key: part.in_full(setup, job, catalogue, course) for key, part in PARTS.items()},
     }  # fmt: skip
     found |= {f"column {keys}": one for keys, one in columns_of(job, job.variants, catalogue).items()}
@@ -36,7 +38,7 @@ def asked(job: Job, catalogue) -> dict[str, str]:
 
 
 ALL = object()  # of what is asked
-OF_THE_TRIAL = {"hours", "worst", "sure", "bed", "case", "power"}
+OF_THE_TRIAL = {"hours", "worst", "sure", "decides", "bed", "case", "power"}
 Changed = tuple[Job, object, object]  # the job, the catalogue, what is asked anew
 
 
@@ -59,7 +61,7 @@ def trial(draw, job, catalogue) -> Changed:
     path, value = number(draw)
     changed = job.model_copy(update={"trial": patch_at(path, value)})
     same = value_at(changed.setup(), path) == value_at(job.found, path)
-    return changed, catalogue, set() if same else OF_THE_TRIAL
+    return changed, catalogue, OF_THE_TRIAL if not same else set() if path in job.known else {"decides"}
 
 
 def tolerance(draw, job, catalogue) -> Changed:
@@ -78,7 +80,16 @@ def own_entry(draw, job, catalogue) -> Changed:
 def station_read(draw, job, catalogue) -> Changed:
     station = draw.choice(("sink_base", "motor", "carriage"))
     readings = {**job.readings, station: Reading(value=draw.uniform(20.0, 90.0), tolerance=1.0)}
-    return job.model_copy(update={"readings": readings}), catalogue, set() if station in job.readings else {"worst"}
+    return job.model_copy(update={"readings": readings}), catalogue, set()
+
+
+def known(draw, job, catalogue) -> Changed:
+    path = draw.choice(list(declared(Setup)))
+    now = {one: how for one, how in job.known.items() if one != path}
+    if path not in job.known or draw.random() < 0.5:
+        now[path] = Known(how=draw.choice(("entered", "measured", "fitted")), about=str(draw.random()))
+    same = (path in now) == (path in job.known)
+    return job.model_copy(update={"known": now}), catalogue, set() if same else {"decides"}
 
 
 def option(draw, job, catalogue) -> Changed:
@@ -101,12 +112,12 @@ def number(draw) -> tuple[str, float]:
     return path, draw.uniform(item.low, item.high)
 
 
-KINDS = (field, part, trial, tolerance, own_entry, station_read, option, what_none_hangs_on)
+KINDS = (field, part, trial, tolerance, own_entry, station_read, known, option, what_none_hangs_on)
 
 
 @pytest.mark.parametrize("kind", KINDS, ids=lambda one: one.__name__)
 def test_what_an_answer_depends_on_asks_it_anew_and_nothing_else_does(kind, demo):
-    """10 000 changes at random, of eight kinds."""
+    """10 000 changes at random, of nine kinds."""
     draw, catalogue = random.Random(11), shipped()
     job = edits.with_variant(demo("Curlew"), "low", Variant(label="Low", change={"fan": {"voltage_v": 12.0}}))
     before = asked(job, catalogue)

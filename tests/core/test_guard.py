@@ -18,6 +18,7 @@ from zeotherm.core.guard.wires import (
     sizes,
     thick_enough,
 )
+from zeotherm.core.judgement.standing import ALL_KNOWN
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.doing import Doing, DoneStep
 from zeotherm.core.parts.hotend.judge.course import plan
@@ -286,7 +287,7 @@ def test_every_part_with_rated_volts_is_looked_at_described_path_or_not():
 def test_what_is_said_of_the_hours_never_contradicts_a_margin(change):
     setup = patched(Setup(), {**change, "schedule": {"print_min": 20.0, "cool_min": 5.0}})
     course = plan(setup, CATALOGUE)
-    told = outlook(course, course.answer(course.worst_time))
+    told = outlook(course, course.answer(course.worst_time), ALL_KNOWN)
     assert "every limit holds" not in told.lower(), told
 
 

@@ -80,7 +80,6 @@ def test_levers_stand_by_their_strength(qtbot, open_window):
     assert gains[0] > 5
     advice = window.explain.levers._advice.accessibleName()
     assert "Enough on its own: " in advice
-    assert "Read next" in advice
 
 
 def test_a_fault_comes_at_the_moment_shown(qtbot, open_window):

@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from zeotherm.core.catalogue import shipped
+from zeotherm.core.judgement.standing import ALL_KNOWN, Standing
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.parts.hotend.judge.ask import with_bands
 from zeotherm.core.parts.hotend.judge.course import Event, Failure, plan
@@ -65,7 +66,7 @@ def test_when_feeding_stops_is_a_span(curlew):
 
 def test_the_outlook_is_one_sentence(curlew):
     course, answer = curlew
-    told = words.outlook(course, answer)
+    told = words.outlook(course, answer, ALL_KNOWN)
     assert told.startswith("Jam about 12:5")
     assert "Chance to finish " in told
     assert told.endswith(" %.")
@@ -73,8 +74,11 @@ def test_the_outlook_is_one_sentence(curlew):
 
 def test_a_sound_job_is_told_to_hold():
     course = plan(patched(Setup(), {"schedule": {"print_min": 30.0}}), shipped())
-    told = words.outlook(course, with_bands(course.answer(course.worst_time)))
-    assert told.startswith("Every limit holds throughout")
+    answer = with_bands(course.answer(course.worst_time))
+    assert words.outlook(course, answer, ALL_KNOWN).startswith("Every limit holds throughout")
+    told = words.outlook(course, answer, Standing(("vents",)))
+    assert told.startswith("As far as known every limit holds throughout")
+    assert "Chance" not in told
 
 
 def test_failures_need_their_driver(curlew, demo):

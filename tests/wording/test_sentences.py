@@ -10,6 +10,7 @@ from zeotherm.core.catalogue import shipped
 from zeotherm.core.guard.heat import Cap, PrintWindow, Target
 from zeotherm.core.judgement.bands import Band
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.judgement.standing import ALL_KNOWN
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import patch_at
 from zeotherm.core.parts.hotend.judge.ask import first_answer, full_answer
@@ -52,7 +53,7 @@ def test_every_limit_and_reason_has_its_words():
 @pytest.mark.parametrize("machine", ["Curlew", "Gannet", "Dunlin"])
 def test_headlines_fit_a_line(demo, machine):
     job = demo(machine)
-    told = verdict(full_answer(first_answer(job.setup(), shipped())))
+    told = verdict(full_answer(first_answer(job.setup(), shipped())), ALL_KNOWN)
     assert len(told.headline) <= 60
     assert told.reason.endswith(".")
     assert "{" not in told.headline + told.reason
@@ -60,19 +61,19 @@ def test_headlines_fit_a_line(demo, machine):
 
 def test_a_sound_machine_is_not_called_hot():
     setup = patched(Setup(), {"hotend": {"break_part": "bimetal"}, "surroundings": {"fan_air_c": 22.0}})
-    told = verdict(full_answer(first_answer(setup, shipped())))
+    told = verdict(full_answer(first_answer(setup, shipped())), ALL_KNOWN)
     assert not told.state.bad
     assert "over" not in told.headline
 
 
 def test_a_heater_that_cannot_follow_is_told():
     setup = patched(patched(Setup(), patch_at("hotend.heater_power_w", 10.0)), patch_at("printing.nozzle_c", 260.0))
-    assert "flat out" in verdict(full_answer(first_answer(setup, shipped()))).reason
+    assert "flat out" in verdict(full_answer(first_answer(setup, shipped())), ALL_KNOWN).reason
 
 
 def test_a_wrong_voltage_comes_before_everything(demo):
     setup = patched(demo("Curlew").setup(), patch_at("hotend.heater_rated_v", 12.0))
-    told = verdict(full_answer(first_answer(setup, shipped())))
+    told = verdict(full_answer(first_answer(setup, shipped())), ALL_KNOWN)
     assert told.headline == "Wrong-voltage heater: 160 W instead of 40 W"
     assert "do not switch on" in told.reason
 

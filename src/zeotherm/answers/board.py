@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 
 from zeotherm.answers.executor import Until
-from zeotherm.answers.hotend import hours
+from zeotherm.answers.hotend import decides, hours
 from zeotherm.answers.processes import BOARD, Processes
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
@@ -19,6 +19,7 @@ from zeotherm.core.choices.board import (
     shorter,
     subjects,
 )
+from zeotherm.core.judgement.standing import ALL_KNOWN, Standing, standing
 from zeotherm.core.machine.documents import Job, Setup, Variant
 from zeotherm.core.parts.hotend.judge.course import Course, plan
 from zeotherm.core.questions import Cancelled, Question, Stage
@@ -35,6 +36,7 @@ class SolvedBoard:
     failed: Mapping[Keys, Exception]
     cheapest: Column | None
     searched: bool
+    on: Standing = ALL_KNOWN  # what the verdict on the machine as found stands on
 
 
 def _as_found(
@@ -76,13 +78,16 @@ def board(
     questions, course = columns_of(job, job.variants, catalogue), hours(job.found, job, catalogue)
     base_asked = questions[()]
     search = CHEAPEST.of(job.found, job.variants, base_asked, catalogue, job.tolerances)
+    found_job = job.model_copy(update={"trial": {}})
+    facts, on = decides(job.found, found_job, catalogue), standing(found_job, "hotend", catalogue)
 
     def task(cancelled: Cancelled) -> Iterator[SolvedBoard | Until]:
         columns: dict[Keys, Column] = {keys: store.ask(one) for keys, one in questions.items() if store.knows(one)}
         failed: dict[Keys, Exception] = {}
 
         def now(cheapest: Column | None = None, searched: bool = False) -> SolvedBoard:
-            return SolvedBoard(job, dict(columns), dict(failed), cheapest, searched)
+            what = on.with_deciding(store.ask(facts)) if store.knows(facts) else on
+            return SolvedBoard(job, dict(columns), dict(failed), cheapest, searched, what)
 
         yield now()
         if () not in columns and store.knows(course):

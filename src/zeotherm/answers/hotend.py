@@ -10,10 +10,14 @@ from zeotherm.answers.executor import REST, Rest, Until
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.lookup import DoesNotFitError
+from zeotherm.core.judgement.standing import ALL_KNOWN, Deciding, Standing, not_told, standing
 from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.machine.patches import sets
+from zeotherm.core.machine.quantity import declared
 from zeotherm.core.parts.hotend.judge.answer import Answer
 from zeotherm.core.parts.hotend.judge.ask import first_answer, full_answer, with_bands
 from zeotherm.core.parts.hotend.judge.course import Course, plan
+from zeotherm.core.parts.hotend.judge.deciding import deciding
 from zeotherm.core.parts.hotend.judge.over_time import OverTime, over_time
 from zeotherm.core.parts.whole.run import FINENESS
 from zeotherm.core.questions import Cancelled, Question, Stage, never
@@ -21,14 +25,23 @@ from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.solver.stepping import TooSmallError
 
 
-def _worst(course: Course, taken: tuple[str, ...], *, cancelled: Cancelled) -> Answer:
+def _worst(course: Course, *, cancelled: Cancelled) -> Answer:
     """The job's worst moment, in full."""
     at = course.worst_time
-    return full_answer(course.answer(at), cancelled, course=course, time=at, taken=taken)
+    return full_answer(course.answer(at), cancelled, course=course, time=at)
+
+
+def _deciding(
+    course: Course, worst: Answer, facts: tuple[str, ...], known: tuple[str, ...], *, cancelled: Cancelled
+) -> Deciding | None:
+    """Which facts decide the verdict at that moment, of those that nobody told, by key."""
+    about = course.run.catalogue.facts
+    return deciding(worst, course, {key: about[key] for key in facts}, frozenset(known), cancelled)
 
 
 COURSE = Stage("hours of a job", plan, kept=16)  # of a setup, by a catalogue, with tolerances
-WORST = Stage("hotend at its worst", _worst, kept=16)  # of its hours; stations that were read already
+WORST = Stage("hotend at its worst", _worst, kept=16)  # of its hours
+DECIDING = Stage("facts that decide", _deciding, kept=16)  # of hours, their worst moment; facts not told; paths told
 SURE = Stage("hotend over its hours, how sure", over_time, kept=16)  # of its hours
 
 
@@ -56,8 +69,15 @@ def answered_hours(
 
 
 def worst(setup: Setup, job: Job, catalogue: Catalogue) -> Question[Answer]:
-    """The worst moment of a setup's hours; readings count, for they say what to read next."""
-    return WORST.of(hours(setup, job, catalogue), tuple(sorted(job.readings)))
+    """The worst moment of a setup's hours."""
+    return WORST.of(hours(setup, job, catalogue))
+
+
+def decides(setup: Setup, job: Job, catalogue: Catalogue) -> Question[Deciding | None]:
+    """Which of the facts that nobody told decide the verdict on a setup."""
+    facts = tuple(not_told(job, "hotend", catalogue))
+    known = tuple(path for path in declared(Setup) if path in job.known or sets(job.trial, path))
+    return DECIDING.of(hours(setup, job, catalogue), worst(setup, job, catalogue), facts, known)
 
 
 def sure(setup: Setup, job: Job, catalogue: Catalogue) -> Question[OverTime]:
@@ -77,6 +97,8 @@ class Found:
     time: float = 0.0  # of the moment that is shown [s]
     worst: Answer | None = None  # at the job's worst moment, in full
     sure: OverTime | None = None  # bands over the hours; the last to come
+    deciding: Deciding | None = None  # which facts decide the verdict on the worst moment
+    decided: bool = False  # whether that was looked into
 
     @cached_property
     def as_found(self) -> Answer | None:
@@ -92,6 +114,11 @@ class Found:
             return run.stations(min(self.time, run.end), fed=False)
         return self.about_before.solved.readout.values if self.about_before is not None else {}
 
+    @cached_property
+    def standing(self) -> Standing:
+        """What the verdict stands on."""
+        return standing(self.job, "hotend", self.answer.catalogue, self.deciding)
+
     @property
     def judged(self) -> Answer:
         """What the verdict speaks of: the worst moment, or what there is until it is known."""
@@ -106,7 +133,8 @@ class Found:
     def complete(self) -> bool:
         """Whether bands and reasons are there, of the worst moment and of the one shown, and what stands beside."""
         beside = not self.job.trial or self.course_found is not None
-        return beside and self.worst is not None and self.worst.complete and self.answer.complete
+        known = self.decided or not self.standing.assumed
+        return beside and known and self.worst is not None and self.worst.complete and self.answer.complete
 
 
 @dataclass(frozen=True)
@@ -116,6 +144,11 @@ class OtherJob:
     key: int
     job: Job
     answer: Answer | None
+
+    @property
+    def standing(self) -> Standing:
+        """What its verdict stands on; which facts decide is not reckoned for a list."""
+        return standing(self.job, "hotend", self.answer.catalogue) if self.answer is not None else ALL_KNOWN
 
 
 def hotend(
@@ -137,11 +170,13 @@ def hotend(
             yield Until((other,))
         course = store.ask(question, cancelled)
         full, over = worst(setup, job, catalogue), sure(setup, job, catalogue)
+        facts = decides(setup, job, catalogue)
         beside = hours(job.found, job, catalogue)
         known = Found(
             job, course.answer(course.worst_time), None, course, worst=store.ask(full) if store.knows(full) else None,
             course_found=store.ask(beside) if job.trial and store.knows(beside) else None,
             sure=store.ask(over) if store.knows(over) else None,
+            deciding=store.ask(facts) if store.knows(facts) else None, decided=store.knows(facts),
         )  # fmt: skip
         if last is not None and last.job == job and last.course is course:
             found = last  # scrubbed: what is missing is another moment, or its bands
@@ -165,6 +200,9 @@ def hotend(
         else:
             found = replace(found, answer=with_bands(course.answer(found.time), cancelled))
         yield found
+        if found.standing.assumed and not found.decided:
+            found = replace(found, deciding=store.ask(facts, cancelled), decided=True)
+            yield found
         if found.sure is None:
             yield replace(found, sure=store.ask(over, cancelled))
 

@@ -14,6 +14,7 @@ import click
 from zeotherm.cli.group import JOB, Subject, ToldError, catalogue_of, job_of, main, plain_console, subject
 
 if TYPE_CHECKING:
+    from zeotherm.core.judgement.standing import Standing
     from zeotherm.core.parts.hotend.judge.answer import Answer
     from zeotherm.core.parts.hotend.judge.course import Course
 
@@ -50,13 +51,37 @@ def solve(job_file: Path, as_json: bool, clock: str | None) -> None:
 
     Exit codes: 0 solved, 1 the job cannot be read or solved, 2 wrong use of the command.
     """
-    about, course, answer, time = _answered(job_file, clock)
+    about, course, answer, time, on = _answered(job_file, clock)
     if as_json:
         from zeotherm.shop.papers.results import as_data
 
-        click.echo(json.dumps(as_data(about.job, answer, course, time), indent=2, ensure_ascii=False))
+        click.echo(json.dumps(as_data(about.job, answer, course, time, on), indent=2, ensure_ascii=False))
     else:
-        _print_table(answer, course, time)
+        _print_table(answer, course, time, on)
+
+
+@main.command()
+@JOB
+@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
+def facts(job_file: Path, as_json: bool) -> None:
+    """Print which facts of a job's machine are assumed, which of them decide the verdict, and how to find them out.
+
+    A fact is entered with `zeotherm set JOB.json guard 20 %`, and taken back with `zeotherm set JOB.json guard ?`.
+    """
+    about, _course, answer, _time, on = _answered(job_file, None)
+    if as_json:
+        from zeotherm.shop.papers.results import facts_as_data
+
+        data = {"job": about.job.number, **facts_as_data(about.job, on, answer)}
+        click.echo(json.dumps(data, indent=2, ensure_ascii=False))
+        return
+    from zeotherm.shop.papers.report import stands_on
+    from zeotherm.wording.verdict import verdict
+
+    console = plain_console()
+    console.print(verdict(answer, on).headline, style="bold", highlight=False)
+    for line in stands_on(on, answer) or ["Every fact is known."]:
+        console.print(line, highlight=False)
 
 
 @main.command()
@@ -108,7 +133,7 @@ def compare(job_file: Path, as_json: bool, offered: bool) -> None:
         processes.close()
     if () in found.failed:
         raise ToldError(f"{job_file.name}: the machine as found has no answer: {found.failed[()]}")
-    data = board_as_data(job, variants, {**found.columns, **found.failed}, found.cheapest)
+    data = board_as_data(job, variants, {**found.columns, **found.failed}, found.cheapest, found.on)
     if as_json:
         click.echo(json.dumps(data, indent=2, ensure_ascii=False))
     else:
@@ -255,17 +280,21 @@ def set_value(job_file: Path, words: tuple[str, ...]) -> None:
     click.echo(text)
 
 
-def _answered(path: Path, clock: str | None) -> tuple[Subject, Course, Answer, float]:
-    """The job, its run, and one moment of it in full."""
-    from zeotherm.answers.hotend import worst
+def _answered(path: Path, clock: str | None) -> tuple[Subject, Course, Answer, float, Standing]:
+    """The job, its run, one moment of it in full, and what the verdict stands on."""
+    from zeotherm.answers.hotend import decides, worst
+    from zeotherm.core.judgement.standing import standing
     from zeotherm.core.parts.hotend.judge.ask import full_answer
 
     about = subject(path)
     course = about.ask(about.hours)
+    on = standing(about.job, "hotend", about.catalogue)
+    if on.assumed:
+        on = on.with_deciding(about.ask(decides(about.setup, about.job, about.catalogue)))
     if clock is None:
-        return about, course, about.ask(worst(about.setup, about.job, about.catalogue)), course.worst_time
+        return about, course, about.ask(worst(about.setup, about.job, about.catalogue)), course.worst_time, on
     time = _time_of(clock, course)
-    return about, course, full_answer(course.answer(time), course=course, time=time, taken=about.job.readings), time
+    return about, course, full_answer(course.answer(time), course=course, time=time), time, on
 
 
 def _time_of(clock: str, course: Course) -> float:
@@ -282,7 +311,7 @@ def _time_of(clock: str, course: Course) -> float:
     return time
 
 
-def _print_table(answer: Answer, course: Course, time: float) -> None:
+def _print_table(answer: Answer, course: Course, time: float, on: Standing) -> None:
     from rich.table import Table
 
     from zeotherm.wording import course as times
@@ -290,11 +319,11 @@ def _print_table(answer: Answer, course: Course, time: float) -> None:
     from zeotherm.wording import numbers
     from zeotherm.wording.verdict import verdict
 
-    told = verdict(answer)
+    told = verdict(answer, on)
     console = plain_console()
     console.print(told.headline, style="bold", highlight=False)
     console.print(told.reason, highlight=False)
-    console.print(times.outlook(course, answer), highlight=False)
+    console.print(times.outlook(course, answer, on), highlight=False)
     console.print(f"At {numbers.clock(course.run.clock(time))}:", highlight=False)
     table = Table("part", "value", "limit", "room", "95 % band", "limit holds", "source", box=None)
     for margin in answer.margins:

@@ -20,6 +20,7 @@ from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.choices.board import offered
 from zeotherm.core.machine.documents import Job, Setup, Variant
 from zeotherm.core.machine.intake import Attachment
+from zeotherm.core.machine.known import How
 from zeotherm.core.machine.patches import Patch, composed
 from zeotherm.core.machine.quantity import declared
 from zeotherm.core.solver.axisymmetric import NotConvergedError
@@ -229,6 +230,17 @@ class Bench(QObject):
     def set_found(self, path: str | None = None) -> None:
         """Take the trial back, or one path of it."""
         self.edit(lambda job: edits.as_found(job, path), _("as found"))
+
+    def describe(self, path: str, value: float | str, *, dragging: bool = False) -> None:
+        """Set a value of the machine: what was only assumed is entered by it, what is known goes on trial."""
+        if dragging or path in self._job.known:
+            self.set_value(path, value, dragging=dragging)
+        else:
+            self.edit(lambda job: edits.with_fact(job, path, value), declared(Setup)[path].label)
+
+    def set_known(self, path: str, how: How) -> None:
+        """Say how a value of the machine as found is known; assumed: nobody told it."""
+        self.edit(lambda job: edits.with_known(job, (path,), how), declared(Setup)[path].label)
 
     def accept_trial(self) -> None:
         """Take the values on trial as found."""

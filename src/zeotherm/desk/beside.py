@@ -36,5 +36,5 @@ class AskedBeside(Asked):
 
     def _tell(self, what: tuple[int, dict[str, Any]]) -> None:
         number, found = what
-        _of, then = self._waiting.pop(number)
-        then(other_parts(found))
+        (job, _catalogue), then = self._waiting.pop(number)
+        then(other_parts(job, found))

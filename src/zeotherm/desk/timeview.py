@@ -15,6 +15,7 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.measured import Run
 from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.core.runs.series import as_series, differences, on_run
+from zeotherm.desk.factsview import left_open
 from zeotherm.wording import course as words
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _
@@ -101,7 +102,8 @@ def strip(found: Found, last: StripView | None = None) -> StripView | None:
     if course is None:
         return None
     judged, job = found.judged, found.job
-    made_of = (course, judged, found.course_found, found.sure, laid_run(job), tuple(job.readings.items()))
+    made_of = (course, judged, found.course_found, found.sure, laid_run(job), tuple(job.readings.items()),
+               left_open(found))  # fmt: skip
     if last is None or not _same(made_of, last.made_of):
         last = _whole_strip(found, course, made_of)
     here = ", ".join(
@@ -139,8 +141,8 @@ def _whole_strip(found: Found, course: Course, made_of: tuple[Any, ...]) -> Stri
         jam = (first.earliest, first.latest if first.latest is not None else run.end, first.likely)
     filament = run.catalogue.filaments[course.setup.printing.filament].label
     return StripView(
-        sentence=words.outlook(course, judged),
-        state=judged.worst.state if judged.margins else State.UNKNOWN,
+        sentence=words.outlook(course, judged, found.standing),
+        state=judged.worst.state if judged.margins and not left_open(found) else State.UNKNOWN,
         curves=_curves(course),
         ribbon=_ribbon(found, course),
         was=_curves(found.course_found)[:1] if found.course_found is not None else (),

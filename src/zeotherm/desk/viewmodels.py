@@ -16,18 +16,20 @@ from zeotherm.core.judgement.levers import levers_of
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.hours import Pause
+from zeotherm.core.machine.known import How, how_known
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, Quantity, declared
 from zeotherm.core.parts.hotend.judge.answer import Answer
 from zeotherm.core.parts.hotend.judge.limits import margins
+from zeotherm.desk.factsview import left_open
 from zeotherm.shop.papers.report import model_at
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers
 from zeotherm.wording.bed import minutes
 from zeotherm.wording.course import PHASES
-from zeotherm.wording.language import _
+from zeotherm.wording.language import _, begun
 from zeotherm.wording.numbers import clock
-from zeotherm.wording.verdict import begun, lead
+from zeotherm.wording.verdict import lead, verdict
 
 
 @dataclass(frozen=True, slots=True)
@@ -88,6 +90,7 @@ class LeverRow:
     gain: float | None = None  # of the worst margin for one step; None: not known yet
     share: float = 0.0  # of the strongest lever's gain
     gain_text: str = ""
+    how: How | None = None  # how what was found is known; None: not told in this list
 
     @property
     def is_choice(self) -> bool:
@@ -123,12 +126,28 @@ def ladder(found: Found) -> LadderView:
         if value is not None and STATIONS[key].is_temperature
     )
     counts = tuple((state, answer.count(state)) for state in (State.OVER, State.SHORT, State.CLOSE, State.CLEAR))
-    return LadderView(
+    view = LadderView(
         title=_title(found),
         markers=markers,
         softening=(given.softening, given.softening + given.swelling_span),
         counts=counts,
     )
+    return unsure(view) if left_open(found) else view
+
+
+def unsure(view: LadderView) -> LadderView:
+    """A ladder under a verdict that is left open: nothing on it is clear."""
+    markers = tuple(replace(one, state=_unsure(one.state)) for one in view.markers)
+    return replace(view, markers=markers, counts=tuple((_unsure(state), count) for state, count in view.counts))
+
+
+def unsure_rows(rows: tuple[MarginRow, ...]) -> tuple[MarginRow, ...]:
+    """Margins under a verdict that is left open: none of them is clear."""
+    return tuple(replace(row, state=_unsure(row.state)) for row in rows)
+
+
+def _unsure(state: State) -> State:
+    return State.UNKNOWN if state is State.CLEAR else state
 
 
 def ladder_of_set(solved: SolvedBoard) -> LadderView | None:
@@ -161,6 +180,8 @@ def ladder_of_set(solved: SolvedBoard) -> LadderView | None:
 def _title(found: Found) -> str:
     """When, and of which machine, the ladder speaks."""
     which = _("with the trial") if found.job.trial else _("as found")
+    if left_open(found):
+        which = _("as far as known")
     if found.course is None:
         return _("About, {which}").format(which=which)
     phase = PHASES[found.course.run.at(found.time)[1].kind]
@@ -314,7 +335,8 @@ def machine_rows(job: Job, catalogue: Catalogue) -> tuple[LeverRow, ...]:
         lever = catalogue.levers.get(path) or Lever()
         if isinstance(item, Quantity) and lever.low == lever.high:
             lever = Lever(low=item.low, high=item.high)
-        rows.append(_lever(path, lever, setup, job.found, catalogue, None, 0.0, None))
+        row = _lever(path, lever, setup, job.found, catalogue, None, 0.0, None)
+        rows.append(replace(row, how=how_known(job.known, path)))
     return tuple(rows)
 
 
@@ -397,15 +419,13 @@ class JobRow:
 
 def job_row(other: OtherJob) -> JobRow:
     """A job by its verdict line."""
-    from zeotherm.wording.verdict import verdict
-
     job, answer = other.job, other.answer
     kind = job.setup().hotend.template
     if answer is None:
         line = _("No steady answer for these values")
         return JobRow(other.key, job.machine, job.number, job.place, line, job.complaint, State.UNKNOWN, "", 0.0, kind,
                       f"{job.machine}, {line}")  # fmt: skip
-    told, worst = verdict(answer), lead(answer)
+    told, worst = verdict(answer, other.standing), lead(answer)
     bar = 0.0 if worst.room is None else max(-1.0, min(1.0, worst.room / (4.0 * worst.clear_from)))
     return JobRow(other.key, job.machine, job.number, job.place, told.headline, job.complaint, told.state,
                   words.room(worst), bar, kind, f"{job.machine}, {told.headline}")  # fmt: skip

@@ -370,7 +370,8 @@ class Window(QMainWindow):
             self.spine.choose.show_answer(options if count else _("No options yet"), State.UNKNOWN)
 
     def _show_answer(self, found: Found) -> None:
-        self.spine.explain.show_answer(short(found.judged), verdict(found.judged).state)
+        on = found.standing
+        self.spine.explain.show_answer(short(found.judged, on), verdict(found.judged, on).state)
         if found.complete:
             self.make_ready()
 

@@ -15,9 +15,9 @@ from zeotherm.core.parts.bed.model.controlled import Controlled
 from zeotherm.core.parts.bed.model.readout import EVEN, Interface
 from zeotherm.core.parts.bed.part import BedFound
 from zeotherm.wording import margins as words
-from zeotherm.wording.language import _
+from zeotherm.wording.language import _, begun
 from zeotherm.wording.numbers import plain, signed, with_unit
-from zeotherm.wording.verdict import Verdict, begun
+from zeotherm.wording.verdict import Verdict
 
 LABEL, EMPTY = _("Bed"), _("No heated bed")
 COMMAND = "Print how warm, even and quick a job's bed is, against every limit, and what would help."

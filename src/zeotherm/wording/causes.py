@@ -17,8 +17,8 @@ from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, declared
 from zeotherm.wording import numbers
 from zeotherm.wording.course import duration
-from zeotherm.wording.language import _
-from zeotherm.wording.verdict import Verdict, begun
+from zeotherm.wording.language import _, begun
+from zeotherm.wording.verdict import Verdict
 from zeotherm.wording.work import heat
 
 WORTH_SAYING = 0.05  # by which a check must move the likeliest to be worth a figure

@@ -5,6 +5,7 @@ from __future__ import annotations
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.margins import Margin
+from zeotherm.core.judgement.standing import Standing
 from zeotherm.core.parts.hotend.judge.answer import Answer
 from zeotherm.core.parts.hotend.judge.course import Course, Event, Failure
 from zeotherm.core.parts.hotend.judge.risk import risk_of
@@ -93,8 +94,8 @@ def span(course: Course, failure: Failure) -> str:
     return _("about {likely} ({early} to {late})").format(likely=likely, early=early, late=at(failure.latest))
 
 
-def outlook(course: Course, judged: Answer) -> str:
-    """The job in one sentence: what is passed when, and when feeding stops."""
+def outlook(course: Course, judged: Answer, on: Standing) -> str:
+    """The job in one sentence: what is passed when, and when feeding stops; on: what that stands on."""
     passed = [one for one in course.events if one.kind == "passed"]
     told = [one for one in passed if one.subject != "feed"][:1]
     parts = [f"{event(one)} {_('at')} {clock(course.run.clock(one.time))}" for one in told]
@@ -111,12 +112,16 @@ def outlook(course: Course, judged: Answer) -> str:
         parts.append(text)
     if not parts:
         least = judged.worst
-        text = _("every limit holds throughout; least room is {label}, {room} at {time}").format(
+        holds = _("as far as known every limit holds throughout; least room is {label}, {room} at {time}")
+        if not on.open:
+            holds = _("every limit holds throughout; least room is {label}, {room} at {time}")
+        text = holds.format(
             label=words.label(least).lower(), room=words.room(least), time=clock(course.run.clock(course.worst_time))
         )
         parts.append(text)
     sentence = ", ".join(parts)
-    return f"{sentence[:1].upper()}{sentence[1:]}. {chances(course, judged)}".rstrip()
+    likely = "" if on.open else chances(course, judged)  # it hangs on what nobody told
+    return f"{sentence[:1].upper()}{sentence[1:]}. {likely}".rstrip()
 
 
 def chances(course: Course, judged: Answer) -> str:
@@ -140,15 +145,16 @@ def _most_over(margin: Margin) -> float:
     return margin.room / (margin.clear_from or 1.0)
 
 
-def enough(answer: Answer, catalogue: Catalogue) -> str:
-    """What is enough on its own, smallest change of the strongest lever; or that nothing is."""
+def enough(answer: Answer, catalogue: Catalogue, on: Standing) -> str:
+    """What is enough on its own, smallest change of the strongest lever; or that nothing is; on: what that stands
+    on."""
     from zeotherm.core.machine.documents import Setup
     from zeotherm.core.machine.quantity import Choice, declared
 
     if answer.wrong:
         return ""
     if not any(one.state.bad for one in answer.margins):
-        return _("Every limit holds.")
+        return _("Every limit holds as far as known.") if on.open else _("Every limit holds.")
     for strength in answer.strengths:
         if strength.enough is None:
             continue
@@ -159,18 +165,6 @@ def enough(answer: Answer, catalogue: Catalogue) -> str:
             value = numbers.with_unit(float(strength.enough), item.unit)
         return _("Enough on its own: {label} {value}").format(label=item.label.lower(), value=value)
     return _("No single lever is enough.") if answer.strengths else ""
-
-
-def next_reading(answer: Answer) -> str:
-    """The reading that would narrow the verdict most, and by how much."""
-    told = answer.next_reading
-    if told is None:
-        return ""
-    unit = numbers.difference_unit(STATIONS[answer.worst.station].unit)
-    return _("Read next: {station}, it takes the band from ±{before} to ±{after}").format(
-        station=STATIONS[told.station].label.lower(), before=numbers.plain(told.before),
-        after=numbers.with_unit(told.after, unit),
-    )  # fmt: skip
 
 
 def log_brief(name: str, apart: list[Difference]) -> str:

@@ -13,9 +13,9 @@ from zeotherm.core.parts.enclosure.part import CaseFound
 from zeotherm.wording import margins as words
 from zeotherm.wording.bed import minutes
 from zeotherm.wording.course import duration
-from zeotherm.wording.language import _
+from zeotherm.wording.language import _, begun
 from zeotherm.wording.numbers import give_or_take, plain, signed, with_unit
-from zeotherm.wording.verdict import Verdict, begun
+from zeotherm.wording.verdict import Verdict
 
 LABEL, EMPTY = _("Case"), _("No case")
 COMMAND = "Print how warm a job's case gets, what that does to all in it, and what a change would do."

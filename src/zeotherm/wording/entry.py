@@ -90,13 +90,21 @@ class ColdOhms:
 
 
 @dataclass(frozen=True, slots=True)
+class NotKnown:
+    """What stands at a path is not known: it is only assumed."""
+
+    path: str
+    text: str
+
+
+@dataclass(frozen=True, slots=True)
 class Unclear:
     """What is missing or wrong, and what to do."""
 
     text: str
 
 
-Understood = SetValue | SetSeveral | PinnedReading | SetupChange | FactAnswer | ColdOhms | Unclear
+Understood = SetValue | SetSeveral | PinnedReading | SetupChange | FactAnswer | ColdOhms | NotKnown | Unclear
 
 
 Named = Declared | Station
@@ -175,6 +183,9 @@ def _understood(line: str, setup: Setup, catalogue: Catalogue) -> Understood:
     told = _ohms(line) or _fact(line, catalogue) or _timed(line, setup, catalogue)
     if told is not None:
         return told
+    unknown = _not_known(line)
+    if unknown is not None:
+        return unknown
     part = next(_parts_at_start(line), None)
     if part is None:
         return Unclear(_unknown_part(line, catalogue))
@@ -185,6 +196,16 @@ def _understood(line: str, setup: Setup, catalogue: Catalogue) -> Understood:
         fitted = _meant(shelf, rest, line, setup, catalogue)
         return meant if isinstance(fitted, Unclear) and rest[0] in BEGINS_NUMBER else fitted
     return meant
+
+
+def _not_known(line: str) -> NotKnown | None:
+    """'vents ?', 'vents not known': nobody knows it; None where the line says something else."""
+    named = re.sub(r"\s*(\?+|not known|unknown)$", "", line, flags=re.IGNORECASE)
+    part = next(_parts_at_start(named), None) if named != line else None
+    if part is None or part[1]:
+        return None
+    item = next((one for one in part[0] if not isinstance(one, Station)), None)
+    return NotKnown(item.path, _("{label}: not known").format(label=item.label)) if item is not None else None
 
 
 def _meant(item: Named, rest: str, line: str, setup: Setup, catalogue: Catalogue) -> Understood:

@@ -11,3 +11,8 @@ _translation = gettext.translation("zeotherm", str(files("zeotherm") / "wording"
 def _(text: str) -> str:
     """The text in the person's language."""
     return _translation.gettext(text)
+
+
+def begun(text: str) -> str:
+    """Text as it stands within a sentence: 'Neck bore' begins small, 'PLA' does not."""
+    return text if text[1:2].isupper() else text[:1].lower() + text[1:]

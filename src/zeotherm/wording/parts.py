@@ -5,11 +5,12 @@ from __future__ import annotations
 from importlib import import_module
 from typing import Any, Protocol, cast
 
+from zeotherm.core.judgement.standing import Standing, standing
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.parts.part import Part, PartFound
 from zeotherm.wording import margins as rooms
 from zeotherm.wording.results import margin_as_data
-from zeotherm.wording.verdict import Verdict
+from zeotherm.wording.verdict import Verdict, standing_on
 
 
 class PartWords(Protocol):
@@ -52,11 +53,16 @@ def words_of(part: Part[Any]) -> PartWords:
     return cast(PartWords, import_module(f"{part.home}.wording.{part.module}"))
 
 
+def verdict_on(words: PartWords, answer: Any, on: Standing) -> Verdict:
+    """The verdict on a part by what it stands on."""
+    return standing_on(words.verdict(answer), answer.worst, on, answer.catalogue)
+
+
 def printed(part: Part[Any], found: PartFound[Any]) -> list[str]:
     """A part of a job as its command prints it."""
     words, answer = words_of(part), found.answer
     assert answer is not None
-    told = words.verdict(answer)
+    told = verdict_on(words, answer, standing(found.job, part.key, answer.catalogue))
     limits = [
         f"{rooms.label(margin):18} {rooms.value(margin):>10}  {rooms.room(margin)} {rooms.band(margin)}"
         for margin in answer.margins
@@ -69,11 +75,13 @@ def as_data(part: Part[Any], job: Job, found: PartFound[Any]) -> dict[str, Any]:
     """A part of a job as plain data; numbers carry their unit in their name or a field beside them."""
     words, answer = words_of(part), found.answer
     assert answer is not None
-    told = words.verdict(answer)
+    on = standing(job, part.key, answer.catalogue)
+    told = verdict_on(words, answer, on)
     return {
         "job": job.number,
         "machine": job.machine,
         "verdict": {"headline": told.headline, "reason": told.reason, "state": told.state.value},
+        "assumed": list(on.assumed),
         "stations": dict(answer.values),
         **words.as_data(found),
         "margins": [margin_as_data(margin) for margin in answer.margins],

@@ -17,9 +17,9 @@ from zeotherm.core.parts.power.part import PowerFound
 from zeotherm.wording import margins as words
 from zeotherm.wording import voltage
 from zeotherm.wording.bed import minutes
-from zeotherm.wording.language import _
+from zeotherm.wording.language import _, begun
 from zeotherm.wording.numbers import give_or_take, plain, with_unit
-from zeotherm.wording.verdict import Verdict, begun
+from zeotherm.wording.verdict import Verdict
 
 LABEL, EMPTY = _("Power"), _("Not described")
 COMMAND = "Print what a job's power path carries and loses, how warm it gets, and what is short."

@@ -19,10 +19,9 @@ from zeotherm.core.parts.power.judge.sizing import (
     WireSize,
 )
 from zeotherm.core.physics.wiring import nearest_gauge
-from zeotherm.wording.language import _
+from zeotherm.wording.language import _, begun
 from zeotherm.wording.numbers import give_or_take, plain, with_unit
 from zeotherm.wording.power import WIRES
-from zeotherm.wording.verdict import begun
 
 OUTPUTS = {"bed": _("bed"), "hotend": _("hotend"), "fans": _("fans")}
 

@@ -2,17 +2,28 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
+from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.findings import Reason
 from zeotherm.core.judgement.margins import Margin, State
+from zeotherm.core.judgement.standing import Standing
 from zeotherm.core.parts.hotend.judge.answer import Answer
 from zeotherm.core.parts.power.judge.voltage import Mismatch
 from zeotherm.core.parts.power.model.volts import fed_volts
 from zeotherm.wording import margins as words
 from zeotherm.wording import voltage
-from zeotherm.wording.language import _
+from zeotherm.wording.language import _, begun
 from zeotherm.wording.numbers import plain
+from zeotherm.wording.standing import (
+    as_far_as_known,
+    assumed,
+    assumed_short,
+    open_brief,
+    open_headline,
+    open_reason,
+    too_close,
+)
 
 # What is wrong, by limit, once the limit is passed. {room} is the amount with its unit.
 PASSED = {
@@ -71,11 +82,30 @@ def lead(answer: Answer) -> Margin:
     return worst
 
 
-def verdict(answer: Answer) -> Verdict:
-    """What is wrong or decided, in at most 60 characters, and why."""
-    told = lead(answer)
+def verdict(answer: Answer, on: Standing) -> Verdict:
+    """What is wrong or decided, in at most 60 characters, and why; on: what it stands on."""
     if answer.wrong:
         return _wrong_voltage(answer, answer.wrong[0])
+    return standing_on(_as_assumed(answer), answer.worst, on, answer.catalogue)
+
+
+def standing_on(told: Verdict, worst: Margin, on: Standing, catalogue: Catalogue) -> Verdict:
+    """A verdict by what it stands on: what nobody told is never clear, and may leave it open; worst: its margin."""
+    if not on.assumed:
+        return told
+    deciding = on.of(worst.key)
+    if deciding is not None and too_close(worst.room, deciding):
+        reason, brief = open_reason(worst, deciding, catalogue), open_brief(worst, deciding)
+        return Verdict(open_headline(deciding), reason, State.UNKNOWN, brief)
+    reason = _("{reason} {assumed}").format(reason=told.reason, assumed=assumed(on))
+    if told.state is not State.CLEAR or not on.open:
+        return replace(told, reason=reason)
+    return Verdict(as_far_as_known(told.headline), reason, State.UNKNOWN, told.brief)
+
+
+def _as_assumed(answer: Answer) -> Verdict:
+    """The verdict if every fact is as it is assumed."""
+    told = lead(answer)
     if told.state.bad:
         room = words.room(told).rsplit(" ", 1)[0]
         headline = PASSED[told.key].format(room=room)
@@ -100,10 +130,13 @@ def _wrong_voltage(answer: Answer, one: Mismatch) -> Verdict:
     return Verdict(headline, reason, State.OVER, reason)
 
 
-def short(answer: Answer) -> str:
+def short(answer: Answer, on: Standing) -> str:
     """The answer in a few words, for the spine and the job list."""
     if answer.wrong:
         return _("Wrong voltage: {part}").format(part=begun(voltage.PARTS[answer.wrong[0].part]))
+    deciding = on.of(answer.worst.key)
+    if deciding is not None and too_close(answer.worst.room, deciding):
+        return assumed_short(on)
     told = lead(answer)
     return f"{words.label(told)} {words.room(told)}"
 
@@ -130,8 +163,3 @@ def reason_text(reason: Reason) -> str:
     if reason.path not in WHY:  # extra heat goes by its own name
         return begun(str(value))
     return WHY[reason.path].format(value=plain(value, 1 if value % 1 else 0) if isinstance(value, float) else value)
-
-
-def begun(text: str) -> str:
-    """Text as it stands within a sentence."""
-    return text if text[1:2].isupper() else text[:1].lower() + text[1:]  # PLA stays

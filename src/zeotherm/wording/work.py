@@ -16,8 +16,8 @@ from zeotherm.core.work.planning import PROOF, Order, OrderLine, settled
 from zeotherm.core.work.proving import Proof
 from zeotherm.core.work.waits import touch_limit
 from zeotherm.wording import numbers
-from zeotherm.wording.language import _
-from zeotherm.wording.verdict import Verdict, begun
+from zeotherm.wording.language import _, begun
+from zeotherm.wording.verdict import Verdict
 
 USUAL_DROP_K = 20.0  # by which a nozzle is lowered after the first layers, at most
 WAYS = {"probe": _("contact probe"), "console": _("own sensor"), "camera": _("camera")}

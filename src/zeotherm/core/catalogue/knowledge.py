@@ -1,4 +1,4 @@
-"""What the bench knows of troubles: what can be asked, what can be checked, and the causes behind them."""
+"""What the bench knows of machines and troubles: what can be found out, asked and checked, and the causes behind."""
 
 from __future__ import annotations
 
@@ -124,3 +124,34 @@ class Contradiction(Entry):
     one: str
     other: str
     text: str
+
+
+class MayBe(Entry):
+    """What a fact may turn out to be, as a change of the machine, and how common that is."""
+
+    share: Share
+    change: dict[str, JsonValue]
+
+
+class Fact(Entry):
+    """Something of a machine that somebody can find out, and what it may be until then."""
+
+    label: str
+    find: str  # how to find it out, as it stands after a colon
+    minutes: Annotated[float, Field(gt=0)]
+    part: str = "hotend"  # whose verdict stands on it
+    paths: Annotated[tuple[str, ...], Field(min_length=1)]  # in the machine as found; all of them are told, or none is
+    needs: Literal["", "liner", "stated", "computed", "vented"] = ""  # what the machine must have for it to count
+    between: tuple[float, float] | None = None  # 95 % of such machines lie there
+    within: Annotated[float, Field(gt=0)] | None = None  # or so close to what is assumed
+    may_be: tuple[MayBe, ...] = ()
+    signs: tuple[Sign, ...] = ()
+
+    @model_validator(mode="after")
+    def _says_one_thing(self) -> Fact:
+        given = [self.between is not None, self.within is not None, bool(self.may_be)]
+        if sum(given) > 1 or (self.may_be == () and any(given) and len(self.paths) > 1):
+            raise ValueError("a fact has one of between, within and may_be, of one number where it is no kind")
+        if self.between is not None and self.between[0] >= self.between[1]:
+            raise ValueError("the low end of between comes first")
+        return self

@@ -28,6 +28,7 @@ from zeotherm.core.catalogue.knowledge import (
     Check,
     Contradiction,
     Domain,
+    Fact,
     IntakeQuestion,
     Reference,
     Said,
@@ -536,6 +537,7 @@ class Catalogue(Entry):
     domains: dict[str, Domain]
     causes: dict[str, Cause]
     sound: dict[str, Sound]
+    facts: dict[str, Fact]
     contradictions: dict[str, Contradiction]
     states: dict[str, StateKind]
     choices: dict[str, WorkChoice]

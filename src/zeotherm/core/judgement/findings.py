@@ -1,4 +1,4 @@
-"""What is found about an answer: why, what would help, what to read next."""
+"""What is found about an answer: why, and what would help."""
 
 from __future__ import annotations
 
@@ -23,12 +23,3 @@ class Strength:
     to: float | str  # the value one step away
     gain: float  # in the limit's unit; nought or less where no step helps
     enough: float | str | None  # the smallest change that meets every limit on its own
-
-
-@dataclass(frozen=True, slots=True)
-class NextReading:
-    """The reading that would narrow the worst margin's band most."""
-
-    station: str
-    before: float  # half-width of the room's band
-    after: float

@@ -12,6 +12,7 @@ from zeotherm.core.machine.doing import Doing
 from zeotherm.core.machine.frame import Frame
 from zeotherm.core.machine.hours import Fault, Schedule
 from zeotherm.core.machine.intake import Intake
+from zeotherm.core.machine.known import Known, told_by_older
 from zeotherm.core.machine.measured import Measured
 from zeotherm.core.machine.patches import Patch, merged, together
 from zeotherm.core.machine.power import Power
@@ -19,7 +20,7 @@ from zeotherm.core.machine.quantity import Document, choice, declared, quantity
 from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
 from zeotherm.core.machine.wiring import Wiring
 
-VERSION = "1.13"
+VERSION = "1.14"
 
 
 class Hotend(Document):
@@ -457,6 +458,10 @@ class Job(Document):
     tolerances: dict[str, Annotated[float, Field(ge=0, le=1e6)]] = Field(
         default_factory=dict, description="Better known 95 % half-widths, by path of the quantity in `found`."
     )
+    known: dict[str, Known] = Field(
+        default_factory=dict,
+        description="How the values in `found` are known, by path; others are assumed.",
+    )
     intake: Intake = Intake()
     measured: Measured = Measured()
     wiring: Wiring = Wiring()
@@ -523,8 +528,19 @@ class Job(Document):
             return data
         return {**data, "found": {**found, "power": {**power, "heater_plug": {"kind": "crimped_plug", **plug}}}}
 
+    @model_validator(mode="before")
+    @classmethod
+    def _known_by_older(cls, data: Any) -> Any:
+        """Up to format 1.13 nobody said how a value was known."""
+        if not isinstance(data, dict) or "known" in data or not _older(data.get("version"), 14):
+            return data
+        return {**data, "known": told_by_older(data.get("found"), data.get("tolerances"), Setup())}
+
     def model_post_init(self, _context: Any) -> None:
-        """Refuse a trial or an option that does not fit the setup, and a choice of what is not there."""
+        """Refuse a trial or an option that does not fit the setup, and a choice or a fact of what is not there."""
+        strange = next((path for path in self.known if path not in declared(Setup)), None)
+        if strange is not None:
+            raise ValueError(f"known names '{strange}', which no machine has; take it out")
         if self.trial:
             self.setup()
         for key, variant in self.variants.items():

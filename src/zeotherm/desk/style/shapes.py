@@ -9,6 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPainterPath, QPen, QPolygonF
 
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.known import How
 from zeotherm.desk.style.theme import pen, tokens
 
 TOKEN = {
@@ -189,3 +190,31 @@ def _hazard_path(sign: str) -> QPainterPath:
             path.moveTo(-7, 6)
             path.lineTo(7, 6)
     return path
+
+
+def draw_known(painter: QPainter, how: How, centre: QPointF, radius: float = 5.5) -> None:
+    """How a fact is known: a dotted ring where it is assumed, a tick where somebody entered it, a disc where it was
+    measured, a ring with a tick where a curve told it."""
+    t = tokens()
+    painter.save()
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    painter.translate(centre)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    if how == "assumed":
+        dotted = QPen(t["soft"], max(1.4, radius * 0.2))
+        dotted.setDashPattern([0.9, 1.5])
+        painter.setPen(dotted)
+        painter.drawEllipse(QPointF(0, 0), radius, radius)
+    elif how == "measured":
+        painter.setPen(Qt.PenStyle.NoPen)
+        painter.setBrush(t["meas"])
+        painter.drawEllipse(QPointF(0, 0), 0.85 * radius, 0.85 * radius)
+    else:
+        colour = t["meas"] if how == "fitted" else t["ink"]
+        painter.setPen(pen(colour, max(1.6, radius * 0.3)))
+        reach = 0.5 if how == "fitted" else 0.9
+        painter.drawPolyline(polygon((-reach * radius, 0), (-0.2 * radius, 0.6 * reach * radius),
+                                     (reach * radius, -0.7 * reach * radius)))  # fmt: skip
+        if how == "fitted":
+            painter.drawEllipse(QPointF(0, 0), radius, radius)
+    painter.restore()

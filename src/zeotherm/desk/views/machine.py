@@ -25,7 +25,8 @@ from zeotherm.wording.language import _
 
 
 class MachineDialog(QDialog):
-    """Stays open beside the window; what is changed here goes on trial like any lever."""
+    """Stays open beside the window. What is changed here goes on trial like any lever once it is known; a value that
+    was only assumed is entered so."""
 
     def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -64,8 +65,9 @@ class MachineDialog(QDialog):
         stack.addLayout(finding)
         stack.addWidget(scroll, 1)
         stack.addLayout(below)
-        self.levers.set_to.connect(lambda path, value, dragging: bench.set_value(path, value, dragging=dragging))
+        self.levers.set_to.connect(lambda path, value, dragging: bench.describe(path, value, dragging=dragging))
         self.levers.reset.connect(bench.set_found)
+        self.levers.known.connect(bench.set_known)
         bench.job_changed.connect(self.show_job)
         self.resize(560, 680)
         self.refresh()

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLineEdit,
+    QPushButton,
     QSizePolicy,
     QStyle,
     QStyleOptionComboBox,
@@ -20,14 +21,16 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from zeotherm.core.machine.known import How
 from zeotherm.desk.qt import put_on
 from zeotherm.desk.style import theme
-from zeotherm.desk.style.shapes import draw_triangle, polygon
+from zeotherm.desk.style.shapes import draw_known, draw_triangle, polygon
 from zeotherm.desk.viewmodels import LeverRow
 from zeotherm.desk.widgets.labels import Plain, Rich, coloured
 from zeotherm.desk.widgets.painted import Painted
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import DECIMALS, with_unit
+from zeotherm.wording.standing import HOW_KNOWN
 
 ROW = 38
 COMPACT_ROW = 35
@@ -170,10 +173,51 @@ class DropField(QComboBox):
         painter.end()
 
 
+class KnownButton(QPushButton):
+    """How what was found is known, by shape and word; pressed: it is known as it is, or not any more."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self._how: How = "assumed"
+        self.setFlat(True)
+        self.setAutoDefault(False)  # Enter belongs to the field it is typed in
+        self.setFixedWidth(theme.scaled(96))
+
+    def show_row(self, row: LeverRow) -> None:
+        self._how = row.how or "assumed"
+        self.setText("")
+        self.setAccessibleName(_("{label}: {how}").format(label=row.label, how=HOW_KNOWN[self._how]))
+        self.setToolTip(
+            _("Assumed: nobody has entered it. Press if it is so.")
+            if self._how == "assumed"
+            else _("Press if this is not known: it is assumed then, and never counts as sound.")
+        )
+        self.update()
+
+    @property
+    def then(self) -> How:
+        """How it is known once the button is pressed."""
+        return "entered" if self._how == "assumed" else "assumed"
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        painter, t = QPainter(self), theme.tokens()
+        if self.hasFocus():
+            painter.setPen(theme.pen(t["meas"], 2))
+            painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 3, 3)
+        middle = self.height() / 2
+        draw_known(painter, self._how, QPointF(14, middle), 5.5)
+        painter.setFont(theme.font(12))
+        painter.setPen(t["soft"] if self._how == "assumed" else t["ink"])
+        box = QRectF(26, 0, self.width() - 28, self.height())
+        painter.drawText(box, Qt.AlignmentFlag.AlignVCenter, HOW_KNOWN[self._how])
+        painter.end()
+
+
 class LeverLine(QWidget):
     """One lever: its name, its value, its slider or list."""
 
     set_to = pyqtSignal(str, object, bool)  # path, value, still dragging
+    known = pyqtSignal(str, str)  # path, and how it is known from now on
     typed = pyqtSignal(object, str)  # this line, text
 
     def __init__(self, row: LeverRow, parent: QWidget | None = None) -> None:
@@ -194,8 +238,15 @@ class LeverLine(QWidget):
         layout.setContentsMargins(16, 0, 14, 0)
         layout.setSpacing(8)
         layout.addWidget(self._name)
-        for widget in (self.field, self.slider, self.drop, self.strength):
+        self.known_by: KnownButton | None = None
+        for widget in (self.field, self.slider, self.drop):
             layout.addWidget(widget)
+        if row.how is None:
+            layout.addWidget(self.strength)
+        else:
+            self.known_by = KnownButton(self)
+            self.known_by.clicked.connect(self._press_known)
+            layout.addWidget(self.known_by)
         self.set_compact(False)
         self.field.setVisible(not row.is_choice)
         self.slider.setVisible(not row.is_choice)
@@ -209,6 +260,8 @@ class LeverLine(QWidget):
         self.row = row
         self._tell_name()
         self.strength.show_row(row)
+        if self.known_by is not None:
+            self.known_by.show_row(row)
         if row.is_choice:
             self._show_choice(row)
             return
@@ -283,6 +336,10 @@ class LeverLine(QWidget):
             return dict(self.row.options).get(value, value)
         return with_unit(value, self.row.unit, max(DECIMALS.get(self.row.unit, 1), 1 if value % 1 else 0))
 
+    def _press_known(self) -> None:
+        if self.known_by is not None:
+            self.known.emit(self.row.path, self.known_by.then)
+
     def _finish(self) -> None:
         if self.field.isModified():
             self.typed.emit(self, self.field.text())
@@ -308,6 +365,7 @@ class Levers(QWidget):
 
     set_to = pyqtSignal(str, object, bool)
     reset = pyqtSignal(str)
+    known = pyqtSignal(str, str)  # path, and how it is known from now on
 
     def __init__(
         self, understood: Callable[[LeverRow, str], float | str], head: str = "", parent: QWidget | None = None
@@ -365,21 +423,19 @@ class Levers(QWidget):
         line = LeverLine(row, self)
         line.set_to.connect(self._pass_on)
         line.typed.connect(self._typed)
+        line.known.connect(self.known)
         line.set_compact(self._compact)
         self._lines[row.path] = line
         return line
 
-    def show_advice(self, gains: str, enough: str, reading: str) -> None:
-        """What the bars gain, what is enough on its own, and what to read next."""
+    def show_advice(self, gains: str, enough: str) -> None:
+        """What the bars gain, and what is enough on its own."""
         soft = theme.tokens().soft
         self._aside.setFont(theme.font(12))
         self._aside.setText(coloured(gains or _("thin post: as found"), soft))
         self._advice.setFont(theme.font(12, 600))
-        lines = [enough] if enough else []
-        if reading:
-            lines.append(Markup('<span style="color:{};font-weight:400">{}</span>').format(soft, reading))
-        self._advice.setText(Markup("<br>").join(lines))
-        self._advice.setAccessibleName(" ".join(filter(None, (enough, reading))))
+        self._advice.setText(Markup("{}").format(enough))
+        self._advice.setAccessibleName(enough)
 
     @property
     def shown(self) -> list[str]:

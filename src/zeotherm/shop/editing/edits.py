@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from pydantic import ValidationError
@@ -15,7 +15,8 @@ from zeotherm.core.causes.ohms import cold_ohms, told_by
 from zeotherm.core.choices.board import offered
 from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, patched
 from zeotherm.core.machine.intake import Attachment
-from zeotherm.core.machine.patches import ClashError, Patch, difference, merged, patch_at, together, value_at
+from zeotherm.core.machine.known import How, changed_paths
+from zeotherm.core.machine.patches import ClashError, Patch, difference, merged, patch_at, sets, together, value_at
 from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.core.machine.wiring import Wiring
 from zeotherm.core.parts.power.judge.changes import goes_with, path_of_bed, superseded, with_company
@@ -23,6 +24,7 @@ from zeotherm.shop.files.job_files import check_parts, explain
 from zeotherm.wording.entry import (
     ColdOhms,
     FactAnswer,
+    NotKnown,
     PinnedReading,
     SetSeveral,
     SetupChange,
@@ -93,8 +95,28 @@ def as_found(job: Job, path: str | None = None) -> Job:
 
 
 def accept_trial(job: Job) -> Job:
-    """The job with the values on trial taken as found. Raises RefusedError."""
-    return _checked(job, {"found": job.setup().model_dump(mode="json"), "trial": {}})
+    """The job with the values on trial taken as found, which is how they are known. Raises RefusedError."""
+    setup = job.setup()
+    known = with_known_paths(job, changed_paths(job.found, setup))
+    return _checked(job, {"found": setup.model_dump(mode="json"), "trial": {}, "known": known})
+
+
+def with_known_paths(job: Job, paths: Iterable[str], how: How = "entered", about: str = "") -> dict[str, Any]:
+    """How the facts of a job are known once these are told; assumed: nobody told them."""
+    told = set(paths)
+    kept: dict[str, Any] = {path: one.model_dump() for path, one in job.known.items() if path not in told}
+    if how != "assumed":
+        kept |= {path: {"how": how, "about": about} for path in paths}
+    return kept
+
+
+def with_known(job: Job, paths: Iterable[str], how: How = "entered", about: str = "") -> Job:
+    """The job with its values at these paths told as they are, or not known any more. Raises RefusedError."""
+    paths = tuple(paths)
+    strange = next((path for path in paths if path not in declared(Setup)), None)
+    if strange is not None:
+        raise RefusedError(_("Nothing of a machine is called '{name}'.").format(name=strange))
+    return _checked(job, {"known": with_known_paths(job, paths, how, about)})
 
 
 def with_wiring(job: Job, wiring: Wiring) -> Job:
@@ -112,7 +134,8 @@ def with_fitted(job: Job, values: dict[str, tuple[float, float]]) -> Job:
         patch = merged(patch, patch_at(path, round(min(max(value, item.low), item.high), 4)))
     changed = as_fact(job, lambda now: with_patch(now, patch))
     widths = {path: round(width, 4) for path, (_value, width) in values.items()}
-    return _checked(changed, {"tolerances": {**changed.tolerances, **widths}})
+    known = with_known_paths(changed, values, "fitted")
+    return _checked(changed, {"tolerances": {**changed.tolerances, **widths}, "known": known})
 
 
 def with_reading(
@@ -147,21 +170,32 @@ def apply_line(
         return with_answer(job, meant.asked, meant.option, known), meant.text
     if isinstance(meant, ColdOhms):
         return with_ohms(job, meant.what, meant.ohms), meant.text
+    if isinstance(meant, NotKnown):
+        return with_known(job, (meant.path,), "assumed"), meant.text
     for one in meant.values if isinstance(meant, SetSeveral) else (meant,):
         job = with_value(job, one.path, one.value)
+        if value_at(job.found, one.path) == one.value and not sets(job.trial, one.path):  # said of what is there
+            job = with_known(job, (one.path,))
     return job, meant.text
 
 
 def as_fact(job: Job, change: Callable[[Job], Job]) -> Job:
-    """An edit made to the machine as found, with what is on trial kept beside it. Raises RefusedError."""
+    """An edit made to the machine as found, with what is on trial kept beside it; what it changes is told from then on.
+    Raises RefusedError."""
     changed = change(job.model_copy(update={"trial": {}}))
     found = changed.setup()
+    known = with_known_paths(changed, changed_paths(job.found, found))
     try:
         trial = without_found(found, job.trial) if job.trial else {}
-        data = {"found": found.model_dump(mode="json"), "trial": trial}
+        data = {"found": found.model_dump(mode="json"), "trial": trial, "known": known}
         return _checked(changed.model_copy(update={"trial": {}}), data)
     except ValidationError as wrong:
         raise RefusedError(explain(wrong, {})) from None
+
+
+def with_fact(job: Job, path: str, value: float | str) -> Job:
+    """The job with a value of the machine as found entered; what is on trial elsewhere is kept. Raises RefusedError."""
+    return with_known(as_fact(job, lambda now: with_value(now, path, value)), (path,))
 
 
 def with_fault(job: Job, key: str, minute: float) -> Job:

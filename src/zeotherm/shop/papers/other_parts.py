@@ -8,9 +8,11 @@ from typing import Any
 
 from zeotherm.answers.beside import NOT_JUDGED
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.judgement.standing import standing
+from zeotherm.core.machine.documents import Job
 from zeotherm.core.parts.registry import PARTS
 from zeotherm.wording.language import _
-from zeotherm.wording.parts import PartWords, words_of
+from zeotherm.wording.parts import verdict_on, words_of
 from zeotherm.wording.verdict import Verdict
 
 
@@ -23,14 +25,16 @@ class OtherPart:
     values: Mapping[str, float] = field(default_factory=dict)
 
 
-def other_parts(found: Mapping[str, Any]) -> list[OtherPart]:
+def other_parts(job: Job, found: Mapping[str, Any]) -> list[OtherPart]:
     """The parts that were asked about, each by its answer, or why it has none: none is left out."""
-    return [_told(words_of(PARTS[key]), answer) for key, answer in found.items()]
+    return [_told(key, job, answer) for key, answer in found.items()]
 
 
-def _told(words: PartWords, answer: Any) -> OtherPart:
+def _told(key: str, job: Job, answer: Any) -> OtherPart:
+    words = words_of(PARTS[key])
     if isinstance(answer, Exception):
         inside = _("the model failed on this; the log says more")
         why = _("Not judged: {why}").format(why=answer if isinstance(answer, NOT_JUDGED) else inside)
         return OtherPart(words.LABEL, Verdict(why.rstrip("."), "", State.UNKNOWN))
-    return OtherPart(words.LABEL, words.verdict(answer), answer.values)
+    on = standing(job, key, answer.catalogue)
+    return OtherPart(words.LABEL, verdict_on(words, answer, on), answer.values)

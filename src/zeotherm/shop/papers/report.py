@@ -14,6 +14,7 @@ from zeotherm import __version__
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.choices.board import Column
 from zeotherm.core.judgement.margins import Margin
+from zeotherm.core.judgement.standing import Standing
 from zeotherm.core.machine.documents import Job, Reading, Setup
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, declared
@@ -24,6 +25,7 @@ from zeotherm.shop.papers.other_parts import OtherPart
 from zeotherm.wording import causes, numbers, work
 from zeotherm.wording import course as times
 from zeotherm.wording import margins as words
+from zeotherm.wording import standing as known
 from zeotherm.wording.language import _
 from zeotherm.wording.verdict import BEYOND, verdict
 
@@ -92,6 +94,7 @@ class ReportSheet:
     time: float  # of the moment [s]
     change: tuple[Column, Column] | None  # as found, and with the options taken
     others: Sequence[OtherPart]  # the machine beside its hotend
+    on: Standing  # what the verdict stands on
 
 
 def html(sheet: ReportSheet, picture: bytes, written: str) -> str:
@@ -102,8 +105,9 @@ def html(sheet: ReportSheet, picture: bytes, written: str) -> str:
         job=job,
         written=written,
         version=__version__,
-        told=verdict(answer),
-        outlook=times.outlook(course, answer) if course is not None else "",
+        told=verdict(answer, sheet.on),
+        outlook=times.outlook(course, answer, sheet.on) if course is not None else "",
+        stands=stands_on(sheet.on, answer),
         moment=numbers.clock(course.run.clock(sheet.time)) if course is not None else "",
         picture=base64.b64encode(picture).decode("ascii"),
         rows=[_row(margin) for margin in answer.margins[:MARGIN_ROWS] if margin.room is not None],
@@ -130,6 +134,19 @@ def html(sheet: ReportSheet, picture: bytes, written: str) -> str:
         number=numbers.plain,
         done=work.done(job.doing, answer.catalogue),
     )
+
+
+def stands_on(on: Standing, answer: Answer) -> list[str]:
+    """What of a machine is only assumed: how many facts and which, and how to find out those that decide."""
+    if not on.assumed:
+        return []
+    about = answer.catalogue.facts
+    deciding, unit = on.of(answer.worst.key), known.unit_of(answer.worst)
+    lines = [known.assumed(on), _("Assumed: {facts}.").format(facts="; ".join(about[key].label for key in on.assumed))]
+    if deciding is not None and deciding.first:
+        lines += [known.ask(one, answer.catalogue, unit) for one in deciding.first]
+        lines.append(known.would_be(deciding, answer.catalogue, unit))
+    return lines
 
 
 def _change(job: Job, before: Column, after: Column) -> dict[str, Any]:

@@ -14,6 +14,7 @@ from zeotherm.core.causes.ohms import cold_ohms
 from zeotherm.core.causes.ranking import Ranking
 from zeotherm.core.choices.board import Column
 from zeotherm.core.judgement.estimate import Fit
+from zeotherm.core.judgement.standing import Standing
 from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.parts.hotend.judge.answer import Answer, cautions
 from zeotherm.core.parts.hotend.judge.course import Course, Failure
@@ -28,9 +29,12 @@ from zeotherm.wording.results import band_as_data, margin_as_data
 from zeotherm.wording.verdict import BEYOND, verdict
 
 
-def as_data(job: Job, answer: Answer, course: Course, time: float) -> dict[str, Any]:
-    """One moment of a job and what happens in it; numbers carry their unit in a field or a name beside them."""
-    told = verdict(answer)
+def as_data(job: Job, answer: Answer, course: Course, time: float, on: Standing) -> dict[str, Any]:
+    """One moment of a job and what happens in it; numbers carry their unit in a field or a name beside them.
+
+    on: what the verdict stands on.
+    """
+    told = verdict(answer, on)
     solved = answer.solved
     bands = answer.bands
     front = solved.readout.front
@@ -40,7 +44,7 @@ def as_data(job: Job, answer: Answer, course: Course, time: float) -> dict[str, 
         "verdict": {"headline": told.headline, "reason": told.reason, "state": told.state.value},
         "moment": {"clock_h": course.run.clock(time), "seconds": time, "phase": course.run.at(time)[1].kind},
         "course": {
-            "outlook": times.outlook(course, answer),
+            "outlook": times.outlook(course, answer, on),
             "events": [
                 {"clock_h": course.run.clock(one.time), "seconds": one.time, "what": times.event(one)}
                 for one in course.events
@@ -57,8 +61,8 @@ def as_data(job: Job, answer: Answer, course: Course, time: float) -> dict[str, 
         "strengths": [
             {"path": one.path, "to": one.to, "gain": one.gain, "enough": one.enough} for one in answer.strengths
         ],
-        "enough": times.enough(answer, answer.catalogue),
-        "next_reading": times.next_reading(answer),
+        "enough": times.enough(answer, answer.catalogue, on),
+        "facts": facts_as_data(job, on, answer),
         "stations": {
             key: {
                 "label": STATIONS[key].label,
@@ -84,6 +88,25 @@ def as_data(job: Job, answer: Answer, course: Course, time: float) -> dict[str, 
         "beyond_range": [BEYOND[law] for law in solved.readout.extrapolated],
         "cautions": list(cautions(answer).values()),
     }
+
+
+def facts_as_data(job: Job, on: Standing, answer: Answer) -> dict[str, Any]:
+    """What a verdict stands on: the facts that nobody told, and those that decide, most deciding first."""
+    deciding, about = on.of(answer.worst.key), answer.catalogue.facts
+    return {
+        "assumed": list(on.assumed),
+        "known": {path: {"how": one.how, "about": one.about} for path, one in job.known.items()},
+        "limit": answer.worst.key,
+        "band_now": band_as_data(deciding.now if deciding is not None else None),
+        "band_after_first": band_as_data(deciding.after if deciding is not None else None),
+        "deciding": [
+            {
+                "fact": one.key, "label": about[one.key].label, "find": about[one.key].find,
+                "minutes": about[one.key].minutes, "down": one.down, "up": one.up, "decides": one in deciding.decide,
+            }
+            for one in deciding.facts
+        ] if deciding is not None else [],
+    }  # fmt: skip
 
 
 def _chances(course: Course, answer: Answer) -> dict[str, float] | None:
@@ -221,14 +244,16 @@ def board_as_data(
     variants: Mapping[str, Variant],
     results: Mapping[tuple[str, ...], Column | Exception],
     cheapest: Column | None,
+    on: Standing,
 ) -> dict[str, Any]:
-    """Options side by side, as plain data."""
+    """Options side by side, as plain data; on: what the verdict on the machine as found stands on."""
     rows = []
     for keys, result in results.items():
         label = _label(variants, keys)
         rows.append({"label": label, "trouble": str(result)} if isinstance(result, Exception) else _row(label, result))
     return {
         "job": job.number,
+        "assumed": list(on.assumed),
         "currency": job.currency,
         "columns": rows,
         "cheapest": _row(_label(variants, cheapest.keys), cheapest) if cheapest is not None else None,

@@ -13,9 +13,8 @@ from zeotherm.core.parts.enclosure.judge.protecting import printed_anew
 from zeotherm.core.parts.enclosure.judge.warmth import Warmth
 from zeotherm.wording import enclosure as case_words
 from zeotherm.wording import enclosure_sizes as words
-from zeotherm.wording.language import _
+from zeotherm.wording.language import _, begun
 from zeotherm.wording.numbers import with_unit
-from zeotherm.wording.verdict import begun
 
 LEAST_C, MOST_C = 10.0, 130.0  # of the scale
 

@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from zeotherm.answers.executor import Rank
 from zeotherm.answers.hotend import Found
+from zeotherm.core.judgement.standing import Deciding
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.parts.hotend.judge.answer import Answer, cautions
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.factsview import facts_view, left_open
 from zeotherm.desk.parts.hotend.cutaway import Cutaway
 from zeotherm.desk.parts.hotend.section import FieldReading
 from zeotherm.desk.style.patina import Span
 from zeotherm.desk.timeview import strip
-from zeotherm.desk.viewmodels import ladder, lever_rows, margin_rows
+from zeotherm.desk.viewmodels import ladder, lever_rows, margin_rows, unsure_rows
 from zeotherm.desk.views.explain.page import ExplainPage
 from zeotherm.desk.views.explain.teller import Teller
-from zeotherm.wording.course import enough, next_reading
+from zeotherm.wording.course import enough
 from zeotherm.wording.language import _
 from zeotherm.wording.margins import label
 from zeotherm.wording.numbers import plain, with_unit
@@ -28,7 +30,7 @@ class HotendTeller(Teller):
 
     def __init__(self, bench: Bench, view: ExplainPage) -> None:
         super().__init__(bench, view, Cutaway())
-        self._judged: Answer | None = None
+        self._told_of: tuple[Answer, Deciding | None] | None = None
         bench.unsolved.connect(self._show_trouble)
         bench.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if self.on else None)
         self.board.pointed.connect(self._show_point)
@@ -57,11 +59,11 @@ class HotendTeller(Teller):
         else:
             view.levers.show_rows(lever_rows(job, self._bench.catalogue, None))
             view.strip.show_view(None)
-            self._judged = None
+            self._told_of = None
 
     def tell(self) -> None:
         """All of it anew."""
-        self._judged = None
+        self._told_of = None
         self.board.refresh()
         if self._bench.found is not None:
             self.take_found(self._bench.found)
@@ -74,26 +76,29 @@ class HotendTeller(Teller):
         if found.course is None:
             self.board.repaint()  # while a lever is dragged the picture leads
         view.ladder.show_view(ladder(found))
-        view.margins.show_rows(margin_rows(found.answer))
+        rows = margin_rows(found.answer)
+        view.margins.show_rows(unsure_rows(rows) if left_open(found) else rows)
         if found.course is None:  # the run is under way: what it said before stays, marked
             view.strip.set_stale()
         else:
             view.strip.show_view(strip(found, view.strip.view))
         view.verdict.clear_trouble()
-        if found.judged is not self._judged:
+        if self._told_of is None or self._told_of[0] is not found.judged or self._told_of[1] is not found.deciding:
             self._show_judged(found)
         self._show_balance(found)
 
     def _show_judged(self, found: Found) -> None:
         """What speaks of the whole job, whatever moment is shown."""
-        judged = self._judged = found.judged
-        self._view.verdict.show_verdict(verdict(judged))
+        judged = found.judged
+        self._told_of = (judged, found.deciding)
+        self._view.verdict.show_verdict(verdict(judged, found.standing))
+        self._view.facts.show_view(facts_view(found))
         self._view.cautions.show_called(cautions(judged), judged.catalogue)
         if judged.strengths:
             catalogue = self._bench.catalogue
             self._view.levers.show_rows(lever_rows(found.job, catalogue, judged))
             gains = _("{part} gains, per step").format(part=label(judged.worst).lower())
-            self._view.levers.show_advice(gains, enough(judged, catalogue), next_reading(judged))
+            self._view.levers.show_advice(gains, enough(judged, catalogue, found.standing))
 
     def _show_trouble(self, text: str) -> None:
         if self.on:

@@ -21,6 +21,7 @@ from PyQt6.QtWidgets import (
 from zeotherm.answers.executor import Rank
 from zeotherm.answers.power_sizes import PowerSizeFound, power_sizes
 from zeotherm.core.guard.wires import around_of, thick_enough
+from zeotherm.core.judgement.standing import standing
 from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.machine.wiring import Link, Wiring
@@ -52,7 +53,7 @@ from zeotherm.shop.places import file_stem
 from zeotherm.wording import power as words
 from zeotherm.wording import power_sizes as sizes_words
 from zeotherm.wording.language import _
-from zeotherm.wording.verdict import Verdict
+from zeotherm.wording.verdict import Verdict, standing_on
 
 MODULE_COST, MODULE_MIN = 28.0, 120.0  # of a module, fuse, cut-off and wire, and of the work: usual
 SUPPLY_COST, SUPPLY_A_WATT, SUPPLY_MIN = 14.0, 0.09, 45.0
@@ -251,7 +252,8 @@ class SizePower(SizePage):
 
     def verdict(self, found: PowerSizeFound) -> Verdict:
         """What the path lacks, and what suffices, in one sentence."""
-        told = words.verdict(found.answer)
+        on = standing(self._bench.job, "power", found.catalogue)
+        told = standing_on(words.verdict(found.answer), found.answer.worst, on, found.catalogue)
         sizes = found.sizes
         if sizes is None or sizes.supply.offered is None or not told.state.bad:
             return told

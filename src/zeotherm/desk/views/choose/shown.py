@@ -16,8 +16,9 @@ from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.wording import course as times
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers
-from zeotherm.wording.language import _
-from zeotherm.wording.verdict import Verdict, begun
+from zeotherm.wording.language import _, begun
+from zeotherm.wording.standing import assumed
+from zeotherm.wording.verdict import Verdict
 
 log = logging.getLogger(__name__)
 JOULES_PER_KWH = 3.6e6
@@ -110,7 +111,7 @@ def _foot(solved: SolvedBoard) -> str:
     if column is None:
         return ""
     which = _("With the set") if column.keys else _("As found")
-    return f"{which}: {begun(times.outlook(column.course, column.answer))}"
+    return f"{which}: {begun(times.outlook(column.course, column.answer, solved.on))}"
 
 
 def _chosen_keys(solved: SolvedBoard) -> Keys:
@@ -204,6 +205,10 @@ def _verdict(solved: SolvedBoard, base: Column | None) -> Verdict:
     if base is None:
         return Verdict(_("The machine as found is being run"), _("Columns appear as they are solved."), State.UNKNOWN)
     if base.passes and not job.chosen:
+        if solved.on.open:
+            text = _("{assumed} Find out what decides before you leave it as it is.")
+            reason = text.format(assumed=assumed(solved.on))
+            return Verdict(_("Every limit holds as far as known"), reason, State.UNKNOWN)
         return Verdict(_("Every limit holds as found"), _("Nothing needs to be changed."), State.CLEAR)
     keys = _chosen_keys(solved)
     column = solved.columns.get(keys) or (solved.cheapest if keys else None)
@@ -212,6 +217,9 @@ def _verdict(solved: SolvedBoard, base: Column | None) -> Verdict:
         if column.passes:
             state = State.CLEAR if column.sure >= 0.95 else State.CLOSE
             reason = _("Every limit met over the whole job, {sure} sure.").format(sure=numbers.share(column.sure))
+            if solved.on.open:
+                reason = _("{reason} {assumed}").format(reason=reason, assumed=assumed(solved.on))
+                return Verdict(headline, reason, State.UNKNOWN)
             return Verdict(headline, reason, state)
         passed = [m for m in column.margins.values() if m.room is not None and m.room < 0.0]
         listed = ", ".join(f"{begun(words.label(m))} {words.room(m)}" for m in passed[:3])

@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QPushButton, QWidget
 from zeotherm.desk.viewmodels import LeverRow
 from zeotherm.desk.views.frame import LadderColumn
 from zeotherm.desk.widgets.cautions import Cautions
+from zeotherm.desk.widgets.facts import DecidingFacts
 from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.levers import Levers
@@ -36,6 +37,7 @@ class ExplainPage(QWidget):
         self.verdict = VerdictBand(ArrowButton(_("Choose a change"), _("F5")))
         self.elsewhere = ElidedLine()
         self.margins = Margins()
+        self.facts = DecidingFacts()
         self.levers = Levers(understood)
         self.rivals, self.fits, self.fit = Rich(), Plain(), QPushButton()
         self.cautions = Cautions()

@@ -11,6 +11,8 @@ from zeotherm.answers.fits import FitFound, Fitting, fit_of
 from zeotherm.answers.hotend import Found
 from zeotherm.answers.part import part_of
 from zeotherm.core.catalogue.lookup import DoesNotFitError
+from zeotherm.core.judgement.margins import State
+from zeotherm.core.judgement.standing import standing
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.parts.hotend.judge.answer import called_for
 from zeotherm.core.parts.part import Part, PartFound, Told
@@ -22,7 +24,7 @@ from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
 from zeotherm.desk.style import theme
 from zeotherm.desk.timeview import StripView
-from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows
+from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows, unsure, unsure_rows
 from zeotherm.desk.views.explain.page import ExplainPage
 from zeotherm.desk.views.explain.teller import Teller
 from zeotherm.desk.widgets.labels import headed
@@ -31,7 +33,7 @@ from zeotherm.shop.editing import edits
 from zeotherm.wording import fits as fits_words
 from zeotherm.wording.language import _
 from zeotherm.wording.margins import label as part_label
-from zeotherm.wording.parts import words_of
+from zeotherm.wording.parts import verdict_on, words_of
 
 log = logging.getLogger(__name__)
 Known = TypeVar("Known", bound=PartFound[Any])
@@ -47,6 +49,7 @@ class PartTeller(Teller, Generic[Known]):
         super().__init__(bench, view, board)
         self._of, self.words = part, words_of(part)
         self.part, self.title = part.key, self.words.LABEL
+        self._open = False  # whether its verdict is left open by what nobody told
         self.asked = Asked(bench.executor, Rank.AHEAD, self)
         self.asked.changed.connect(self._take)
         self.asked.failed.connect(self._fail)
@@ -172,13 +175,17 @@ class PartTeller(Teller, Generic[Known]):
             return
         answer, catalogue = found.answer, self._bench.catalogue
         view.verdict.clear_trouble()
-        view.verdict.show_verdict(self.words.verdict(answer))
-        view.margins.show_rows(margin_rows(answer))
+        told = verdict_on(self.words, answer, standing(found.job, self.part, catalogue))
+        self._open = told.state is State.UNKNOWN
+        view.verdict.show_verdict(told)
+        rows = margin_rows(answer)
+        view.margins.show_rows(unsure_rows(rows) if self._open else rows)
+        view.facts.show_view(None)
         view.cautions.show_called(called_for(catalogue, answer.facts), catalogue)
         if found.job != self._rows_of or answer.strengths:  # while dragged, the edit laid them already
             view.levers.show_rows(lever_rows(found.job, catalogue, answer, self.part))
         gains = _("{part} gains, per step").format(part=part_label(answer.worst).lower()) if answer.strengths else ""
-        view.levers.show_advice(gains, self.advice(answer) if answer.strengths else "", "")
+        view.levers.show_advice(gains, self.advice(answer) if answer.strengths else "")
         self.offer()
         view.rivals.setText(self.below(found))
         self.tell_moment()
@@ -188,7 +195,8 @@ class PartTeller(Teller, Generic[Known]):
         view, found = self._view, self.found
         if not self.on or found is None or found.answer is None:
             return
-        view.ladder.show_view(self.ladder(found))
+        ladder = self.ladder(found)
+        view.ladder.show_view(unsure(ladder) if self._open else ladder)
         if found is not self._led:
             self.board.show_view(self.picture(found))
         self._led = None
@@ -211,9 +219,10 @@ class PartTeller(Teller, Generic[Known]):
         view.verdict.show_verdict(self.words.nothing())
         self.board.show_view(None)
         view.margins.show_rows(())
+        view.facts.show_view(None)
         view.ladder.show_view(LadderView(self.words.EMPTY, (), None, ()))
         view.levers.show_rows(lever_rows(self._bench.job, self._bench.catalogue, None, self.part))
-        view.levers.show_advice("", "", "")
+        view.levers.show_advice("", "")
         view.rivals.setText("")
         view.foot.setText("")
         self.offer()

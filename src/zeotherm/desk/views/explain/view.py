@@ -58,6 +58,7 @@ class ExplainView(ExplainPage):
         stack.setContentsMargins(0, 0, 0, 0)
         stack.setSpacing(0)
         stack.addWidget(self.margins)
+        stack.addWidget(self.facts)
         self.elsewhere.setContentsMargins(16, 0, 14, 4)
         stack.addWidget(self.elsewhere)
         stack.addWidget(self.levers, 1)
@@ -126,8 +127,15 @@ class ExplainView(ExplainPage):
         self.strip.scrubbed.connect(self.scrub)
         self.levers.set_to.connect(lambda path, value, dragging: bench.set_value(path, value, dragging=dragging))
         self.levers.reset.connect(bench.set_found)
+        self.facts.activated.connect(self._find_fact)
+        self.facts.pressed.connect(lambda key, _place: self._find_fact(key))
         self.column.chosen.connect(self._take_span)
         self._take_span(self.column.span)
+
+    def _find_fact(self, key: str) -> None:
+        """Where a fact is told, among all of the machine."""
+        view = self.facts.view
+        self.asked_for.emit(next((row.sought for row in view.rows if row.key == key), "") if view is not None else "")
 
     def _take_span(self, span: Span) -> None:
         for one in self.parts:
@@ -237,6 +245,7 @@ class ExplainView(ExplainPage):
         self.margins.set_compact(narrow, 5 if low else 6 if self.height() < 800 else 9)
         self.cautions.set_most(1 if low else 2)
         self.levers.set_compact(narrow)
+        self.facts.set_compact(narrow or low)
 
     def _understood(self, row: LeverRow, text: str) -> float | str:
         """The value of a text typed into a lever's field; ValueError says what to do."""

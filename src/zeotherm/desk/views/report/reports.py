@@ -12,7 +12,7 @@ from PyQt6.QtGui import QGuiApplication, QImage, QPainter
 
 from zeotherm.answers.beside import parts_beside
 from zeotherm.answers.board import columns_of
-from zeotherm.answers.hotend import Found, hours, worst
+from zeotherm.answers.hotend import Found, decides, hours, worst
 from zeotherm.answers.processes import answer_of
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
@@ -59,7 +59,7 @@ def page(found: Found, others: Sequence[OtherPart], written: str, change: Change
     shown = at_worst(found)
     sheet = report.ReportSheet(
         shown.job, shown.judged, shown.as_found or shown.judged, shown.course, shown.course_found, shown.time, change,
-        others,
+        others, shown.standing,
     )  # fmt: skip
     return report.html(sheet, picture(shown), written)
 
@@ -122,5 +122,7 @@ def write_report(store: Store, job: Job, catalogue: Catalogue, path: Path, writt
         columns = columns_of(job, job.variants, catalogue)
         keys = tuple(key for key in job.variants if key in job.chosen)
         change = store.ask(columns[()]), store.ask(columns[keys])
-    others = other_parts(answer_of(parts_beside(store, job, catalogue)))
-    save(Found(job, answer, None, course, was, course.worst_time, answer), others, path, written, change)
+    others = other_parts(job, answer_of(parts_beside(store, job, catalogue)))
+    facts = store.ask(decides(setup, job, catalogue))
+    found = Found(job, answer, None, course, was, course.worst_time, answer, deciding=facts, decided=True)
+    save(found, others, path, written, change)

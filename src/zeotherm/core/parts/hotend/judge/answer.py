@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.judgement.findings import NextReading, Reason, Strength
+from zeotherm.core.judgement.findings import Reason, Strength
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.judgement.margins import Margin, Ordered, State
 from zeotherm.core.machine.documents import Setup
@@ -28,7 +28,6 @@ class Answer(Ordered):
     reasons: list[Reason] = field(default_factory=list)
     ceiling: float | None = None  # flow at which the exit core falls to its floor [m³/s]
     strengths: list[Strength] = field(default_factory=list)
-    next_reading: NextReading | None = None
 
     @property
     def complete(self) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection
+from collections.abc import Callable
 from dataclasses import replace
 
 from zeotherm.core.catalogue.shelves import Catalogue
@@ -14,7 +14,7 @@ from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.core.parts.hotend.judge.limits import held, margins
 from zeotherm.core.parts.hotend.judge.probe import WhatIf
 from zeotherm.core.parts.hotend.judge.reasons import reasons
-from zeotherm.core.parts.hotend.judge.strengths import next_reading, strengths
+from zeotherm.core.parts.hotend.judge.strengths import strengths
 from zeotherm.core.parts.hotend.model.inputs import HotendAir
 from zeotherm.core.parts.hotend.model.solved import solve_hotend
 
@@ -51,11 +51,10 @@ def full_answer(
     *,
     course: Course | None = None,
     time: float = 0.0,
-    taken: Collection[str] = (),
 ) -> Answer:
-    """The answer with bands, reasons, melt ceiling, strengths and the next reading. Raises CancelledError.
+    """The answer with bands, reasons, melt ceiling and strengths. Raises CancelledError.
 
-    course, time: the run it is a moment of; taken: stations that were read already.
+    course, time: the run it is a moment of.
     """
     sure = with_bands(answer, cancelled)
     if not sure.margins or sure.bands is None:
@@ -69,5 +68,4 @@ def full_answer(
         reasons=reasons(probe, worst),
         ceiling=melt_ceiling(sure.solved, cancelled),
         strengths=strengths(probe, worst, sure.limits),
-        next_reading=next_reading(sure.bands, worst.key, set(taken)),
     )

@@ -1,25 +1,21 @@
-"""How much each lever gains before it is pulled, what would be enough on its own, and which reading would tell most."""
+"""How much each lever gains before it is pulled, and what would be enough on its own."""
 
 from __future__ import annotations
 
 import math
 
 from zeotherm.core.catalogue.shelves import Lever
-from zeotherm.core.catalogue.stations import STATIONS
-from zeotherm.core.judgement.findings import NextReading, Strength
+from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.levers import levers_of, steps_of
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import patch_at, value_at
 from zeotherm.core.machine.quantity import Choice, declared
-from zeotherm.core.parts.hotend.judge.bands import Bands
 from zeotherm.core.parts.hotend.judge.probe import WhatIf, room
 from zeotherm.core.parts.hotend.model.solved import Solved
 from zeotherm.core.solver.axisymmetric import CancelledError
 
 HALVINGS = 5
-READING_DOUBT = 1.5  # K, 95 % half-width of an ordinary reading
-WORTH_READING = 0.9  # a reading must bring the band to this share of it to be worth a word
 
 
 def strengths(probe: WhatIf, worst: Held, limits: list[Held]) -> list[Strength]:
@@ -76,24 +72,3 @@ def _enough(probe: WhatIf, path: str, lever: Lever, to: float, limits: list[Held
         holds = tried is not None and _meets_all(probe, path, middle, tried, limits)
         low, high = (low, middle) if holds else (middle, high)
     return high
-
-
-def next_reading(bands: Bands, worst: str, taken: set[str]) -> NextReading | None:
-    """The reading that would narrow a limit's room most, to first order; taken: stations read already.
-
-    Room and station move with the same doubts z: of the room's variance a reading leaves 1 - ρ², with ρ the
-    correlation of the room with what the reading shows, its own doubt included (linear least squares).
-    """
-    room_of = {name: sides[0].get(f"room:{worst}", 0.0) for name, sides in bands.changes.items()}
-    total = math.hypot(*room_of.values())
-    best: NextReading | None = None
-    for key, station in STATIONS.items():
-        if not station.readable or not station.is_temperature or key in taken:
-            continue
-        shown = {name: sides[0].get(f"value:{key}", 0.0) for name, sides in bands.changes.items()}
-        variance = sum(by * by for by in shown.values()) + READING_DOUBT**2
-        shared = sum(room_of[name] * shown[name] for name in room_of)
-        left = math.sqrt(max(total**2 - shared**2 / variance, 0.0))
-        if left < WORTH_READING * total and (best is None or left < best.after):
-            best = NextReading(key, total, left)
-    return best

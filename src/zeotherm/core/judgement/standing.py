@@ -1,0 +1,142 @@
+"""What a verdict stands on: which facts nobody told, and which of them decide it."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from zeotherm.core.catalogue.knowledge import Fact
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.judgement.bands import Band
+from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.machine.patches import sets
+
+DECIDES = 0.05  # of the band's half-width that knowing a fact must take away, for it to decide
+FIRST = 3  # facts that are to be found out first
+
+
+@dataclass(frozen=True, slots=True)
+class Doubtful:
+    """How far the worst margin may be off while a fact is only assumed: 95 % half-widths in the limit's unit."""
+
+    key: str
+    down: float
+    up: float
+
+    @property
+    def width(self) -> float:
+        """The wider side."""
+        return max(self.down, self.up)
+
+
+@dataclass(frozen=True)
+class Deciding:
+    """The facts that nobody told by how far each moves the worst margin, most deciding first, and its band."""
+
+    limit: str  # of the worst margin, by key
+    facts: tuple[Doubtful, ...]
+    own: Band  # of the model, with every fact known
+
+    @property
+    def now(self) -> Band:
+        """With every fact as it is assumed. The facts' own shares add as squares, as do those of the model."""
+        return self.without(())
+
+    def without(self, known: tuple[str, ...]) -> Band:
+        """The band once these facts are known as well."""
+        left = [one for one in self.facts if one.key not in known]
+        return Band(
+            math.hypot(self.own.down, *(one.down for one in left)), math.hypot(self.own.up, *(one.up for one in left))
+        )
+
+    @property
+    def decide(self) -> tuple[Doubtful, ...]:
+        """Those that take a share of the band's half-width away once they are known."""
+        now = self.now
+        return tuple(
+            one
+            for one in self.facts
+            if (after := self.without((one.key,))).down < (1.0 - DECIDES) * now.down
+            or after.up < (1.0 - DECIDES) * now.up
+        )
+
+    @property
+    def first(self) -> tuple[Doubtful, ...]:
+        """What to find out first."""
+        return self.decide[:FIRST]
+
+    @property
+    def after(self) -> Band:
+        """The band once the first are known."""
+        return self.without(tuple(one.key for one in self.first))
+
+
+@dataclass(frozen=True)
+class Standing:
+    """What the verdict on a part stands on."""
+
+    assumed: tuple[str, ...] = ()  # facts of the part that nobody told, by key
+    deciding: Deciding | None = None  # which of them decide; None: not reckoned
+
+    def of(self, limit: str) -> Deciding | None:
+        """What decides, where it was reckoned for this limit."""
+        return self.deciding if self.deciding is not None and self.deciding.limit == limit else None
+
+    @property
+    def open(self) -> bool:
+        """Whether something that nobody told may change the verdict: what was not reckoned may."""
+        return bool(self.assumed) and (self.deciding is None or bool(self.deciding.decide))
+
+    def with_deciding(self, deciding: Deciding | None) -> Standing:
+        """The same once it is known what decides."""
+        return replace(self, deciding=deciding)
+
+
+ALL_KNOWN = Standing()
+
+
+def told(job: Job, fact: Fact) -> bool:
+    """Whether a fact of a job's machine is known, or what is tried in its place is given."""
+    return all(path in job.known or sets(job.trial, path) for path in fact.paths)
+
+
+def counts_for(fact: Fact, part: str, setup: Setup, catalogue: Catalogue) -> bool:
+    """Whether the verdict on a part stands on a fact of a machine."""
+    spread = fact.between is not None or fact.within is not None or bool(fact.may_be)
+    if fact.part != part and not (part == "hotend" and spread):
+        return False
+    return meets(fact.needs, setup, catalogue)
+
+
+def meets(needs: str, setup: Setup, catalogue: Catalogue) -> bool:
+    """Whether a machine has what a fact needs to count."""
+    stated = catalogue.air_sources[setup.surroundings.air_from].stated
+    return {
+        "": True,
+        "liner": catalogue.hotends[setup.hotend.template].bore == "liner",
+        "stated": stated,
+        "computed": not stated,
+        "vented": not stated and catalogue.cases[setup.case.part].vent_cm2.value > 0.0,
+    }[needs]
+
+
+def not_told(job: Job, part: str, catalogue: Catalogue) -> dict[str, Fact]:
+    """The facts that the verdict on a part of a job stands on and that nobody told, by key."""
+    setup = job.setup()
+    return {
+        key: fact
+        for key, fact in catalogue.facts.items()
+        if counts_for(fact, part, setup, catalogue) and not told(job, fact)
+    }
+
+
+def standing(job: Job, part: str, catalogue: Catalogue, deciding: Deciding | None = None) -> Standing:
+    """What the verdict on a part of a job stands on."""
+    return Standing(tuple(not_told(job, part, catalogue)), deciding)
+
+
+def rows_known(job: Job, catalogue: Catalogue) -> Mapping[str, bool]:
+    """Every fact that counts for any part of a job's machine, by key: whether it is told."""
+    setup = job.setup()
+    return {key: told(job, fact) for key, fact in catalogue.facts.items() if meets(fact.needs, setup, catalogue)}

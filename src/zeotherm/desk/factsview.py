@@ -1,0 +1,126 @@
+"""What the list of deciding facts paints: the band now and then, each fact by how far it moves the worst margin."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from zeotherm.answers.hotend import Found
+from zeotherm.core.judgement.bands import Band
+from zeotherm.core.judgement.margins import Margin, State
+from zeotherm.core.judgement.standing import Deciding
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.quantity import declared
+from zeotherm.wording import margins as words
+from zeotherm.wording import numbers
+from zeotherm.wording import standing as known
+from zeotherm.wording.language import _, begun
+from zeotherm.wording.verdict import verdict
+
+
+@dataclass(frozen=True, slots=True)
+class FactRow:
+    """One fact that nobody told."""
+
+    key: str
+    rank: int
+    label: str
+    find: str
+    by: str  # how far it moves the worst margin
+    minutes: str
+    bar: float  # share of the most deciding one's length
+    sought: str  # what finds it among all of the machine
+    spoken: str
+    tip: str
+
+
+@dataclass(frozen=True, slots=True)
+class BandLane:
+    """The room to the limit with its band, on a line whose post is the limit; the room counts to the left."""
+
+    label: str
+    word: str
+    low: float  # room at the low end of the band, as shares of half the line
+    room: float
+    high: float
+
+
+@dataclass(frozen=True, slots=True)
+class FactsView:
+    """Everything the list paints."""
+
+    aside: str
+    lanes: tuple[BandLane, ...]
+    rows: tuple[FactRow, ...]
+    rest: str  # what is folded, or all there is to say
+
+
+def left_open(found: Found) -> bool:
+    """Whether the verdict on the job's hotend is left open by what nobody told."""
+    return bool(found.judged.margins) and verdict(found.judged, found.standing).state is State.UNKNOWN
+
+
+def facts_view(found: Found) -> FactsView | None:
+    """The facts that decide the verdict on a job's hotend; None where nothing is assumed."""
+    on, judged = found.standing, found.judged
+    if not on.assumed or not judged.margins:
+        return None
+    deciding, worst = on.of(judged.worst.key), judged.worst
+    if deciding is None:
+        waits = _("Which of them decide is being reckoned.")
+        return FactsView("", (), (), known.assumed(on) if found.decided else f"{known.assumed(on)} {waits}")
+    if not deciding.decide:
+        return FactsView("", (), (), f"{known.assumed(on)} {known.NOTHING_DECIDES}")
+    aside = _("moves {part} by").format(part=begun(words.label(worst)))
+    return FactsView(
+        aside, _lanes(worst, deciding, found), _rows(worst, deciding, found), _rest(worst, deciding, found)
+    )
+
+
+def _lanes(worst: Margin, deciding: Deciding, found: Found) -> tuple[BandLane, ...]:
+    room, unit, about = worst.room or 0.0, known.unit_of(worst), found.answer.catalogue.facts
+    now, after = deciding.now, deciding.after
+    spent = known.minutes(sum(about[one.key].minutes for one in deciding.first))
+    scale = max(abs(room - now.down), abs(room + now.up), 1e-9)
+
+    def lane(label: str, band: Band) -> BandLane:
+        low, high = room - band.down, room + band.up
+        word = _("too close to call") if low < 0.0 < high else _("holds") if low >= 0.0 else _("does not hold")
+        return BandLane(label, word, low / scale, room / scale, high / scale)
+
+    return (
+        lane(_("Now {band}").format(band=numbers.band(now, unit)), now),
+        lane(_("After {minutes}: {band}").format(minutes=spent, band=numbers.band(after, unit)), after),
+    )
+
+
+def _rows(worst: Margin, deciding: Deciding, found: Found) -> tuple[FactRow, ...]:
+    about, unit = found.answer.catalogue.facts, known.unit_of(worst)
+    most = max(one.width for one in deciding.first)
+    rows = []
+    for index, one in enumerate(deciding.first):
+        fact = about[one.key]
+        spoken = known.ask(one, found.answer.catalogue, unit)
+        rows.append(
+            FactRow(one.key, index + 1, fact.label, fact.find, known.moves(one, unit), known.minutes(fact.minutes),
+                    one.width / most, declared(Setup)[fact.paths[0]].label, spoken, spoken)
+        )  # fmt: skip
+    return tuple(rows)
+
+
+def _rest(worst: Margin, deciding: Deciding, found: Found) -> str:
+    """Those that are not listed, in one line."""
+    first = {one.key for one in deciding.first}
+    left = [key for key in found.standing.assumed if key not in first]
+    if not left:
+        return ""
+    about = found.answer.catalogue.facts
+    others = deciding.without(tuple(first))
+    own = deciding.own
+    wide = Band(max(others.down**2 - own.down**2, 0.0) ** 0.5, max(others.up**2 - own.up**2, 0.0) ** 0.5)
+    together = numbers.band(wide, known.unit_of(worst))
+    spent = known.minutes(sum(about[key].minutes for key in left))
+    if len(left) == 1:
+        return _("One more matters less: {band}, {minutes}").format(band=together, minutes=spent)
+    return _("{count} more matter less: together {band}, {minutes}").format(
+        count=len(left), band=together, minutes=spent
+    )

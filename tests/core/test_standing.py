@@ -1,0 +1,197 @@
+"""What a verdict stands on: facts that nobody told, what decides, and that unknown is never sound."""
+
+import itertools
+import math
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from tests.machines_known import least
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.catalogue.knowledge import Fact
+from zeotherm.core.judgement.bands import Band
+from zeotherm.core.judgement.standing import (
+    ALL_KNOWN,
+    Deciding,
+    Doubtful,
+    Standing,
+    counts_for,
+    not_told,
+    standing,
+)
+from zeotherm.core.machine.documents import Job, Setup, patched
+from zeotherm.core.machine.known import changed_paths, how_known, told_by_older
+from zeotherm.core.machine.patches import sets
+from zeotherm.core.machine.quantity import Quantity, declared
+from zeotherm.core.parts.hotend.judge.ask import full_answer
+from zeotherm.core.parts.hotend.judge.course import plan
+from zeotherm.core.parts.hotend.judge.deciding import deciding, may_be
+from zeotherm.core.parts.registry import PARTS
+from zeotherm.shop.files.job_files import read_job
+from zeotherm.shop.places import demo_jobs
+
+CATALOGUE = shipped()
+SIDES = st.floats(0.0, 50.0)
+
+
+def decided(job: Job) -> tuple[Deciding | None, float]:
+    """What decides a job's verdict, and the room that it speaks of."""
+    course = plan(job.setup(), CATALOGUE)
+    answer = full_answer(course.answer(course.worst_time), course=course, time=course.worst_time)
+    assert answer.worst.room is not None
+    return deciding(answer, course, not_told(job, "hotend", CATALOGUE), frozenset(job.known)), answer.worst.room
+
+
+def known(*paths: str) -> dict:
+    return {path: {"how": "entered"} for path in paths}
+
+
+# the list of facts
+
+
+@pytest.mark.parametrize("key", CATALOGUE.facts)
+def test_every_fact_speaks_of_what_a_machine_has(key):
+    fact = CATALOGUE.facts[key]
+    assert all(path in declared(Setup) for path in fact.paths)
+    assert fact.part == "hotend" or fact.part in PARTS
+    changes = [one.change for one in fact.may_be]
+    assert all(any(sets(change, path) for path in fact.paths) for change in changes)
+    for change in changes:
+        patched(Setup(), change)  # raises where it does not fit
+    item = declared(Setup)[fact.paths[0]]
+    if fact.between is not None or fact.within is not None:
+        assert isinstance(item, Quantity)
+    if fact.between is not None:
+        assert item.low <= fact.between[0] < fact.between[1] <= item.high
+
+
+@pytest.mark.parametrize("wrong", [
+    {"between": (1.0, 2.0), "within": 3.0}, {"between": (2.0, 1.0)}, {"within": 1.0, "paths": ("fan.part", "bed.part")},
+])  # fmt: skip
+def test_a_fact_that_says_two_things_is_refused(wrong):
+    with pytest.raises(ValueError, match=r"one of between|comes first"):
+        Fact.model_validate({"label": "x", "find": "look", "minutes": 1.0, "paths": ("fan.part",), **wrong})
+
+
+def test_what_a_fact_needs_says_whether_it_counts():
+    lined = patched(Setup(), {"hotend": {"template": "compact_lined", "break_part": "lined_steel"}})
+    cased = patched(Setup(), {"surroundings": {"air_from": "case"}, "case": {"part": "side_vented"}})
+    assert not counts_for(CATALOGUE.facts["liner_preload"], "hotend", Setup(), CATALOGUE)
+    assert counts_for(CATALOGUE.facts["liner_preload"], "hotend", lined, CATALOGUE)
+    assert counts_for(CATALOGUE.facts["fan_air"], "hotend", Setup(), CATALOGUE)
+    assert not counts_for(CATALOGUE.facts["fan_air"], "hotend", cased, CATALOGUE)
+    assert counts_for(CATALOGUE.facts["vents"], "hotend", cased, CATALOGUE)
+    assert counts_for(CATALOGUE.facts["bed_set"], "hotend", cased, CATALOGUE)  # it warms the case
+    assert not counts_for(CATALOGUE.facts["sink_fan"], "bed", cased, CATALOGUE)
+
+
+# what is known
+
+
+def test_a_value_is_assumed_until_somebody_enters_it():
+    job = Job.model_validate({"known": {"fan.voltage_v": {"how": "measured", "about": "multimeter"}}})
+    assert how_known(job.known, "fan.voltage_v") == "measured"
+    assert how_known(job.known, "fan.part") == "assumed"
+    facts = not_told(job, "hotend", CATALOGUE)
+    assert "sink_fan" in facts
+    assert "sink_fan_volts" not in facts
+
+
+def test_what_is_on_trial_counts_as_entered():
+    job = Job.model_validate({"trial": {"fan": {"part": "axial_40_24v"}}})
+    assert "sink_fan" not in not_told(job, "hotend", CATALOGUE)
+
+
+def test_an_older_job_knows_what_differs_from_a_default():
+    found = {"fan": {"voltage_v": 9.1, "part": "axial_30_24v"}, "corrections": {"fin_film": 0.8}}
+    older = {"version": "1.13", "found": found, "tolerances": {"fan.voltage_v": 0.1, "hotend.nozzle_mm": 0.01}}
+    job = Job.model_validate(older)
+    how = {path: one.how for path, one in job.known.items()}
+    assert how == {"fan.voltage_v": "measured", "corrections.fin_film": "fitted", "hotend.nozzle_mm": "measured"}
+    assert Job.model_validate(job.model_dump(mode="json")) == job
+    assert Job.model_validate({**older, "version": "1.14"}).known == {}
+    assert told_by_older("nonsense", None, Setup()) == {}
+
+
+def test_a_job_that_knows_what_no_machine_has_is_refused():
+    with pytest.raises(ValueError, match=r"known names 'fan\.colour', which no machine has"):
+        Job.model_validate({"known": known("fan.colour")})
+
+
+def test_changed_paths_are_those_that_differ():
+    other = patched(Setup(), {"fan": {"voltage_v": 9.0}, "bed": {"sheet": "glass"}})
+    assert changed_paths(Setup(), other) == ("fan.voltage_v", "bed.sheet")
+    assert changed_paths(other, other) == ()
+
+
+# what decides
+
+
+@given(st.lists(st.tuples(SIDES, SIDES), min_size=1, max_size=8), SIDES, SIDES)
+def test_knowing_a_fact_never_widens_the_band_and_all_of_them_leave_the_models(sides, down, up):
+    facts = tuple(Doubtful(str(n), *pair) for n, pair in enumerate(sides))
+    known_by = Deciding("feed", facts, Band(down, up))
+    assert known_by.now.down == pytest.approx(math.hypot(down, *(one.down for one in facts)))
+    bands = [known_by.without(tuple(one.key for one in facts[:count])) for count in range(len(facts) + 1)]
+    assert all(b.down <= a.down + 1e-9 and b.up <= a.up + 1e-9 for a, b in itertools.pairwise(bands))
+    assert (bands[-1].down, bands[-1].up) == pytest.approx((down, up))
+    assert known_by.first == known_by.decide[:3]
+    assert all(one in known_by.facts for one in known_by.decide)
+
+
+def test_a_verdict_is_open_until_nothing_that_is_assumed_decides():
+    small = Deciding("feed", (Doubtful("vents", 0.5, 0.5),), Band(5.0, 5.0))
+    large = Deciding("feed", (Doubtful("vents", 9.0, 0.5),), Band(5.0, 5.0))
+    assert not ALL_KNOWN.open
+    assert Standing(("vents",)).open  # not reckoned
+    assert not Standing(("vents",), small).open
+    assert Standing(("vents",), large).open
+    assert Standing(("vents",), large).of("bore") is None
+
+
+def test_an_empty_job_stands_on_what_is_assumed_and_is_too_close_to_call():
+    job = Job()
+    found, room = decided(job)
+    assert found is not None
+    assert len(standing(job, "hotend", CATALOGUE).assumed) > 20
+    assert len(found.first) == 3
+    assert found.now.down > room > 0.0  # it would be sound as assumed, and may fail
+    assert found.after.down < 0.7 * found.now.down
+
+
+@pytest.mark.parametrize("path", demo_jobs(), ids=lambda path: path.stem)
+def test_a_demo_with_its_facts_taken_away_is_open_for_every_part(path):
+    job = read_job(path).model_copy(update={"known": {}, "trial": {}})
+    found, _room = decided(job)
+    assert found is not None
+    assert found.decide
+    for key, part in PARTS.items():
+        if part.present(job.found, CATALOGUE):
+            assert standing(job, key, CATALOGUE).open
+
+
+def test_a_known_fact_moves_nothing_and_rules_out_what_contradicts_it():
+    fan = CATALOGUE.facts["sink_fan"]
+    assert len(list(may_be(Setup(), fan, frozenset()))) == 2
+    left = [change for _share, change in may_be(Setup(), fan, frozenset({"fan.voltage_v"}))]
+    assert left == [{"fan": {"part": "axial_40_24v"}}]  # the 12 V fan would need other volts
+    ends = [change["fan"]["guard_blocked_pct"] for _s, change in may_be(Setup(), CATALOGUE.facts["sink_fan_guard"],
+                                                                        frozenset())]  # fmt: skip
+    assert ends == [60.0]  # nothing shut is what is assumed
+
+
+def test_the_fact_that_decides_is_the_one_that_was_hidden():
+    """A machine of which all is known but its warm air: the air decides, by what the model gives for it."""
+    paths = [path for key, fact in CATALOGUE.facts.items() if key != "fan_air" for path in fact.paths]
+    job = Job.model_validate({"known": known(*paths)})
+    found, _room = decided(job)
+    assert found is not None
+    assert [one.key for one in found.facts] == ["fan_air"]
+    assert found.now.down == pytest.approx(math.hypot(found.own.down, found.facts[0].down))
+    course = plan(job.found, CATALOGUE)
+    margin = course.answer(course.worst_time).margin(found.limit)
+    assert margin is not None
+    warm = plan(patched(job.found, {"surroundings": {"fan_air_c": 42.0}}), CATALOGUE)
+    by_hours = margin.clear_from * (least(course) - least(warm))
+    assert found.facts[0].down == pytest.approx(by_hours, rel=0.1)

@@ -1,0 +1,83 @@
+"""Facts that decide, in the window: what is assumed is said, found among all of the machine, and entered there."""
+
+import pytest
+from PyQt6.QtCore import Qt
+
+from tests.window import settle
+from zeotherm.core.judgement.margins import State
+from zeotherm.desk.viewmodels import ladder
+from zeotherm.shop.editing import edits
+
+
+@pytest.fixture
+def fresh(qtbot, open_window):
+    """A new machine of which nothing is known, answered in full."""
+    window = open_window()
+    window.bench.new_job()
+    settle(qtbot, window)
+    return window
+
+
+def test_a_new_machine_is_open_and_says_what_decides(fresh):
+    assert fresh.explain.verdict.accessibleName() == "Too close to call: three facts decide"
+    assert "most of it hangs on" in fresh.explain.verdict.accessibleDescription()
+    view = fresh.explain.facts.view
+    assert [row.rank for row in view.rows] == [1, 2, 3]
+    assert view.lanes[0].word == "too close to call"
+    shown = ladder(fresh.bench.found)
+    assert shown.title.endswith("as far as known")
+    assert all(state is not State.CLEAR for state, _count in shown.counts)
+    assert fresh.spine.explain.accessibleDescription().endswith("facts assumed")
+
+
+def test_a_deciding_fact_opens_its_place_and_is_entered_there(fresh, qtbot):
+    row = fresh.explain.facts.view.rows[0]
+    before = fresh.bench.found.standing
+    fresh.explain.facts.activated.emit(row.key)
+    dialog = fresh.machine
+    assert dialog.isVisible()
+    assert dialog.sought.text() == row.sought
+    path = fresh.bench.catalogue.facts[row.key].paths[0]
+    line = dialog.levers.line(path)
+    assert line.known_by.accessibleName().endswith("assumed")
+    qtbot.mouseClick(line.known_by, Qt.MouseButton.LeftButton)
+    assert fresh.bench.job.known[path].how == "entered"
+    settle(qtbot, fresh)
+    found = fresh.bench.found
+    assert row.key not in found.standing.assumed
+    assert found.deciding.now.down < before.deciding.now.down
+    qtbot.mouseClick(line.known_by, Qt.MouseButton.LeftButton)
+    assert path not in fresh.bench.job.known
+    fresh.bench.undo()
+    assert fresh.bench.job.known[path].how == "entered"
+
+
+def test_a_value_that_was_assumed_is_entered_and_one_that_is_known_goes_on_trial(fresh):
+    fresh.bench.describe("fan.voltage_v", 12.0)
+    assert fresh.bench.job.found.fan.voltage_v == 12.0
+    assert fresh.bench.job.trial == {}
+    fresh.bench.describe("fan.voltage_v", 11.0)
+    assert fresh.bench.job.found.fan.voltage_v == 12.0
+    assert fresh.bench.job.trial == {"fan": {"voltage_v": 11.0}}
+    fresh.bench.accept_trial()
+    assert fresh.bench.job.known["fan.voltage_v"].how == "entered"
+
+
+def test_the_entry_line_confirms_and_forgets(fresh):
+    fresh.bench.enter("guard 0 %")  # as it stands there
+    assert fresh.bench.job.known["fan.guard_blocked_pct"].how == "entered"
+    assert fresh.bench.job.trial == {}
+    fresh.bench.enter("guard ?")
+    assert "fan.guard_blocked_pct" not in fresh.bench.job.known
+
+
+def test_a_board_that_needs_nothing_says_so_only_of_what_is_known(fresh, qtbot):
+    fresh.show_choose()
+    band = fresh.choose.verdict
+    qtbot.waitUntil(lambda: band.accessibleName() == "Every limit holds as far as known", timeout=240_000)
+    assert "facts are assumed" in band.accessibleDescription()
+
+
+def test_a_path_that_no_machine_has_is_refused_in_words(fresh):
+    with pytest.raises(edits.RefusedError, match=r"Nothing of a machine is called 'fan\.colour'"):
+        edits.with_known(fresh.bench.job, ("fan.colour",))
