@@ -47,7 +47,7 @@ BED_CHANNELS = {"bed": "bed", "target": "target_bed", "watts": "power", "room": 
 BED_SAME = {"bed": 75.0, "meter": 98.9}
 FACE = 0.92  # emissivity of the bed's film
 PLUG = 0.93  # and of the plug's plastic
-NOT_LOOKED_AT = {"1-gannet": ("sensor_offset", "sink_joint", "nozzle_gap"), "2-curlew": (), "3-dunlin": ()}
+NOT_LOOKED_AT = {"1-gannet": ("sink_joint", "nozzle_gap"), "2-curlew": (), "3-dunlin": ()}
 KNOWN_BY = {
     "fan.voltage_v": ("measured", "multimeter"),
     "power.out_v": ("measured", "multimeter"),

@@ -5,16 +5,19 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from zeotherm.answers.hotend import Found
+from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Band
-from zeotherm.core.judgement.margins import Margin, State
-from zeotherm.core.judgement.standing import Deciding
+from zeotherm.core.judgement.margins import Margin
+from zeotherm.core.judgement.standing import Deciding, Standing
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.quantity import declared
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers
 from zeotherm.wording import standing as known
 from zeotherm.wording.language import _, begun
-from zeotherm.wording.verdict import verdict
+
+DECIDE = _("Facts that decide")
+LISTED = 3  # facts of a part that are named
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,6 +51,7 @@ class BandLane:
 class FactsView:
     """Everything the list paints."""
 
+    head: str
     aside: str
     lanes: tuple[BandLane, ...]
     rows: tuple[FactRow, ...]
@@ -55,8 +59,8 @@ class FactsView:
 
 
 def left_open(found: Found) -> bool:
-    """Whether the verdict on the job's hotend is left open by what nobody told."""
-    return bool(found.judged.margins) and verdict(found.judged, found.standing).state is State.UNKNOWN
+    """Whether what nobody entered may move the hotend's margins: none of them is clear then."""
+    return found.standing.open
 
 
 def facts_view(found: Found) -> FactsView | None:
@@ -67,13 +71,33 @@ def facts_view(found: Found) -> FactsView | None:
     deciding, worst = on.of(judged.worst.key), judged.worst
     if deciding is None:
         waits = _("Which of them decide is being reckoned.")
-        return FactsView("", (), (), known.assumed(on) if found.decided else f"{known.assumed(on)} {waits}")
+        return FactsView(DECIDE, "", (), (), known.assumed(on) if found.decided else f"{known.assumed(on)} {waits}")
     if not deciding.decide:
-        return FactsView("", (), (), f"{known.assumed(on)} {known.NOTHING_DECIDES}")
+        return FactsView(DECIDE, "", (), (), f"{known.assumed(on)} {known.NOTHING_DECIDES}")
     aside = _("moves {part} by").format(part=begun(words.label(worst)))
     return FactsView(
-        aside, _lanes(worst, deciding, found), _rows(worst, deciding, found), _rest(worst, deciding, found)
+        DECIDE, aside, _lanes(worst, deciding, found), _rows(worst, deciding, found), _rest(worst, deciding, found)
     )
+
+
+def assumed_view(on: Standing, catalogue: Catalogue) -> FactsView | None:
+    """The facts of a part that nobody entered, quickest to find out first; None where all are known."""
+    if not on.assumed:
+        return None
+    quickest = sorted(on.assumed, key=lambda key: catalogue.facts[key].minutes)
+    rows = []
+    for index, key in enumerate(quickest[:LISTED]):
+        fact = catalogue.facts[key]
+        told = _("{fact}: {find} ({minutes})").format(
+            fact=fact.label, find=fact.find, minutes=known.minutes(fact.minutes)
+        )
+        sought = declared(Setup)[fact.paths[0]].label
+        rows.append(
+            FactRow(key, index + 1, fact.label, fact.find, "", known.minutes(fact.minutes), 0.0, sought, told, told)
+        )
+    left = len(quickest) - len(rows)
+    rest = _("One more is assumed.") if left == 1 else _("{count} more are assumed.").format(count=left)
+    return FactsView(_("Assumed, quickest to find out"), "", (), tuple(rows), rest if left else "")
 
 
 def _lanes(worst: Margin, deciding: Deciding, found: Found) -> tuple[BandLane, ...]:

@@ -130,6 +130,11 @@ def _same(one: tuple[Any, ...], other: tuple[Any, ...]) -> bool:
     return all(a is b for a, b in zip(one[:4], other[:4], strict=True)) and one[4:] == other[4:]
 
 
+def _hangs(found: Found) -> bool:
+    """Whether what would be clear hangs on what nobody entered."""
+    return left_open(found) and found.judged.worst.state is State.CLEAR
+
+
 def _whole_strip(found: Found, course: Course, made_of: tuple[Any, ...]) -> StripView:
     """All of the strip but the moment."""
     run, judged = course.run, found.judged
@@ -142,7 +147,7 @@ def _whole_strip(found: Found, course: Course, made_of: tuple[Any, ...]) -> Stri
     filament = run.catalogue.filaments[course.setup.printing.filament].label
     return StripView(
         sentence=words.outlook(course, judged, found.standing),
-        state=judged.worst.state if judged.margins and not left_open(found) else State.UNKNOWN,
+        state=judged.worst.state if judged.margins and not _hangs(found) else State.UNKNOWN,
         curves=_curves(course),
         ribbon=_ribbon(found, course),
         was=_curves(found.course_found)[:1] if found.course_found is not None else (),

@@ -136,13 +136,13 @@ def ladder(found: Found) -> LadderView:
 
 
 def unsure(view: LadderView) -> LadderView:
-    """A ladder under a verdict that is left open: nothing on it is clear."""
+    """A ladder of what hangs on facts that nobody entered: nothing on it is clear."""
     markers = tuple(replace(one, state=_unsure(one.state)) for one in view.markers)
     return replace(view, markers=markers, counts=tuple((_unsure(state), count) for state, count in view.counts))
 
 
 def unsure_rows(rows: tuple[MarginRow, ...]) -> tuple[MarginRow, ...]:
-    """Margins under a verdict that is left open: none of them is clear."""
+    """Margins that hang on facts that nobody entered: none of them is clear."""
     return tuple(replace(row, state=_unsure(row.state)) for row in rows)
 
 

@@ -12,7 +12,7 @@ from zeotherm.core.judgement.bands import Band
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.patches import sets
 
-DECIDES = 0.05  # of the band's half-width that knowing a fact must take away, for it to decide
+DECIDES = 0.05  # of the band's width that knowing a fact must take away, for it to decide
 FIRST = 3  # facts that are to be found out first
 
 
@@ -52,14 +52,9 @@ class Deciding:
 
     @property
     def decide(self) -> tuple[Doubtful, ...]:
-        """Those that take a share of the band's half-width away once they are known."""
-        now = self.now
-        return tuple(
-            one
-            for one in self.facts
-            if (after := self.without((one.key,))).down < (1.0 - DECIDES) * now.down
-            or after.up < (1.0 - DECIDES) * now.up
-        )
+        """Those that take a share of the band away once they are known."""
+        most = (1.0 - DECIDES) * _wide(self.now)
+        return tuple(one for one in self.facts if _wide(self.without((one.key,))) < most)
 
     @property
     def first(self) -> tuple[Doubtful, ...]:
@@ -94,6 +89,10 @@ class Standing:
 
 
 ALL_KNOWN = Standing()
+
+
+def _wide(band: Band) -> float:
+    return band.down + band.up
 
 
 def told(job: Job, fact: Fact) -> bool:

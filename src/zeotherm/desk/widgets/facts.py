@@ -81,7 +81,7 @@ class DecidingFacts(RowsWidget):
         painter.setPen(theme.pen(t["line"], 1))
         painter.drawLine(QPointF(0, 0.5), QPointF(self.width(), 0.5))
         head = QRectF(16, 6, self.width() - 32, theme.scaled(HEAD) - 8)
-        paint_head(painter, head, _("Facts that decide"), view.aside)
+        paint_head(painter, head, view.head, view.aside)
         if not self._compact:
             for index, lane in enumerate(view.lanes):
                 top = theme.scaled(HEAD + LANE * index)
@@ -144,7 +144,7 @@ class DecidingFacts(RowsWidget):
         minutes = QRectF(right - theme.scaled(MINUTES), box.top(), theme.scaled(MINUTES), box.height())
         if not self._compact:
             minutes = QRectF(minutes.left(), box.top() + 2, minutes.width(), box.height() / 2)
-        if self._compact:
+        if self._compact and row.by:
             minutes.setLeft(right)  # the tip has them
         else:
             painter.drawText(minutes, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.minutes)
@@ -157,7 +157,7 @@ class DecidingFacts(RowsWidget):
         by = QRectF(minutes.left() - wide, upper.top(), wide, upper.height())
         painter.drawText(by, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.by)
         left, end = box.left() + 36, by.left() - 8
-        if not self._compact:
+        if not self._compact and row.by:
             bar = QRectF(end - theme.scaled(BAR), upper.center().y() - 4, theme.scaled(BAR), 8)
             painter.fillRect(bar, t["well"])
             painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * row.bar, 8), t["accent"])

@@ -11,7 +11,6 @@ from zeotherm.answers.fits import FitFound, Fitting, fit_of
 from zeotherm.answers.hotend import Found
 from zeotherm.answers.part import part_of
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.standing import standing
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.parts.hotend.judge.answer import called_for
@@ -22,6 +21,7 @@ from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
+from zeotherm.desk.factsview import assumed_view
 from zeotherm.desk.style import theme
 from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows, unsure, unsure_rows
@@ -49,7 +49,7 @@ class PartTeller(Teller, Generic[Known]):
         super().__init__(bench, view, board)
         self._of, self.words = part, words_of(part)
         self.part, self.title = part.key, self.words.LABEL
-        self._open = False  # whether its verdict is left open by what nobody told
+        self._open = False  # whether what nobody entered may move its margins
         self.asked = Asked(bench.executor, Rank.AHEAD, self)
         self.asked.changed.connect(self._take)
         self.asked.failed.connect(self._fail)
@@ -175,12 +175,12 @@ class PartTeller(Teller, Generic[Known]):
             return
         answer, catalogue = found.answer, self._bench.catalogue
         view.verdict.clear_trouble()
-        told = verdict_on(self.words, answer, standing(found.job, self.part, catalogue))
-        self._open = told.state is State.UNKNOWN
-        view.verdict.show_verdict(told)
+        on = standing(found.job, self.part, catalogue)
+        self._open = on.open
+        view.verdict.show_verdict(verdict_on(self.words, answer, on))
         rows = margin_rows(answer)
         view.margins.show_rows(unsure_rows(rows) if self._open else rows)
-        view.facts.show_view(None)
+        view.facts.show_view(assumed_view(on, catalogue))
         view.cautions.show_called(called_for(catalogue, answer.facts), catalogue)
         if found.job != self._rows_of or answer.strengths:  # while dragged, the edit laid them already
             view.levers.show_rows(lever_rows(found.job, catalogue, answer, self.part))
