@@ -5,6 +5,7 @@ from PyQt6.QtCore import Qt
 
 from tests.window import settle
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.documents import Job
 from zeotherm.desk.viewmodels import ladder
 from zeotherm.shop.editing import edits
 
@@ -13,7 +14,7 @@ from zeotherm.shop.editing import edits
 def fresh(qtbot, open_window):
     """A new machine of which nothing is known, answered in full."""
     window = open_window()
-    window.bench.new_job()
+    window.bench.begin(Job(number="0414"))
     settle(qtbot, window)
     return window
 

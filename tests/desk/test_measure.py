@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QApplication, QCheckBox, QLabel, QLineEdit
 
 from tests.shop.test_run_files import false_colour
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.documents import Job
 from zeotherm.core.runs.conditions import Match
 from zeotherm.desk.views.ask import Ask
 from zeotherm.desk.views.measure.curves import polyline, thinned
@@ -319,7 +320,7 @@ def test_a_fans_sound_and_a_part_program(qtbot, measure, tmp_path):
 
 
 def test_a_new_job_says_what_to_bring(qtbot, measure):
-    measure.bench.new_job()
+    measure.bench.begin(Job())
     compared(qtbot, measure)
     page = measure.measure
     assert page.view.verdict.headline == "Nothing measured yet"
@@ -355,7 +356,7 @@ def test_esc_stops_a_long_file(qtbot, measure, tmp_path):
 
 def test_a_plug_meters_own_file_is_joined_to_its_run(qtbot, measure, tmp_path):
     page, bench = measure.measure, measure.bench
-    bench.new_job()
+    bench.begin(Job())
     probes, meter = tmp_path / "probes.csv", tmp_path / "meter.csv"
     probes.write_text(
         "clock,bed\n" + "".join(f"9:{n // 6:02d}:{n % 6 * 10:02d},{20 + min(n, 40)}\n" for n in range(300))

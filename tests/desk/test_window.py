@@ -15,9 +15,10 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from tests.window import settle
+from tests.window import settle, type_line
 from zeotherm.answers import hotend
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.documents import Job
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.desk.mishap import Mishap
 from zeotherm.desk.style import theme
@@ -97,7 +98,7 @@ def test_the_spine_tells_of_options_before_they_are_solved(qtbot, open_window):
     for line, told in (("fan 11 V", "1 option"), ("bimetal break with paste", "2 options")):
         window.bench.offer_line(line)
         assert window.spine.choose.accessibleDescription() == told
-    window.bench.new_job()
+    window.bench.begin(Job())
     assert window.spine.choose.accessibleDescription() == "No options yet"
 
 
@@ -194,6 +195,8 @@ def test_undo_says_what_in_words(qtbot, open_window):
 def test_a_new_job_and_its_words(qtbot, open_window):
     window = open_window()
     window.new_job()
+    type_line(qtbot, window, "m4")
+    window.arriving.begin()
     settle(qtbot, window)
     assert window.bench.job.number == "0414"
     window.bench.rename("Sandpiper", "net shed", "squeals")

@@ -55,4 +55,6 @@ def make_window(workshop: Path, *, demo: bool, theme_name: str | None = None, st
     answered.exec()
     bench.answered.disconnect(answered.quit)
     bench.unsolved.disconnect(answered.quit)
+    if bench.blank:
+        window.new_job()
     return window

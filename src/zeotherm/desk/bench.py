@@ -371,9 +371,23 @@ class Bench(QObject):
             if job.machine.startswith(machine):
                 self._key, self._job, self._kept = key, job, job
 
-    def new_job(self) -> None:
-        """Put a new job with a typical machine on the bench."""
-        self._add(Job(number=self._next_number(), machine=_("New machine")))
+    @property
+    def next_number(self) -> str:
+        """The number of a job that comes in."""
+        numbers = [int(number) for number in self.have(Workshop.numbers) if number.isdigit()]
+        return self._job.number if self.blank else f"{max(numbers, default=0) + 1:04d}"
+
+    @property
+    def blank(self) -> bool:
+        """Whether nothing was ever told of the job on the bench."""
+        return self._job == Job(number=self._job.number, machine=self._job.machine)
+
+    def begin(self, job: Job) -> None:
+        """Put a new job on the bench; in place of one of which nothing was told."""
+        if self.blank:
+            self.edit(lambda _job: job, _("new job"))
+        else:
+            self._add(job)
 
     def import_job(self, path: Path) -> None:
         """Take in a job from a file; the open job is untouched when it is refused."""
@@ -602,10 +616,6 @@ class Bench(QObject):
         else:
             log.error("solving failed", exc_info=wrong)
             self.unsolved.emit(_("The model failed on these values; the log says more. The last good answer is shown."))
-
-    def _next_number(self) -> str:
-        numbers = [int(number) for number in self.have(Workshop.numbers) if number.isdigit()]
-        return f"{max(numbers, default=0) + 1:04d}"
 
 
 def _told_of(wrong: BaseException) -> str:

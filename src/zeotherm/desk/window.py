@@ -59,6 +59,7 @@ from zeotherm.wording.verdict import short, verdict
 
 if TYPE_CHECKING:
     from zeotherm.core.parts.bed.part import BedFound
+    from zeotherm.desk.views.arriving import ArrivingPage
     from zeotherm.desk.views.choose.view import ChooseView
     from zeotherm.desk.views.do.view import DoPage
     from zeotherm.desk.views.emergency import EmergencyView
@@ -68,9 +69,20 @@ if TYPE_CHECKING:
     from zeotherm.desk.views.manual import ManualDialog
     from zeotherm.desk.views.measure.view import MeasurePage
     from zeotherm.desk.views.report.view import ReportView
+    from zeotherm.shop.editing.arriving import Incoming
 
 Page = TypeVar("Page", bound=QWidget)
-VIEWS = ("do", "choose", "intake", "measure", "jobs", "emergency", "report")  # beside the first, as they are made ready
+VIEWS = (
+    "do",
+    "choose",
+    "intake",
+    "measure",
+    "jobs",
+    "emergency",
+    "report",
+    "arriving",
+)  # beside the first, as they are made ready
+LINES = {"arriving": _("Type codes: h2 m3 r1 9.1"), "": _("Type a value: fan 9.1 V")}  # what to type, by the view
 SMALLEST = (1024, 700)
 ALARM_KEY, MOST_DIALOGS = Qt.Key.Key_F1, 3  # of smoke or runaway; dialogs that may stand over each other
 USUAL = (1280, 800)
@@ -198,6 +210,15 @@ class Window(QMainWindow):
         self.manual.open_at(self.explain.part if self.shown == "explain" else self.shown)
 
     @cached_property
+    def arriving(self) -> ArrivingPage:
+        """What is told of a machine that comes in."""
+        from zeotherm.desk.views.arriving import ArrivingPage
+
+        page = self._page(ArrivingPage(self.bench))
+        page.begun.connect(self._begin)
+        return page
+
+    @cached_property
     def report(self) -> ReportView:
         """The report as it will be printed."""
         from zeotherm.desk.views.report.view import ReportView
@@ -321,6 +342,7 @@ class Window(QMainWindow):
     def _turn_to(self, name: str) -> None:
         self.shown = name
         self.stack.setCurrentWidget(getattr(self, name))
+        self.spine.entry.field.setPlaceholderText(LINES.get(name, LINES[""]))
         self.spine.job.setChecked(name == "jobs")
         for cell, step, _show in self.steps:
             cell.setChecked(name == step)
@@ -473,10 +495,16 @@ class Window(QMainWindow):
     # intents
 
     def _understood(self, line: str) -> Understood:
+        if self.shown == "arriving":
+            return self.arriving.understood(line)
         return understand(line, self.bench.job.setup(), self.bench.catalogue)
 
     def _enter(self, line: str) -> None:
         bench = self.bench
+        if self.shown == "arriving":
+            if self.arriving.enter(line):
+                self.spine.entry.accepted()
+            return
         if self.shown == "do" and self.do.enter(line):
             self.spine.entry.accepted()
             return
@@ -497,8 +525,22 @@ class Window(QMainWindow):
         self.show_explain()
 
     def new_job(self) -> None:
-        self.bench.new_job()
-        self.show_intake()
+        """What comes in: told by a touch, or by codes on the entry line."""
+        self.arriving.clear()
+        self._turn_to("arriving")
+
+    def _begin(self, job: Job, told: Incoming) -> None:
+        """The first answer: causes where they are ranked for the complaint, else the part that it shows at."""
+        complaints = [self.bench.catalogue.complaints[key] for key in told.complaints]
+        self.bench.begin(job)
+        if any(one.answers for one in complaints):
+            self.show_intake()
+        else:
+            self.explain.turn_to(complaints[0].part if complaints else "hotend")
+            self.show_explain()
+        for one in complaints:
+            if one.first:
+                self.spine.entry.say(one.first, wrong=True)
 
     def ask_import(self) -> None:
         name, _kind = QFileDialog.getOpenFileName(self, _("Import a job or what was measured"), "", READABLE)

@@ -11,6 +11,7 @@ from typing import Annotated, Any, Literal
 import tomli  # compiled, where the standard library's takes three times as long
 from pydantic import Field, JsonValue, model_validator
 
+from zeotherm.core.catalogue.arrivals import Complaint, FirstReading, MachineKind
 from zeotherm.core.catalogue.enclosures import (
     OWN,
     CaseShape,
@@ -538,6 +539,9 @@ class Catalogue(Entry):
     causes: dict[str, Cause]
     sound: dict[str, Sound]
     facts: dict[str, Fact]
+    machines: dict[str, MachineKind]
+    complaints: dict[str, Complaint]
+    first_readings: dict[str, FirstReading]
     contradictions: dict[str, Contradiction]
     states: dict[str, StateKind]
     choices: dict[str, WorkChoice]

@@ -50,6 +50,10 @@ class Deciding:
             math.hypot(self.own.down, *(one.down for one in left)), math.hypot(self.own.up, *(one.up for one in left))
         )
 
+    def most_deciding_first(self) -> Deciding:
+        """The same with its facts by how much of the band each takes away."""
+        return replace(self, facts=tuple(sorted(self.facts, key=lambda one: _wide(self.without((one.key,))))))
+
     @property
     def decide(self) -> tuple[Doubtful, ...]:
         """Those that take a share of the band away once they are known."""

@@ -135,7 +135,6 @@ class EntryLine(QWidget):
         super().__init__(parent)
         self._understood = understood
         self.field = QLineEdit()
-        self.field.setPlaceholderText(_("Type a value: fan 9.1 V"))
         self.field.setAccessibleName(_("Entry line"))
         self.field.setFixedHeight(theme.scaled(28))
         self.hint = Plain()

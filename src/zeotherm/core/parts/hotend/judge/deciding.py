@@ -56,7 +56,7 @@ def deciding(
         found.append(Doubtful(key, down, up))
     own = answer.bands.rooms[worst.key]
     kept = [one for one in found if one.down > HARDLY * own.down or one.up > HARDLY * own.up]
-    return Deciding(worst.key, tuple(sorted(kept, key=lambda one: -one.width)), own)
+    return Deciding(worst.key, tuple(kept), own).most_deciding_first()
 
 
 def _least(solved: Solved, probe: WhatIf, kind: str) -> float:

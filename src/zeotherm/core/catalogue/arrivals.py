@@ -1,0 +1,46 @@
+"""What is brought to a bench: the nearest kinds of machine, complaints and wishes, and the readings that tell most."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field, JsonValue
+
+from zeotherm.core.catalogue.entry import Entry
+
+Code = Annotated[str, Field(pattern=r"^[a-z][0-9]$")]  # typed for it
+Group = Literal["hotend", "bed", "enclosure", "wiring", "print", "wish"]
+
+
+class MachineKind(Entry):
+    """A kind of machine that one on the bench may be nearest to. All that it says of a machine is assumed."""
+
+    code: Code
+    label: str
+    below: str  # what else tells it
+    change: dict[str, JsonValue]  # over a new machine
+    frame: Literal["open", "cased", "locker", "towers", "none"]  # of the silhouette
+    wide_mm: Annotated[float, Field(ge=0)]
+    high_mm: Annotated[float, Field(ge=0)]
+
+
+class Complaint(Entry):
+    """What goes wrong, or what is wanted."""
+
+    code: Code
+    label: str
+    group: Group
+    part: str = "hotend"  # what is opened where no causes are ranked for it
+    answers: tuple[str, ...] = ()  # that it gives in the intake: question.option
+    first: str = ""  # what to do before anything else
+
+
+class FirstReading(Entry):
+    """A reading that tells much for a minute at the bench."""
+
+    code: Code
+    label: str
+    unit: str
+    line: str  # of the entry line, with {value}
+    path: str = ""  # of the machine as found, where that is what it measures
+    tells: str
