@@ -529,3 +529,30 @@ def test_a_wiring_is_proposed_checked_and_refused(tmp_path):
     odd = {**proposed, "links": [{"ends": ["Supply +", "fuse.a"]}]}
     wrong.write_text(json.dumps({**job, "wiring": odd}), encoding="utf-8")
     assert "wiring.links" in run("wiring-check", str(wrong)).stderr
+
+
+@pytest.mark.parametrize(("shell", "word"), [("bash", "complete"), ("zsh", "compdef"), ("fish", "complete")])
+def test_a_shell_is_told_how_to_complete(shell, word):
+    found = CliRunner().invoke(main, ["completion", shell])
+    assert found.exit_code == 0
+    assert word in found.output
+    assert "_ZEOTHERM_COMPLETE" in found.output
+
+
+def test_facts_are_told_with_how_to_find_them_out(tmp_path):
+    path = tmp_path / "new.json"
+    path.write_text('{"format": "zeotherm-job"}')
+    found = CliRunner().invoke(main, ["facts", str(path)])
+    assert found.exit_code == 0
+    assert found.output.startswith("Too close to call: three facts decide")
+    assert "Kind of hotend" in found.output
+    told = json.loads(CliRunner().invoke(main, ["facts", str(path), "--json"]).output)
+    assert len(told["assumed"]) > 20
+    assert [one["decides"] for one in told["deciding"][:3]] == [True] * 3
+    assert told["band_after_first"]["down"] < told["band_now"]["down"]
+    for line in ("guard 0 %", "guard ?"):
+        assert CliRunner().invoke(main, ["set", str(path), *line.split()]).exit_code == 0
+        known = json.loads(path.read_text())["known"]
+        assert ("fan.guard_blocked_pct" in known) == (line == "guard 0 %")
+    every = CliRunner().invoke(main, ["facts", str(next(p for p in demo_jobs() if "curlew" in p.name))])
+    assert "Every fact is known." in every.output

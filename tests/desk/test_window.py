@@ -10,7 +10,7 @@ from pathlib import Path
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PyQt6.QtCore import QMimeData, QPointF, QSize, Qt, QUrl
 from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
@@ -22,6 +22,7 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.desk.mishap import Mishap
 from zeotherm.desk.style import theme
+from zeotherm.desk.window import USUAL, fitting
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.workshops.workshop import Workshop
 
@@ -342,7 +343,7 @@ def test_a_levers_long_name_ends_in_an_ellipsis_and_is_told_whole(qtbot, open_wi
 
 def test_faults_that_a_machine_cannot_show_are_not_offered(qtbot, open_window):
     window = open_window()
-    faults = next(action.menu() for action in window.menu.actions() if action.menu() is not None)
+    faults = next(one.menu() for one in window.menu.actions() if one.text() == "A fault at this moment")
     offered = {}
     for machine in ("Curlew", "Dunlin"):
         window.bench.prefer(machine)
@@ -413,3 +414,26 @@ def test_what_windows_share_is_what_one_alone_finds(qtbot, open_window):
     assert shared.solved.readout.values == alone.solved.readout.values
     assert shared.bands.rooms == alone.bands.rooms
     assert [one.enough for one in shared.strengths] == [one.enough for one in alone.strengths]
+
+
+@pytest.mark.parametrize(("screen", "size"), [
+    ((1366, 768), (1280, 728)), ((1280, 800), (1280, 760)), ((1920, 1080), (1280, 800)), ((800, 600), (1024, 700)),
+])  # fmt: skip
+def test_a_window_fits_the_screen_that_it_opens_on(screen, size):
+    assert fitting(QSize(*USUAL), QSize(*screen)) == QSize(*size)
+
+
+def test_the_menu_is_there_to_see_in_groups_and_opens_by_button_and_key(qtbot, open_window, monkeypatch):
+    window = open_window(settled=False)
+    groups = [one.text() for one in window.menu.actions()]
+    assert groups == ["Job", "Machine", "Edit", "Go to", "Look", "Shop", "A fault at this moment", "Help"]
+    assert window.spine.menu.isVisible()
+    opened = []
+    monkeypatch.setattr(window.menu, "popup", opened.append)  # a window without a screen cannot hold the keyboard
+    QTest.mouseClick(window.spine.menu, Qt.MouseButton.LeftButton)
+    QTest.keyClick(window.explain.picture, Qt.Key.Key_F10)
+    assert len(opened) == 2
+    assert opened[0] == opened[1]
+    window.resize(1024, 700)
+    window.spine.grab()
+    assert window.spine.menu.geometry().right() <= window.width()

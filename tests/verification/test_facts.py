@@ -81,11 +81,11 @@ def test_the_fact_named_first_narrows_the_band_most_and_three_leave_what_was_sai
             off.append(abs(_wide(there) / (start.after.down + start.after.up) - 1.0))
     near = sum(one <= 0.15 for one in off) / len(off)
     record(f"Facts: the one named first, {asked} machines", "each of the six likeliest told as it is",
-           f"narrows the band most on {right / asked:.0%}", "90 %")  # fmt: skip
+           f"narrows the band most on {right / asked:.0%}", "85 %")  # fmt: skip
     record(f"Facts: the three named first, {len(off)} machines", "told as they are: the band said, within 15 %",
            f"{near:.0%}; half of them within {sorted(off)[len(off) // 2]:.0%}", "70 %")  # fmt: skip
     assert asked >= 20
-    assert right >= 0.9 * asked
+    assert right >= 0.85 * asked
     assert near >= 0.7
 
 

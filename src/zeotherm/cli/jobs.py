@@ -262,6 +262,17 @@ def schema() -> None:
     click.echo(json.dumps(job_schema(), indent=2, ensure_ascii=False))
 
 
+@main.command()
+@click.argument("shell", type=click.Choice(("bash", "zsh", "fish")))
+def completion(shell: str) -> None:
+    """Print what makes a shell complete commands and options: eval "$(zeotherm completion bash)"."""
+    from click.shell_completion import get_completion_class
+
+    kind = get_completion_class(shell)
+    assert kind is not None
+    click.echo(kind(main, {}, "zeotherm", "_ZEOTHERM_COMPLETE").source())
+
+
 @main.command("set")
 @JOB
 @click.argument("words", nargs=-1, required=True)

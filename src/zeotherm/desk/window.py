@@ -7,7 +7,7 @@ from functools import cached_property
 from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
-from PyQt6.QtCore import QByteArray, QEvent, QObject, Qt, QTimer
+from PyQt6.QtCore import QByteArray, QEvent, QObject, QPoint, QSize, Qt, QTimer
 from PyQt6.QtGui import (
     QCloseEvent,
     QDragEnterEvent,
@@ -86,9 +86,15 @@ LINES = {"arriving": _("Type codes: h2 m3 r1 9.1"), "": _("Type a value: fan 9.1
 SMALLEST = (1024, 700)
 ALARM_KEY, MOST_DIALOGS = Qt.Key.Key_F1, 3  # of smoke or runaway; dialogs that may stand over each other
 USUAL = (1280, 800)
+TITLE_BAR = 40  # px, with the window's frame
 READABLE = _(
     "Jobs and what was measured (*.json *.csv *.tsv *.txt *.log *.gcode *.wav *.tif *.tiff *.png);;All files (*)"
 )
+
+
+def fitting(wanted: QSize, screen: QSize) -> QSize:
+    """A window's size on a screen that has so much room: its title bar counts too."""
+    return wanted.boundedTo(screen - QSize(0, TITLE_BAR)).expandedTo(QSize(*SMALLEST))
 
 
 class Window(QMainWindow):
@@ -365,6 +371,7 @@ class Window(QMainWindow):
         for cell, _view, show in self.steps:
             cell.clicked.connect(show)
         self.spine.alarm.clicked.connect(self.show_emergency)
+        self.spine.menu.clicked.connect(self.open_menu)
         self.explain.asked_for.connect(self.find_machine)
         self.spine.entry.entered.connect(self._enter)
         self.explain.verdict.button.clicked.connect(self.show_choose)
@@ -430,7 +437,7 @@ class Window(QMainWindow):
         key = Qt.Key(event.key())
         plain = not event.modifiers() & (Qt.KeyboardModifier.ControlModifier | Qt.KeyboardModifier.AltModifier)
         if key == Qt.Key.Key_F10:
-            self.menu.popup(self.mapToGlobal(self.spine.geometry().bottomLeft()))
+            self.open_menu()
             return True
         if key == Qt.Key.Key_Escape and not typing:
             return self._escape()
@@ -650,9 +657,20 @@ class Window(QMainWindow):
             self.import_file(Path(url.toLocalFile()))
 
     def _restore(self) -> None:
+        """Where the window was, else its usual size; within the screen either way."""
         kept = self.bench.note("geometry")
         if kept:
             self.restoreGeometry(QByteArray.fromBase64(kept.encode("ascii")))
+            return
+        screen = QGuiApplication.primaryScreen()
+        if screen is not None:
+            self.resize(fitting(self.size(), screen.availableGeometry().size()))
+
+    def open_menu(self) -> None:
+        """The menu, below the button that shows where it is."""
+        button = self.spine.menu
+        corner = button.mapToGlobal(button.rect().bottomRight())
+        self.menu.popup(QPoint(corner.x() - self.menu.sizeHint().width(), corner.y()))
 
     def closeEvent(self, event: QCloseEvent | None) -> None:
         why = self.bench.finish_writing()

@@ -126,6 +126,35 @@ class Alarm(QAbstractButton):
         painter.end()
 
 
+class MenuButton(QAbstractButton):
+    """Opens the menu; F10 does, too."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(parent)
+        self.setFixedSize(theme.scaled(46), theme.scaled(HEIGHT))
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setText(_("Menu"))
+        self.setAccessibleName(_("Menu"))
+        self.setToolTip(_("Menu (F10)"))
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def paintEvent(self, event: QPaintEvent | None) -> None:
+        t = theme.tokens()
+        painter = QPainter(self)
+        painter.setPen(theme.pen(t["ink"], 2))
+        middle = self.width() / 2
+        for y in (13, 19, 25):
+            painter.drawLine(QPointF(middle - 9, y), QPointF(middle + 9, y))
+        painter.setPen(t["soft"])
+        painter.setFont(theme.font(12, 600))
+        painter.drawText(QRectF(0, 33, self.width(), 18), Qt.AlignmentFlag.AlignCenter, "F10")
+        if self.hasFocus():
+            painter.setPen(theme.pen(t["meas"], 2))
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(self.rect().adjusted(2, 2, -3, -3))
+        painter.end()
+
+
 class EntryLine(QWidget):
     """One line for every value, with what it understood below, before Enter."""
 
@@ -247,6 +276,7 @@ class Spine(QWidget):
         self.do = StepCell(_("Do"), "F6")
         self.cells = (self.intake, self.measure, self.explain, self.choose, self.do)
         self.alarm = Alarm()
+        self.menu = MenuButton()
         self.entry = EntryLine(understood)
         layout = QHBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -257,6 +287,7 @@ class Spine(QWidget):
         layout.addStretch()
         layout.addWidget(self.alarm)
         layout.addWidget(self.entry, 2)
+        layout.addWidget(self.menu)
         self.entry.setMinimumWidth(200)
         self.entry.setMaximumWidth(theme.scaled(400))
         self.setFixedHeight(theme.scaled(HEIGHT))
