@@ -11,6 +11,7 @@ from tests.machines_known import least
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.knowledge import Fact
 from zeotherm.core.judgement.bands import Band
+from zeotherm.core.judgement.deciding import may_be
 from zeotherm.core.judgement.standing import (
     ALL_KNOWN,
     Deciding,
@@ -26,7 +27,7 @@ from zeotherm.core.machine.patches import sets
 from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.core.parts.hotend.judge.ask import full_answer
 from zeotherm.core.parts.hotend.judge.course import plan
-from zeotherm.core.parts.hotend.judge.deciding import deciding, may_be
+from zeotherm.core.parts.hotend.judge.deciding import deciding
 from zeotherm.core.parts.registry import PARTS
 from zeotherm.shop.files.job_files import read_job
 from zeotherm.shop.places import demo_jobs
@@ -54,13 +55,13 @@ def known(*paths: str) -> dict:
 def test_every_fact_speaks_of_what_a_machine_has(key):
     fact = CATALOGUE.facts[key]
     assert all(path in declared(Setup) for path in fact.paths)
-    assert fact.part == "hotend" or fact.part in PARTS
+    assert {fact.part, *fact.also} <= {"hotend", *PARTS}
     changes = [one.change for one in fact.may_be]
     assert all(any(sets(change, path) for path in fact.paths) for change in changes)
     for change in changes:
         patched(Setup(), change)  # raises where it does not fit
     item = declared(Setup)[fact.paths[0]]
-    if fact.between is not None or fact.within is not None:
+    if fact.between is not None or fact.within is not None or fact.within_pct is not None:
         assert isinstance(item, Quantity)
     if fact.between is not None:
         assert item.low <= fact.between[0] < fact.between[1] <= item.high

@@ -10,10 +10,8 @@ from zeotherm.answers.executor import REST, Rest, Until
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.judgement.standing import ALL_KNOWN, Deciding, Standing, not_told, standing
+from zeotherm.core.judgement.standing import ALL_KNOWN, Deciding, Standing, not_told, standing, told_paths
 from zeotherm.core.machine.documents import Job, Setup
-from zeotherm.core.machine.patches import sets
-from zeotherm.core.machine.quantity import declared
 from zeotherm.core.parts.hotend.judge.answer import Answer
 from zeotherm.core.parts.hotend.judge.ask import first_answer, full_answer, with_bands
 from zeotherm.core.parts.hotend.judge.course import Course, plan
@@ -76,8 +74,7 @@ def worst(setup: Setup, job: Job, catalogue: Catalogue) -> Question[Answer]:
 def decides(setup: Setup, job: Job, catalogue: Catalogue) -> Question[Deciding | None]:
     """Which of the facts that nobody told decide the verdict on a setup."""
     facts = tuple(not_told(job, "hotend", catalogue))
-    known = tuple(path for path in declared(Setup) if path in job.known or sets(job.trial, path))
-    return DECIDING.of(hours(setup, job, catalogue), worst(setup, job, catalogue), facts, known)
+    return DECIDING.of(hours(setup, job, catalogue), worst(setup, job, catalogue), facts, told_paths(job))
 
 
 def sure(setup: Setup, job: Job, catalogue: Catalogue) -> Question[OverTime]:

@@ -10,6 +10,7 @@ from zeotherm.answers.executor import REST, Rest, Until
 from zeotherm.answers.hotend import answered_hours, hours
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.judgement.standing import not_told
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.parts.part import Hours, Part, PartFound, Told
 from zeotherm.core.questions import Cancelled, Question, Start
@@ -62,6 +63,9 @@ def part_of(
             found = replace(found, answer=said) if name == ANSWER else found.with_aside(name, said)
         if told_of or found.answer is not None:
             yield found
+        if wholly and not_told(job, part.key, catalogue):
+            yield REST
+            yield replace(found, deciding=store.ask(part.deciding(setup, job, catalogue, in_hours), cancelled))
 
     return task
 

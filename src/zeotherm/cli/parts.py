@@ -40,6 +40,9 @@ def over_its_course(job_file: Path, key: str) -> tuple[Subject, Question[Any]]:
 
 def command_of(part: Part[Any]) -> click.Command:
     """The command of a part."""
+    from dataclasses import replace
+
+    from zeotherm.core.judgement.standing import not_told
     from zeotherm.wording.parts import as_data, printed, words_of
 
     def run(job_file: Path, as_json: bool) -> None:
@@ -48,6 +51,8 @@ def command_of(part: Part[Any]) -> click.Command:
         found = part.found(about.job, about.ask(part.in_full(*asked)))
         for name in words_of(part).ASKED:
             found = found.with_aside(name, about.ask(part.aside(name, *asked)))
+        if not_told(about.job, part.key, about.catalogue):
+            found = replace(found, deciding=about.ask(part.deciding(*asked)))
         if as_json:
             click.echo(json.dumps(as_data(part, about.job, found), indent=2, ensure_ascii=False))
             return

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from zeotherm.answers.hotend import Found
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Band
-from zeotherm.core.judgement.margins import Margin
+from zeotherm.core.judgement.margins import Margin, Ordered
 from zeotherm.core.judgement.standing import Deciding, Standing
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.quantity import declared
@@ -68,16 +68,25 @@ def facts_view(found: Found) -> FactsView | None:
     on, judged = found.standing, found.judged
     if not on.assumed or not judged.margins:
         return None
-    deciding, worst = on.of(judged.worst.key), judged.worst
-    if deciding is None:
-        waits = _("Which of them decide is being reckoned.")
-        return FactsView(DECIDE, "", (), (), known.assumed(on) if found.decided else f"{known.assumed(on)} {waits}")
+    view = deciding_view(judged, on, found.answer.catalogue)
+    if view is None:
+        waits = _("{assumed} Which of them decide is being reckoned.").format(assumed=known.assumed(on))
+        return FactsView(DECIDE, "", (), (), known.assumed(on) if found.decided else waits)
+    return view
+
+
+def deciding_view(judged: Ordered, on: Standing, catalogue: Catalogue) -> FactsView | None:
+    """The facts that decide a verdict; None where that is not reckoned."""
+    deciding = on.deciding
+    margin = judged.margin(deciding.limit) if deciding is not None else None
+    if deciding is None or margin is None or margin.room is None:
+        return None
     if not deciding.decide:
-        return FactsView(DECIDE, "", (), (), f"{known.assumed(on)} {known.NOTHING_DECIDES}")
-    aside = _("moves {part} by").format(part=begun(words.label(worst)))
-    return FactsView(
-        DECIDE, aside, _lanes(worst, deciding, found), _rows(worst, deciding, found), _rest(worst, deciding, found)
-    )
+        text = _("{assumed} {nothing}").format(assumed=known.assumed(on), nothing=known.NOTHING_DECIDES)
+        return FactsView(DECIDE, "", (), (), text)
+    aside = _("moves {part} by").format(part=begun(words.label(margin)))
+    lanes = _lanes(margin, deciding, catalogue)
+    return FactsView(DECIDE, aside, lanes, _rows(margin, deciding, catalogue), _rest(margin, on, deciding, catalogue))
 
 
 def assumed_view(on: Standing, catalogue: Catalogue) -> FactsView | None:
@@ -100,46 +109,50 @@ def assumed_view(on: Standing, catalogue: Catalogue) -> FactsView | None:
     return FactsView(_("Assumed, quickest to find out"), "", (), tuple(rows), rest if left else "")
 
 
-def _lanes(worst: Margin, deciding: Deciding, found: Found) -> tuple[BandLane, ...]:
-    room, unit, about = worst.room or 0.0, known.unit_of(worst), found.answer.catalogue.facts
-    now, after = deciding.now, deciding.after
-    spent = known.minutes(sum(about[one.key].minutes for one in deciding.first))
-    scale = max(abs(room - now.down), abs(room + now.up), 1e-9)
+def _lanes(worst: Margin, deciding: Deciding, catalogue: Catalogue) -> tuple[BandLane, ...]:
+    """Now, and once the first are known. What may make another limit the worst takes the bracket past the post."""
+    room, unit, clear = worst.room or 0.0, known.unit_of(worst), worst.clear_from or 1.0
+    first = tuple(one.key for one in deciding.first)
+    spent = known.minutes(sum(catalogue.facts[key].minutes for key in first))
+    ends = []
+    for told in ((), first):
+        own, whole = known.band_of(deciding, told), deciding.without(told)
+        past = -0.5 * clear if whole.down > room > 0.0 else room - own.down
+        ends.append((own, whole, min(room - own.down, past), room + own.up))
+    scale = max(max(abs(low), abs(high)) for _own, _whole, low, high in ends) or 1.0
+    labels = (_("Now {band}"), _("After {minutes}: {band}"))
+    lanes = []
+    for label, (own, whole, low, high) in zip(labels, ends, strict=True):
+        close = -whole.up < room < whole.down
+        word = _("too close to call") if close else _("holds") if room > 0.0 else _("does not hold")
+        text = label.format(band=numbers.band(own, unit), minutes=spent)
+        lanes.append(BandLane(text, word, low / scale, room / scale, high / scale))
+    return tuple(lanes)
 
-    def lane(label: str, band: Band) -> BandLane:
-        low, high = room - band.down, room + band.up
-        word = _("too close to call") if low < 0.0 < high else _("holds") if low >= 0.0 else _("does not hold")
-        return BandLane(label, word, low / scale, room / scale, high / scale)
 
-    return (
-        lane(_("Now {band}").format(band=numbers.band(now, unit)), now),
-        lane(_("After {minutes}: {band}").format(minutes=spent, band=numbers.band(after, unit)), after),
-    )
-
-
-def _rows(worst: Margin, deciding: Deciding, found: Found) -> tuple[FactRow, ...]:
-    about, unit = found.answer.catalogue.facts, known.unit_of(worst)
+def _rows(worst: Margin, deciding: Deciding, catalogue: Catalogue) -> tuple[FactRow, ...]:
+    about, unit = catalogue.facts, known.unit_of(worst)
     most = max(one.width for one in deciding.first)
     rows = []
     for index, one in enumerate(deciding.first):
         fact = about[one.key]
-        spoken = known.ask(one, found.answer.catalogue, unit)
+        spoken = known.ask(one, catalogue, unit)
+        by, sought = known.moves(one, unit, catalogue), declared(Setup)[fact.paths[0]].label
         rows.append(
-            FactRow(one.key, index + 1, fact.label, fact.find, known.moves(one, unit), known.minutes(fact.minutes),
-                    one.width / most, declared(Setup)[fact.paths[0]].label, spoken, spoken)
+            FactRow(one.key, index + 1, fact.label, fact.find, by, known.minutes(fact.minutes), one.width / most,
+                    sought, spoken, spoken)
         )  # fmt: skip
     return tuple(rows)
 
 
-def _rest(worst: Margin, deciding: Deciding, found: Found) -> str:
+def _rest(worst: Margin, on: Standing, deciding: Deciding, catalogue: Catalogue) -> str:
     """Those that are not listed, in one line."""
     first = {one.key for one in deciding.first}
-    left = [key for key in found.standing.assumed if key not in first]
+    left = [key for key in on.assumed if key not in first]
     if not left:
         return ""
-    about = found.answer.catalogue.facts
-    others = deciding.without(tuple(first))
-    own = deciding.own
+    about = catalogue.facts
+    others, own = known.band_of(deciding, tuple(first)), deciding.own
     wide = Band(max(others.down**2 - own.down**2, 0.0) ** 0.5, max(others.up**2 - own.up**2, 0.0) ** 0.5)
     together = numbers.band(wide, known.unit_of(worst))
     spent = known.minutes(sum(about[key].minutes for key in left))

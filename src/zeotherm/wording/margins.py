@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.wording import numbers
@@ -19,6 +20,11 @@ NAMED = {"exit_core": _("Exit core"), "strand": _("Filament path"), "heater": _(
 def label(margin: Margin) -> str:
     """The part a margin speaks of."""
     return NAMED.get(margin.key, STATIONS[margin.station].label)
+
+
+def name_of(limit: str, catalogue: Catalogue) -> str:
+    """The part that a limit speaks of."""
+    return NAMED.get(limit, STATIONS[catalogue.limits[limit].station].label)
 
 
 def value(margin: Margin) -> str:

@@ -62,7 +62,7 @@ def printed(part: Part[Any], found: PartFound[Any]) -> list[str]:
     """A part of a job as its command prints it."""
     words, answer = words_of(part), found.answer
     assert answer is not None
-    told = verdict_on(words, answer, standing(found.job, part.key, answer.catalogue))
+    told = verdict_on(words, answer, standing(found.job, part.key, answer.catalogue, found.deciding))
     limits = [
         f"{rooms.label(margin):18} {rooms.value(margin):>10}  {rooms.room(margin)} {rooms.band(margin)}"
         for margin in answer.margins
@@ -75,7 +75,7 @@ def as_data(part: Part[Any], job: Job, found: PartFound[Any]) -> dict[str, Any]:
     """A part of a job as plain data; numbers carry their unit in their name or a field beside them."""
     words, answer = words_of(part), found.answer
     assert answer is not None
-    on = standing(job, part.key, answer.catalogue)
+    on = standing(job, part.key, answer.catalogue, found.deciding)
     told = verdict_on(words, answer, on)
     return {
         "job": job.number,

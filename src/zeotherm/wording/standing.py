@@ -42,15 +42,21 @@ def open_headline(deciding: Deciding) -> str:
 def open_reason(worst: Margin, deciding: Deciding, catalogue: Catalogue) -> str:
     """'Neck bore 3.4 K room, ±6.2 K: sink fan, vents and neck wall make most of it.'"""
     return _("{part} {room}, {band}: most of it hangs on {facts}.").format(
-        part=rooms.label(worst), room=rooms.room(worst), band=numbers.band(deciding.now, unit_of(worst)),
+        part=rooms.label(worst), room=rooms.room(worst), band=numbers.band(band_of(deciding), unit_of(worst)),
         facts=listed([begun(catalogue.facts[one.key].label) for one in deciding.first]),
     )  # fmt: skip
+
+
+def band_of(deciding: Deciding, known: tuple[str, ...] = ()) -> Band:
+    """The band of the worst margin itself, once these are known; what would make another limit the worst has no place
+    in its unit."""
+    return deciding.without(known, other_limits=False)
 
 
 def open_brief(worst: Margin, deciding: Deciding) -> str:
     """The same where there is little room."""
     return _("{part} {room}, {band}.").format(
-        part=rooms.label(worst), room=rooms.room(worst), band=numbers.band(deciding.now, unit_of(worst))
+        part=rooms.label(worst), room=rooms.room(worst), band=numbers.band(band_of(deciding), unit_of(worst))
     )
 
 
@@ -91,8 +97,10 @@ def assumed_short(on: Standing) -> str:
     return _("1 fact assumed") if count == 1 else _("{count} facts assumed").format(count=count)
 
 
-def moves(one: Doubtful, unit: str) -> str:
-    """How far a fact may move the worst margin: '±4.1 K', or one way alone."""
+def moves(one: Doubtful, unit: str, catalogue: Catalogue) -> str:
+    """How far a fact may move the worst margin: '±4.1 K', or one way alone; or what it may make the worst."""
+    if one.through:
+        return _("{part} instead").format(part=begun(rooms.name_of(one.through, catalogue)))
     band = Band(one.down, one.up)
     for less, more, sign in ((one.up, one.down, numbers.MINUS), (one.down, one.up, "+")):
         if less < ONE_WAY * more:
@@ -109,7 +117,7 @@ def ask(one: Doubtful, catalogue: Catalogue, unit: str) -> str:
     """A fact as it is to be found out: 'Sink fan, ±4.1 K: read the label on the fan's hub (1 min)'."""
     fact = catalogue.facts[one.key]
     return _("{fact}, {by}: {find} ({minutes})").format(
-        fact=fact.label, by=moves(one, unit), find=fact.find, minutes=minutes(fact.minutes)
+        fact=fact.label, by=moves(one, unit, catalogue), find=fact.find, minutes=minutes(fact.minutes)
     )
 
 
@@ -117,5 +125,6 @@ def would_be(deciding: Deciding, catalogue: Catalogue, unit: str) -> str:
     """What is left once the first facts are known: 'After 9 min: ±2.4 K instead of ±6.2 K'."""
     spent = sum(catalogue.facts[one.key].minutes for one in deciding.first)
     return _("After {minutes}: {after} instead of {now}").format(
-        minutes=minutes(spent), after=numbers.band(deciding.after, unit), now=numbers.band(deciding.now, unit)
-    )
+        minutes=minutes(spent), now=numbers.band(band_of(deciding), unit),
+        after=numbers.band(band_of(deciding, tuple(one.key for one in deciding.first)), unit),
+    )  # fmt: skip

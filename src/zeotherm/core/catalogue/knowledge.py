@@ -140,18 +140,22 @@ class Fact(Entry):
     find: str  # how to find it out, as it stands after a colon
     minutes: Annotated[float, Field(gt=0)]
     part: str = "hotend"  # whose verdict stands on it
+    also: tuple[str, ...] = ()  # and whose else
     paths: Annotated[tuple[str, ...], Field(min_length=1)]  # in the machine as found; all of them are told, or none is
     needs: Literal["", "liner", "stated", "computed", "vented"] = ""  # what the machine must have for it to count
     between: tuple[float, float] | None = None  # 95 % of such machines lie there
     within: Annotated[float, Field(gt=0)] | None = None  # or so close to what is assumed
+    within_pct: Annotated[float, Field(gt=0, lt=100)] | None = None  # or so many per cent of it
     may_be: tuple[MayBe, ...] = ()
     signs: tuple[Sign, ...] = ()
 
     @model_validator(mode="after")
     def _says_one_thing(self) -> Fact:
-        given = [self.between is not None, self.within is not None, bool(self.may_be)]
+        given = [one is not None for one in (self.between, self.within, self.within_pct)] + [bool(self.may_be)]
         if sum(given) > 1 or (self.may_be == () and any(given) and len(self.paths) > 1):
-            raise ValueError("a fact has one of between, within and may_be, of one number where it is no kind")
+            raise ValueError(
+                "a fact has one of between, within, within_pct and may_be, of one number where it is no kind"
+            )
         if self.between is not None and self.between[0] >= self.between[1]:
             raise ValueError("the low end of between comes first")
         return self

@@ -11,6 +11,7 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Band
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.patches import sets
+from zeotherm.core.machine.quantity import declared
 
 DECIDES = 0.05  # of the band's width that knowing a fact must take away, for it to decide
 FIRST = 3  # facts that are to be found out first
@@ -23,6 +24,7 @@ class Doubtful:
     key: str
     down: float
     up: float
+    through: str = ""  # a limit of another unit that it may make the worst; none: it moves the one there is
 
     @property
     def width(self) -> float:
@@ -43,9 +45,9 @@ class Deciding:
         """With every fact as it is assumed. The facts' own shares add as squares, as do those of the model."""
         return self.without(())
 
-    def without(self, known: tuple[str, ...]) -> Band:
-        """The band once these facts are known as well."""
-        left = [one for one in self.facts if one.key not in known]
+    def without(self, known: tuple[str, ...], *, other_limits: bool = True) -> Band:
+        """The band once these facts are known as well; other_limits: with what makes another limit the worst."""
+        left = [one for one in self.facts if one.key not in known and (other_limits or not one.through)]
         return Band(
             math.hypot(self.own.down, *(one.down for one in left)), math.hypot(self.own.up, *(one.up for one in left))
         )
@@ -104,12 +106,14 @@ def told(job: Job, fact: Fact) -> bool:
     return all(path in job.known or sets(job.trial, path) for path in fact.paths)
 
 
+def told_paths(job: Job) -> tuple[str, ...]:
+    """Paths of a job's machine that are known, or are tried."""
+    return tuple(path for path in declared(Setup) if path in job.known or sets(job.trial, path))
+
+
 def counts_for(fact: Fact, part: str, setup: Setup, catalogue: Catalogue) -> bool:
     """Whether the verdict on a part stands on a fact of a machine."""
-    spread = fact.between is not None or fact.within is not None or bool(fact.may_be)
-    if fact.part != part and not (part == "hotend" and spread):
-        return False
-    return meets(fact.needs, setup, catalogue)
+    return (part == fact.part or part in fact.also) and meets(fact.needs, setup, catalogue)
 
 
 def meets(needs: str, setup: Setup, catalogue: Catalogue) -> bool:

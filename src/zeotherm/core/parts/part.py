@@ -4,14 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
+from functools import cached_property, partial
 from typing import Any, Generic, Literal, Self, TypeVar
 
 from pydantic import JsonValue
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.catalogue.stations import Station
+from zeotherm.core.judgement.standing import Deciding, not_told, told_paths
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.quantity import Document
+from zeotherm.core.parts.deciding import deciding_at_rest
 from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.core.questions import Question, Stage
 
@@ -29,6 +32,7 @@ class PartFound(Generic[A]):
     as_found: A | None = None  # while something is on trial
     beside: Mapping[str, Any] = field(default_factory=dict)  # what is said beside the answer, by the name of its aside
     time: float | None = None  # of the moment that is shown [s]; None: late in the print
+    deciding: Deciding | None = None  # which facts decide its verdict; None: not reckoned
 
     @property
     def run(self) -> Any:
@@ -117,6 +121,16 @@ class Part(Generic[A]):
     def in_full(self, setup: Setup, job: Job, catalogue: Catalogue, hours: Hours) -> Question[A]:
         """The same with bands and strengths."""
         return self.steps(setup, job, catalogue, hours)[-1]
+
+    @cached_property
+    def decides(self) -> Stage[Deciding | None]:
+        """Which facts decide its verdict: of what `deciding_at_rest` is given, its hours and its full answer asked."""
+        return Stage(f"facts that decide, {self.key}", partial(deciding_at_rest, self.rest.work), kept=6)
+
+    def deciding(self, setup: Setup, job: Job, catalogue: Catalogue, hours: Hours) -> Question[Deciding | None]:
+        """Which of the facts that nobody told decide the verdict on it."""
+        facts, full = tuple(not_told(job, self.key, catalogue)), self.in_full(setup, job, catalogue, hours)
+        return self.decides.of(setup, catalogue, job.tolerances, hours, full, facts, told_paths(job))
 
     def aside(
         self, name: str, setup: Setup, job: Job, catalogue: Catalogue, hours: Hours, told: Told = (),

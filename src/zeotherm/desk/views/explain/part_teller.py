@@ -21,7 +21,7 @@ from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.core.solver.stepping import TooSmallError
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
-from zeotherm.desk.factsview import assumed_view
+from zeotherm.desk.factsview import assumed_view, deciding_view
 from zeotherm.desk.style import theme
 from zeotherm.desk.timeview import StripView
 from zeotherm.desk.viewmodels import LadderView, lever_rows, margin_rows, unsure, unsure_rows
@@ -175,12 +175,12 @@ class PartTeller(Teller, Generic[Known]):
             return
         answer, catalogue = found.answer, self._bench.catalogue
         view.verdict.clear_trouble()
-        on = standing(found.job, self.part, catalogue)
+        on = standing(found.job, self.part, catalogue, found.deciding)
         self._open = on.open
         view.verdict.show_verdict(verdict_on(self.words, answer, on))
         rows = margin_rows(answer)
         view.margins.show_rows(unsure_rows(rows) if self._open else rows)
-        view.facts.show_view(assumed_view(on, catalogue))
+        view.facts.show_view(deciding_view(answer, on, catalogue) or assumed_view(on, catalogue))
         view.cautions.show_called(called_for(catalogue, answer.facts), catalogue)
         if found.job != self._rows_of or answer.strengths:  # while dragged, the edit laid them already
             view.levers.show_rows(lever_rows(found.job, catalogue, answer, self.part))
