@@ -21,7 +21,7 @@ HEATED = ("case heater 300 W", "heater place roof", "case wanted 60", "case sens
 SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain.png": ("light", (1280, 800), "explain", "Curlew", ()),
     "explain-trial.png": ("light", (1280, 800), "explain", "Curlew", ("vents 60 %", "guard 10 %")),
-    "explain-lined.png": ("light", (1280, 800), "explain", "Gannet", ()),
+    "explain-new.png": ("light", (1280, 800), "new", "Curlew", ()),
     "explain-power.png": ("light", (1280, 800), "power", "Dunlin", ()),
     "explain-bed.png": ("light", (1280, 800), "bed", "Dunlin", ()),
     "explain-bed-dark.png": ("dark", (1280, 800), "bed", "Dunlin", ("insulation felt",)),
@@ -32,7 +32,7 @@ SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "choose-power.png": ("dark", (1280, 800), "size:power", "Dunlin", ()),
     "intake.png": ("light", (1280, 800), "intake", "Curlew", INTAKE),
     "measure.png": ("light", (1280, 800), "measure", "Curlew", ()),
-    "measure-dark.png": ("dark", (1280, 800), "measure:apart", "Curlew", ()),
+    "arriving.png": ("light", (1280, 800), "arriving", "Curlew", ("h2 m5 r1 9.1",)),
     "measure-pictures.png": ("light", (1280, 800), "measure:pictures", "Curlew", ()),
     "do.png": ("light", (1280, 800), "do:cool", "Curlew", ()),
     "do-dark.png": ("dark", (1280, 800), "do:hot", "Curlew", ()),
@@ -51,6 +51,17 @@ def settle(window: Window) -> None:
     QTest.qWait(60)
 
 
+def _arrive(window: Window, view: str, lines: tuple[str, ...]) -> None:
+    """What comes in, and a machine of which nothing else is known."""
+    window.new_job()
+    for line in lines or ("m4",):
+        window.arriving.enter(line)
+    if view == "new":
+        window.arriving.begin()
+        settle(window)
+    QTest.qWait(200)
+
+
 def shoot(name: str, folder: Path) -> None:
     """Take one picture, in a workshop of its own."""
     theme, size, view, machine, lines = SHOTS[name]
@@ -61,6 +72,9 @@ def shoot(name: str, folder: Path) -> None:
     window.bench.prefer(machine)
     window.bench.open_job(window.bench.key)
     settle(window)
+    if view in ("arriving", "new"):
+        _arrive(window, view, lines)
+        lines = ()
     for line in lines:
         window.bench.enter(line)
     settle(window)

@@ -8,6 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.machines_known import least
+from zeotherm.answers.hotend import hours
+from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.knowledge import Fact
 from zeotherm.core.judgement.bands import Band
@@ -22,7 +24,7 @@ from zeotherm.core.judgement.standing import (
     standing,
 )
 from zeotherm.core.machine.documents import Job, Setup, patched
-from zeotherm.core.machine.known import changed_paths, how_known, told_by_older
+from zeotherm.core.machine.known import Known, changed_paths, how_known, told_by_older
 from zeotherm.core.machine.patches import sets
 from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.core.parts.hotend.judge.ask import full_answer
@@ -170,6 +172,26 @@ def test_a_demo_with_its_facts_taken_away_is_open_for_every_part(path):
     for key, part in PARTS.items():
         if part.present(job.found, CATALOGUE):
             assert standing(job, key, CATALOGUE).open
+
+
+@pytest.mark.parametrize(("machine", "part", "fact"), [
+    ("gannet", "power", "bed_plug"), ("gannet", "case", "vents"), ("curlew", "bed", "bed_set"),
+])  # fmt: skip
+def test_the_facts_of_any_part_are_tried_and_a_told_one_decides_no_more(machine, part, fact):
+    path = next(path for path in demo_jobs() if machine in path.stem)
+    bare = read_job(path).model_copy(update={"known": {}, "trial": {}})
+    store, of = Store(), PARTS[part]
+
+    def deciding_of(job):
+        return store.ask(of.deciding(job.found, job, CATALOGUE, hours(job.found, job, CATALOGUE)))
+
+    first = deciding_of(bare)
+    assert fact in [one.key for one in first.decide]
+    assert all(one.through != first.limit for one in first.facts)
+    told = bare.model_copy(update={"known": {path: Known() for path in CATALOGUE.facts[fact].paths}})
+    after = deciding_of(told)
+    assert fact not in [one.key for one in after.facts]
+    assert after.now.down + after.now.up < first.now.down + first.now.up
 
 
 def test_a_known_fact_moves_nothing_and_rules_out_what_contradicts_it():
