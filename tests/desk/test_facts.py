@@ -26,7 +26,7 @@ def test_a_new_machine_is_open_and_says_what_decides(fresh):
     assert [row.rank for row in view.rows] == [1, 2, 3]
     assert view.lanes[0].word == "too close to call"
     shown = ladder(fresh.bench.found)
-    assert shown.title.endswith("as far as known")
+    assert shown.title.endswith("as assumed")
     assert all(state is not State.CLEAR for state, _count in shown.counts)
     assert fresh.spine.explain.accessibleDescription().endswith("facts assumed")
 

@@ -30,7 +30,7 @@ class FactRow:
     find: str
     by: str  # how far it moves the worst margin
     minutes: str
-    bar: float  # share of the most deciding one's length
+    bar: float  # share of the most deciding one's length; nought: none is drawn
     sought: str  # what finds it among all of the machine
     spoken: str
     tip: str
@@ -132,14 +132,15 @@ def _lanes(worst: Margin, deciding: Deciding, catalogue: Catalogue) -> tuple[Ban
 
 def _rows(worst: Margin, deciding: Deciding, catalogue: Catalogue) -> tuple[FactRow, ...]:
     about, unit = catalogue.facts, known.unit_of(worst)
-    most = max(one.width for one in deciding.first)
+    most = max((one.width for one in deciding.first if not one.through), default=1.0)
     rows = []
     for index, one in enumerate(deciding.first):
         fact = about[one.key]
         spoken = known.ask(one, catalogue, unit)
         by, sought = known.moves(one, unit, catalogue), declared(Setup)[fact.paths[0]].label
+        bar = 0.0 if one.through else one.width / most
         rows.append(
-            FactRow(one.key, index + 1, fact.label, fact.find, by, known.minutes(fact.minutes), one.width / most,
+            FactRow(one.key, index + 1, fact.label, fact.find, by, known.minutes(fact.minutes), bar,
                     sought, spoken, spoken)
         )  # fmt: skip
     return tuple(rows)

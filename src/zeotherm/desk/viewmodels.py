@@ -181,7 +181,7 @@ def _title(found: Found) -> str:
     """When, and of which machine, the ladder speaks."""
     which = _("with the trial") if found.job.trial else _("as found")
     if left_open(found):
-        which = _("as far as known")
+        which = _("as assumed")
     if found.course is None:
         return _("About, {which}").format(which=which)
     phase = PHASES[found.course.run.at(found.time)[1].kind]

@@ -98,9 +98,9 @@ def assumed_short(on: Standing) -> str:
 
 
 def moves(one: Doubtful, unit: str, catalogue: Catalogue) -> str:
-    """How far a fact may move the worst margin: '±4.1 K', or one way alone; or what it may make the worst."""
+    """How far a fact may move the worst margin: '±4.1 K', or one way alone; or what may be the worst instead."""
     if one.through:
-        return _("{part} instead").format(part=begun(rooms.name_of(one.through, catalogue)))
+        return _("{part} may be worst").format(part=begun(rooms.name_of(one.through, catalogue)))
     band = Band(one.down, one.up)
     for less, more, sign in ((one.up, one.down, numbers.MINUS), (one.down, one.up, "+")):
         if less < ONE_WAY * more:

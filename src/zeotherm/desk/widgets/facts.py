@@ -15,6 +15,7 @@ from zeotherm.wording.language import _
 
 HEAD, LANE, ROW, LOW_ROW, REST = 32, 22, 42, 26, 22
 BAR, MINUTES = 60, 74  # px of a fact's bar, and of its minutes
+LEAST_NAME = 140  # px that its name has beside a bar
 
 
 class DecidingFacts(RowsWidget):
@@ -157,7 +158,7 @@ class DecidingFacts(RowsWidget):
         by = QRectF(minutes.left() - wide, upper.top(), wide, upper.height())
         painter.drawText(by, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.by)
         left, end = box.left() + 36, by.left() - 8
-        if not self._compact and row.by:
+        if not self._compact and row.bar > 0.0 and end - left > theme.scaled(BAR + LEAST_NAME):
             bar = QRectF(end - theme.scaled(BAR), upper.center().y() - 4, theme.scaled(BAR), 8)
             painter.fillRect(bar, t["well"])
             painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * row.bar, 8), t["accent"])
