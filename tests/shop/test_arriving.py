@@ -7,6 +7,7 @@ from zeotherm.core.judgement.standing import standing
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.parts.hotend.judge.course import plan
 from zeotherm.core.parts.registry import PARTS
+from zeotherm.shop.editing import edits
 from zeotherm.shop.editing.arriving import Incoming, first_job, typed
 from zeotherm.shop.editing.edits import RefusedError
 from zeotherm.shop.files.job_files import check_parts
@@ -88,3 +89,18 @@ def test_plain_words_about_the_machine_are_entered_as_facts():
     assert job.found.fan.guard_blocked_pct == 20.0
     assert job.known["fan.guard_blocked_pct"].how == "entered"
     assert job.found.bed.sheet == "glass"
+
+
+def test_what_comes_along_with_a_fact_stays_assumed():
+    told = first_job(Incoming().said("lined hotend"), "1", CATALOGUE)
+    assert told.found.hotend.break_part == "lined_steel"  # it came with the hotend; nobody saw it
+    assert set(told.known) == {"hotend.template"}
+    several = first_job(Incoming().said("lined hotend, guard 20 %"), "1", CATALOGUE)
+    assert set(several.known) == {"hotend.template", "fan.guard_blocked_pct"}
+    bed = edits.with_fact(several, "bed.part", "middle_bed")
+    assert bed.found.bed.heater_w != several.found.bed.heater_w
+    assert set(bed.known) == {*several.known, "bed.part"}
+    program = edits.patch_as_fact(bed, {"printing": {"nozzle_c": bed.found.printing.nozzle_c}})  # as it was assumed
+    assert set(program.known) == {*bed.known, "printing.nozzle_c"}
+    watts = edits.with_fact(bed, "bed.heater_w", 190.0)
+    assert "bed.heater_w" not in edits.with_fact(watts, "bed.part", "small_bed").known  # another bed, other watts

@@ -178,7 +178,7 @@ def sound(sound_file: Path, blades: int) -> None:
 def program(program_file: Path, job_file: Path | None, diameter: float) -> None:
     """Read a part program for its temperatures, time, flow and retractions; let a job print it."""
     from zeotherm.core.runs.part_program import as_job
-    from zeotherm.shop.editing.edits import RefusedError, as_fact, with_patch
+    from zeotherm.shop.editing.edits import RefusedError, patch_as_fact
     from zeotherm.shop.errors import ShopError
     from zeotherm.shop.files import job_files
     from zeotherm.shop.files.part_programs import read_part_program
@@ -187,7 +187,7 @@ def program(program_file: Path, job_file: Path | None, diameter: float) -> None:
     try:
         found = read_part_program(program_file, diameter_mm=diameter)
         if job_file is not None:
-            changed = as_fact(job_of(job_file), lambda now: with_patch(now, as_job(found)))
+            changed = patch_as_fact(job_of(job_file), as_job(found))
             job_files.write_text(job_file, job_files.dumps(changed))
     except (ShopError, RefusedError) as wrong:
         raise ToldError(str(wrong)) from None

@@ -252,13 +252,11 @@ class Bench(QObject):
 
     def enter_fact(self, line: str) -> bool:
         """Do what an entry line says to the machine as it was found; False when it was refused."""
-        return self.edit(
-            lambda job: edits.as_fact(job, lambda now: edits.apply_line(now, line, self.clock, self.catalogue)[0]), line
-        )
+        return self.edit(lambda job: edits.line_as_fact(job, line, self.clock, self.catalogue), line)
 
     def find(self, change: Patch, label: str) -> None:
         """Correct the machine as it was found."""
-        self.edit(lambda job: edits.as_fact(job, lambda now: edits.with_patch(now, change)), label)
+        self.edit(lambda job: edits.patch_as_fact(job, change), label)
 
     def tell(self, asked: str, option: str | None) -> None:
         """Tell an answer, or take it back."""

@@ -107,13 +107,13 @@ def first_job(arrival: Incoming, count: str, catalogue: Catalogue) -> Job:
         about = catalogue.first_readings[key]
         line = about.line.format(value=f"{value:.6g}")
         try:
-            job = edits.as_fact(job, lambda now, line=line: edits.apply_line(now, line, None, catalogue)[0])  # type: ignore[misc]
+            job = edits.line_as_fact(job, line, None, catalogue)
         except RefusedError as wrong:
             raise RefusedError(_("{reading}: {why}").format(reading=about.label, why=wrong)) from None
         if about.path:
             job = edits.with_known(job, (about.path,), "measured")
     for line in arrival.lines:
-        job = edits.as_fact(job, lambda now, line=line: edits.apply_line(now, line, None, catalogue)[0])  # type: ignore[misc]
+        job = edits.line_as_fact(job, line, None, catalogue)
     for one in told:
         for answer in one.answers:
             asked, _dot, option = answer.partition(".")

@@ -179,12 +179,20 @@ def apply_line(
     return job, meant.text
 
 
-def as_fact(job: Job, change: Callable[[Job], Job]) -> Job:
-    """An edit made to the machine as found, with what is on trial kept beside it; what it changes is told from then on.
-    Raises RefusedError."""
+def as_fact(job: Job, change: Callable[[Job], Job], told: Iterable[str] | None = None) -> Job:
+    """An edit made to the machine as found, with what is on trial kept beside it.
+
+    told: paths that it enters; none: all that it changes. What changes along with them, as the break that comes with a
+    hotend, is assumed. Raises RefusedError.
+    """
     changed = change(job.model_copy(update={"trial": {}}))
     found = changed.setup()
-    known = with_known_paths(changed, changed_paths(job.found, found))
+    moved = changed_paths(job.found, found)
+    entered = moved if told is None else tuple(told)
+    along = changed.model_copy(
+        update={"known": {path: one for path, one in changed.known.items() if path not in moved}}
+    )
+    known = with_known_paths(along, entered)
     try:
         trial = without_found(found, job.trial) if job.trial else {}
         data = {"found": found.model_dump(mode="json"), "trial": trial, "known": known}
@@ -195,7 +203,22 @@ def as_fact(job: Job, change: Callable[[Job], Job]) -> Job:
 
 def with_fact(job: Job, path: str, value: float | str) -> Job:
     """The job with a value of the machine as found entered; what is on trial elsewhere is kept. Raises RefusedError."""
-    return with_known(as_fact(job, lambda now: with_value(now, path, value)), (path,))
+    return as_fact(job, lambda now: with_value(now, path, value), (path,))
+
+
+def patch_as_fact(job: Job, patch: Patch) -> Job:
+    """The job with a merge patch over the machine as found: all that it names is entered. Raises RefusedError."""
+    return as_fact(job, lambda now: with_patch(now, patch), [path for path in declared(Setup) if sets(patch, path)])
+
+
+def line_as_fact(job: Job, line: str, clock_h: float | None = None, catalogue: Catalogue | None = None) -> Job:
+    """The job after an entry line about the machine as it was found. Raises RefusedError."""
+    meant = understand(line, job.found, catalogue or _catalogue(job))
+    if isinstance(meant, NotKnown):
+        return with_known(job, (meant.path,), "assumed")
+    values = meant.values if isinstance(meant, SetSeveral) else (meant,) if isinstance(meant, SetValue) else ()
+    told = tuple(one.path for one in values) if values else None
+    return as_fact(job, lambda now: apply_line(now, line, clock_h, catalogue)[0], told)
 
 
 def with_fault(job: Job, key: str, minute: float) -> Job:

@@ -24,7 +24,7 @@ from zeotherm.core.runs.series import Series, as_series, merged
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
 from zeotherm.shop.editing import run_edits
-from zeotherm.shop.editing.edits import as_fact, with_patch
+from zeotherm.shop.editing.edits import patch_as_fact
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.files import run_files
 from zeotherm.shop.files.asking import UnsureError
@@ -267,7 +267,7 @@ class Measuring(QObject):
         """Let the model print this program, and note its hash for every run that has none; False when refused."""
 
         def used(job: Job) -> Job:
-            return _with_program(as_fact(job, lambda now: with_patch(now, as_job(program))), program)
+            return _with_program(patch_as_fact(job, as_job(program)), program)
 
         return self._bench.edit(used, _("part program"))
 
