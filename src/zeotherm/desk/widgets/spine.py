@@ -99,26 +99,31 @@ class StepCell(QAbstractButton):
         painter.end()
 
 
-class Alarm(QAbstractButton):
-    """Smoke or runaway: leads to what to do, from everywhere."""
+class KeyCell(QAbstractButton):
+    """A drawn button in the spine, its key below it."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
+    def __init__(self, text: str, spoken: str, key: str, parent: QWidget | None = None) -> None:
         super().__init__(parent)
+        self._key = key
         self.setFixedSize(theme.scaled(46), theme.scaled(HEIGHT))
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setText(_("Smoke or runaway"))
-        self.setAccessibleName(_("Smoke or runaway: what to do"))
-        self.setToolTip(_("Smoke or runaway: what to do (F1)"))
+        self.setText(text)
+        self.setAccessibleName(spoken)
+        self.setToolTip(_("{what} ({key})").format(what=spoken, key=key))
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+
+    def draw(self, painter: QPainter, middle: float) -> None:
+        """Draw what it stands for, about a middle [px]."""
+        raise NotImplementedError
 
     def paintEvent(self, event: QPaintEvent | None) -> None:
         t = theme.tokens()
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        draw_hazard(painter, "flame", QRectF(self.width() / 2 - 12, 7, 24, 24))
+        self.draw(painter, self.width() / 2)
         painter.setPen(t["soft"])
         painter.setFont(theme.font(12, 600))
-        painter.drawText(QRectF(0, 33, self.width(), 18), Qt.AlignmentFlag.AlignCenter, "F1")
+        painter.drawText(QRectF(0, 33, self.width(), 18), Qt.AlignmentFlag.AlignCenter, self._key)
         if self.hasFocus():
             painter.setPen(theme.pen(t["meas"], 2))
             painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -126,33 +131,26 @@ class Alarm(QAbstractButton):
         painter.end()
 
 
-class MenuButton(QAbstractButton):
-    """Opens the menu; F10 does, too."""
+class Alarm(KeyCell):
+    """Smoke or runaway: leads to what to do, from everywhere."""
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self.setFixedSize(theme.scaled(46), theme.scaled(HEIGHT))
-        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        self.setText(_("Menu"))
-        self.setAccessibleName(_("Menu"))
-        self.setToolTip(_("Menu (F10)"))
-        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        super().__init__(_("Smoke or runaway"), _("Smoke or runaway: what to do"), "F1", parent)
 
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        t = theme.tokens()
-        painter = QPainter(self)
-        painter.setPen(theme.pen(t["ink"], 2))
-        middle = self.width() / 2
+    def draw(self, painter: QPainter, middle: float) -> None:
+        draw_hazard(painter, "flame", QRectF(middle - 12, 7, 24, 24))
+
+
+class MenuButton(KeyCell):
+    """Opens the menu."""
+
+    def __init__(self, parent: QWidget | None = None) -> None:
+        super().__init__(_("Menu"), _("Menu"), "F10", parent)
+
+    def draw(self, painter: QPainter, middle: float) -> None:
+        painter.setPen(theme.pen(theme.tokens()["ink"], 2))
         for y in (13, 19, 25):
             painter.drawLine(QPointF(middle - 9, y), QPointF(middle + 9, y))
-        painter.setPen(t["soft"])
-        painter.setFont(theme.font(12, 600))
-        painter.drawText(QRectF(0, 33, self.width(), 18), Qt.AlignmentFlag.AlignCenter, "F10")
-        if self.hasFocus():
-            painter.setPen(theme.pen(t["meas"], 2))
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.drawRect(self.rect().adjusted(2, 2, -3, -3))
-        painter.end()
 
 
 class EntryLine(QWidget):
