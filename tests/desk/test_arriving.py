@@ -65,6 +65,9 @@ def test_a_wrong_reading_and_a_wrong_code_are_said_and_nothing_is_lost(qtbot, wi
     page.chips["leaks"].setFocus()
     assert field.property("wrong")
     assert "'nine' is no number" in window.spine.entry.hint.toolTip()
+    page.begin()
+    assert "Correct the reading" in window.spine.entry.hint.toolTip()
+    assert window.shown == "arriving"
     type_line(qtbot, window, "h2 x9")
     assert "'x9' is no code of this page" in window.spine.entry.hint.toolTip()
     assert page.arrival.complaints == ("leaks",)

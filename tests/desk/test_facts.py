@@ -53,6 +53,20 @@ def test_a_deciding_fact_opens_its_place_and_is_entered_there(fresh, qtbot):
     assert fresh.bench.job.known[path].how == "entered"
 
 
+def test_what_decides_stays_in_its_place_while_a_lever_is_dragged(fresh, qtbot):
+    shown = fresh.explain.facts
+    before, height = shown.view, shown.height()
+    fresh.bench.set_value("printing.flow_mm3_s", 4.4, dragging=True)
+    qtbot.waitUntil(lambda: fresh.bench.found.job == fresh.bench.job, timeout=60_000)
+    assert not fresh.bench.found.decided
+    assert (shown.view, shown.height()) == (before, height)
+    fresh.bench.set_value("printing.flow_mm3_s", 4.5)
+    settle(qtbot, fresh)
+    assert shown.view is not before  # reckoned anew
+    fresh.explain.turn_to("bed")
+    assert shown.view is None or shown.view.aside != before.aside
+
+
 def test_a_value_that_was_assumed_is_entered_and_one_that_is_known_goes_on_trial(fresh):
     fresh.bench.describe("fan.voltage_v", 12.0)
     assert fresh.bench.job.found.fan.voltage_v == 12.0

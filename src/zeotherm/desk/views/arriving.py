@@ -197,6 +197,7 @@ class ArrivingPage(QWidget):
         self._reader.ask(lambda _cancelled: iter((self._bench.other_machines(),)))
         for field in self.fields.values():
             field.clear()
+            put_on(field, "wrong", False)
         self._take(Incoming())
 
     def _list_known(self, others: tuple[Job, ...]) -> None:
@@ -296,6 +297,9 @@ class ArrivingPage(QWidget):
 
     def begin(self) -> None:
         """Begin the job."""
+        if any(field.property("wrong") for field in self.fields.values()):
+            self._bench.told.emit(_("Correct the reading that is marked, or empty its field."))
+            return
         if self.arrival.empty:
             return
         try:

@@ -24,12 +24,16 @@ class DecidingFacts(RowsWidget):
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(_("Facts that decide"), parent)
         self._view: FactsView | None = None
+        self._of: tuple[str, ...] = ()  # the part and the job that it speaks of
         self._compact = False
         self.hide()
 
-    def show_view(self, view: FactsView | None) -> None:
-        """Show it; None: nothing is assumed."""
-        self._view = view
+    def show_view(self, view: FactsView | None, of: tuple[str, ...] = (), *, final: bool = True) -> None:
+        """Show it; None: nothing is assumed. of: the part and the job; final: whether all is reckoned. What is not does
+        not take the place of what was said of the same, lest everything below it jumps under the hand."""
+        if not final and view is not None and self._view is not None and of == self._of:
+            return
+        self._view, self._of = view, of
         self.setVisible(view is not None)
         self._take_height()
         self.lay_out()

@@ -92,7 +92,8 @@ class HotendTeller(Teller):
         judged = found.judged
         self._told_of = (judged, found.deciding)
         self._view.verdict.show_verdict(verdict(judged, found.standing))
-        self._view.facts.show_view(facts_view(found))
+        of = (self.part, found.job.number)
+        self._view.facts.show_view(facts_view(found), of, final=found.decided)
         self._view.cautions.show_called(cautions(judged), judged.catalogue)
         if judged.strengths:
             catalogue = self._bench.catalogue

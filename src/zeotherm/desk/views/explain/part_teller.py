@@ -180,7 +180,8 @@ class PartTeller(Teller, Generic[Known]):
         view.verdict.show_verdict(verdict_on(self.words, answer, on))
         rows = margin_rows(answer)
         view.margins.show_rows(unsure_rows(rows) if self._open else rows)
-        view.facts.show_view(deciding_view(answer, on, catalogue) or assumed_view(on, catalogue))
+        facts, of = deciding_view(answer, on, catalogue), (self.part, found.job.number)
+        view.facts.show_view(facts or assumed_view(on, catalogue), of, final=facts is not None)
         view.cautions.show_called(called_for(catalogue, answer.facts), catalogue)
         if found.job != self._rows_of or answer.strengths:  # while dragged, the edit laid them already
             view.levers.show_rows(lever_rows(found.job, catalogue, answer, self.part))
