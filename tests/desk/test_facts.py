@@ -6,7 +6,8 @@ from PyQt6.QtCore import Qt
 from tests.window import settle
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
-from zeotherm.desk.viewmodels import ladder
+from zeotherm.desk.viewmodels import ladder, ladder_of_set
+from zeotherm.desk.views.choose.shown import board
 from zeotherm.shop.editing import edits
 
 
@@ -91,6 +92,9 @@ def test_a_board_that_needs_nothing_says_so_only_of_what_is_known(fresh, qtbot):
     band = fresh.choose.verdict
     qtbot.waitUntil(lambda: band.accessibleName() == "Every limit holds as far as known", timeout=240_000)
     assert "facts are assumed" in band.accessibleDescription()
+    solved = fresh.choose._solved
+    assert all(cell.state is not State.CLEAR for column in board(solved).columns for cell in column.cells)
+    assert all(state is not State.CLEAR for state, _count in ladder_of_set(solved).counts)
 
 
 def test_a_path_that_no_machine_has_is_refused_in_words(fresh):

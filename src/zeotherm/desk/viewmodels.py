@@ -14,6 +14,7 @@ from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.levers import levers_of
 from zeotherm.core.judgement.margins import Margin, State
+from zeotherm.core.judgement.standing import Standing
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.hours import Pause
 from zeotherm.core.machine.known import How, how_known
@@ -146,6 +147,11 @@ def unsure_rows(rows: tuple[MarginRow, ...]) -> tuple[MarginRow, ...]:
     return tuple(replace(row, state=_unsure(row.state)) for row in rows)
 
 
+def as_sure(state: State, on: Standing) -> State:
+    """A state by what it stands on: nothing is clear that hangs on facts that nobody entered."""
+    return _unsure(state) if on.open else state
+
+
 def _unsure(state: State) -> State:
     return State.UNKNOWN if state is State.CLEAR else state
 
@@ -165,7 +171,7 @@ def ladder_of_set(solved: SolvedBoard) -> LadderView | None:
     ranked = replace(answer, margins=margins(answer.solved, answer.limits, answer.bands))
     when = clock(shown.course.run.clock(shown.course.worst_time))
     title = _("With the set, worst at {clock}") if shown is not base else _("As found, worst at {clock}")
-    return LadderView(
+    view = LadderView(
         title=title.format(clock=when),
         markers=tuple(
             marker(key, value, ranked, solved.job, was.get(key))
@@ -175,6 +181,7 @@ def ladder_of_set(solved: SolvedBoard) -> LadderView | None:
         softening=(given.softening, given.softening + given.swelling_span),
         counts=tuple((state, ranked.count(state)) for state in (State.OVER, State.SHORT, State.CLOSE, State.CLEAR)),
     )
+    return unsure(view) if solved.on.open else view
 
 
 def _title(found: Found) -> str:

@@ -10,9 +10,11 @@ from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.choices.board import Column, worse
 from zeotherm.core.judgement.margins import Margin, State
+from zeotherm.core.judgement.standing import Standing
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.patches import ClashError
 from zeotherm.core.solver.axisymmetric import NotConvergedError
+from zeotherm.desk.viewmodels import as_sure
 from zeotherm.wording import course as times
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers
@@ -144,7 +146,7 @@ def _column(solved: SolvedBoard, keys: Keys, shown: list[Margin], title: str, le
         spoken = f"{title}, {trouble or _('being solved')}"
         state = State.UNKNOWN
         return ColumnView(key, letter, title, taken, not trouble, (), (trouble,) if trouble else (), state, spoken)
-    cells = tuple(_cell(column.margins.get(margin.key)) for margin in shown)
+    cells = tuple(_cell(column.margins.get(margin.key), solved.on) for margin in shown)
     worst = min(
         (m for m in column.margins.values() if m.room is not None),
         key=lambda m: (m.room or 0.0) / (m.clear_from or 1.0),
@@ -152,7 +154,8 @@ def _column(solved: SolvedBoard, keys: Keys, shown: list[Margin], title: str, le
     spoken = f"{title}, {words.label(worst)} {words.room(worst)} {words.band(worst)}, "
     spoken += f"{_('sure')} {numbers.share(column.sure)}"
     figures = _figures(solved.job, column)
-    return ColumnView(key, letter, title, taken, False, cells, figures, worst.state, spoken, _tip(title, column, shown))
+    state = as_sure(worst.state, solved.on)
+    return ColumnView(key, letter, title, taken, False, cells, figures, state, spoken, _tip(title, column, shown))
 
 
 def _tip(title: str, column: Column, shown: list[Margin]) -> str:
@@ -161,7 +164,7 @@ def _tip(title: str, column: Column, shown: list[Margin]) -> str:
     return "\n".join([title, *lines, _("95 % bands, of first order")])
 
 
-def _cell(margin: Margin | None) -> Cell:
+def _cell(margin: Margin | None, on: Standing) -> Cell:
     if margin is None or margin.room is None:
         return Cell("–", State.UNKNOWN, 0.0)
     unit = _unit(margin)
@@ -171,7 +174,7 @@ def _cell(margin: Margin | None) -> Cell:
     bar, least, most = (
         max(-1.0, min(1.0, room / whole)) for room in (margin.room, margin.room - down, margin.room + up)
     )
-    return Cell(numbers.plain(margin.room, places), margin.state, bar, least, most)
+    return Cell(numbers.plain(margin.room, places), as_sure(margin.state, on), bar, least, most)
 
 
 def _figures(job: Job, column: Column) -> tuple[str, ...]:
