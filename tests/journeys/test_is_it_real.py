@@ -29,6 +29,8 @@ def test_is_the_difference_real(qtbot, open_window, tmp_path):
 
     # a new job on the bench, in Measure: nothing yet
     QTest.keyClick(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+    type_line(qtbot, window, "m0")
+    QTest.keyClick(window.arriving.tiles["none"], Qt.Key.Key_Return)
     QTest.keyClick(window, Qt.Key.Key_F3)
     compared(qtbot, window)
     assert page.view.verdict.headline == "Nothing measured yet"

@@ -124,7 +124,10 @@ def test_a_gap_at_the_liner_is_found(intake, qtbot):
 def test_a_setting_leaves_the_heat_with_a_clear_word(intake, qtbot):
     window = intake("Curlew")
     QTest.keyClick(window, Qt.Key.Key_N, Qt.KeyboardModifier.ControlModifier)
+    type_line(qtbot, window, "m0")
+    QTest.keyClick(window.arriving.tiles["none"], Qt.Key.Key_Return)
     settle(qtbot, window)
+    QTest.keyClick(window, Qt.Key.Key_F2)
     wait(qtbot, window)
     assert window.intake.verdict.accessibleName() == "Nothing known yet: what goes wrong?"
     for line in ("bad corners", "hand feed free", "new settings"):
