@@ -13,7 +13,7 @@ from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.knowledge import Fact
 from zeotherm.core.judgement.bands import Band
-from zeotherm.core.judgement.deciding import may_be
+from zeotherm.core.judgement.deciding import deciding_of, may_be
 from zeotherm.core.judgement.standing import (
     ALL_KNOWN,
     Deciding,
@@ -33,6 +33,7 @@ from zeotherm.core.parts.hotend.judge.deciding import deciding
 from zeotherm.core.parts.registry import PARTS
 from zeotherm.shop.files.job_files import read_job
 from zeotherm.shop.places import demo_jobs
+from zeotherm.wording.standing import assumed
 
 CATALOGUE = shipped()
 SIDES = st.floats(0.0, 50.0)
@@ -151,6 +152,18 @@ def test_a_verdict_is_open_until_nothing_that_is_assumed_decides():
     assert not Standing(("vents",), small).open
     assert Standing(("vents",), large).open
     assert Standing(("vents",), large).of("bore") is None
+
+
+def test_a_fact_of_which_nothing_could_be_tried_never_counts_as_sound():
+    own, size, fan = Band(5.0, 5.0), CATALOGUE.facts["enclosure_size"], CATALOGUE.facts["sink_fan"]
+    for facts in ([("enclosure_size", size, [])], [("sink_fan", fan, None)]):
+        found = deciding_of("feed", own, facts, CATALOGUE)
+        assert found.untried == (facts[0][0],)
+        assert found.decide == ()
+        assert Standing((facts[0][0],), found).open
+        assert "matters" not in assumed(Standing((facts[0][0],), found))
+    ruled_out = deciding_of("feed", own, [("sink_fan", fan, [])], CATALOGUE)  # by what is known
+    assert not Standing(("sink_fan",), ruled_out).open
 
 
 def test_an_empty_job_stands_on_what_is_assumed_and_is_too_close_to_call():

@@ -11,6 +11,7 @@ from zeotherm.answers.processes import Processes
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.choices.board import column, offered
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.judgement.standing import ALL_KNOWN
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.desk.style import theme
 from zeotherm.desk.views.choose.board import Board
@@ -31,11 +32,11 @@ def solved(demo):
 
 def test_what_is_not_solved_yet_is_pending(solved):
     job, columns = solved
-    view = board(SolvedBoard(job, {(): columns[()]}, {}, None, False))
+    view = board(SolvedBoard(job, {(): columns[()]}, {}, None, False, ALL_KNOWN))
     assert [one.pending for one in view.columns] == [False, True, True, True]
     assert view.verdict.headline == "Looking for the cheapest set"
     assert view.chosen is None
-    nothing = board(SolvedBoard(job, {}, {}, None, False))
+    nothing = board(SolvedBoard(job, {}, {}, None, False, ALL_KNOWN))
     assert nothing.limits == ()
     assert nothing.verdict.state is State.UNKNOWN
 
@@ -43,7 +44,7 @@ def test_what_is_not_solved_yet_is_pending(solved):
 def test_the_suggested_set_stands_at_the_right(solved):
     job, columns = solved
     both = columns[("clean_guard", "duct")]
-    view = board(SolvedBoard(job, columns, {}, both, True))
+    view = board(SolvedBoard(job, columns, {}, both, True, ALL_KNOWN))
     assert view.chosen_head == "Suggested set"
     assert view.chosen.title == "B + C"
     assert view.verdict.headline == "£9 and 35 minutes: clean the fan guard + fan duct from outside"
@@ -58,7 +59,9 @@ def test_a_set_taken_that_is_not_enough_says_what_is_left(solved):
     job, columns = solved
     taken = with_chosen(job, ["silicone_sleeve"])
     sleeve = column(job.found, job.variants, ("silicone_sleeve",), shipped(), {})
-    view = board(SolvedBoard(taken, {**columns, sleeve.keys: sleeve}, {}, columns[("clean_guard", "duct")], True))
+    view = board(
+        SolvedBoard(taken, {**columns, sleeve.keys: sleeve}, {}, columns[("clean_guard", "duct")], True, ALL_KNOWN)
+    )
     assert view.chosen_head == "Set taken"
     assert view.verdict.state.bad
     assert view.verdict.reason.startswith("Not enough: ")
@@ -68,7 +71,9 @@ def test_a_set_taken_that_is_not_enough_says_what_is_left(solved):
 
 def test_no_set_and_a_failed_column_are_said(solved):
     job, columns = solved
-    view = board(SolvedBoard(job, {(): columns[()]}, {("duct",): NotConvergedError("no balance")}, None, True))
+    view = board(
+        SolvedBoard(job, {(): columns[()]}, {("duct",): NotConvergedError("no balance")}, None, True, ALL_KNOWN)
+    )
     assert view.verdict.headline == "No set on the board meets every limit"
     duct = next(one for one in view.columns if one.key == "duct")
     assert not duct.pending
@@ -77,7 +82,7 @@ def test_no_set_and_a_failed_column_are_said(solved):
 
 def test_cells_carry_their_state_and_side(solved):
     job, columns = solved
-    view = board(SolvedBoard(job, columns, {}, None, True))
+    view = board(SolvedBoard(job, columns, {}, None, True, ALL_KNOWN))
     found, _clean, duct, _sleeve = view.columns
     worst = [label for label, _unit in view.limits].index("Feed")
     assert found.cells[worst].state is State.SHORT
@@ -94,7 +99,7 @@ def test_the_board_uses_the_width_there_is(qtbot, solved, width):
     widget = Board()
     qtbot.addWidget(widget)
     widget.set_room(width, width < 900)
-    widget.show_view(board(SolvedBoard(job, columns, {}, columns[("clean_guard", "duct")], True)))
+    widget.show_view(board(SolvedBoard(job, columns, {}, columns[("clean_guard", "duct")], True, ALL_KNOWN)))
     widget.resize(widget.sizeHint())
     assert widget.sizeHint().width() <= width
     assert not widget.grab().isNull()

@@ -19,7 +19,7 @@ from zeotherm.core.choices.board import (
     shorter,
     subjects,
 )
-from zeotherm.core.judgement.standing import ALL_KNOWN, Standing, standing
+from zeotherm.core.judgement.standing import Standing, standing
 from zeotherm.core.machine.documents import Job, Setup, Variant
 from zeotherm.core.parts.hotend.judge.course import Course, plan
 from zeotherm.core.questions import Cancelled, Question, Stage
@@ -36,7 +36,7 @@ class SolvedBoard:
     failed: Mapping[Keys, Exception]
     cheapest: Column | None
     searched: bool
-    on: Standing = ALL_KNOWN  # what the verdict on the machine as found stands on
+    on: Standing  # what the verdict on the machine as found stands on
 
 
 def _as_found(

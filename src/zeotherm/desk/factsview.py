@@ -70,7 +70,7 @@ def facts_view(found: Found) -> FactsView | None:
         return None
     view = deciding_view(judged, on, found.answer.catalogue)
     if view is None:
-        waits = _("{assumed} Which of them decide is being reckoned.").format(assumed=known.assumed(on))
+        waits = _("{assumed} Which of them decide is being worked out.").format(assumed=known.assumed(on))
         return FactsView(DECIDE, "", (), (), known.assumed(on) if found.decided else waits)
     return view
 
@@ -80,6 +80,8 @@ def deciding_view(judged: Ordered, on: Standing, catalogue: Catalogue) -> FactsV
     deciding = on.deciding
     margin = judged.margin(deciding.limit) if deciding is not None else None
     if deciding is None or margin is None or margin.room is None:
+        return None
+    if not deciding.decide and on.open:
         return None
     if not deciding.decide:
         text = _("{assumed} {nothing}").format(assumed=known.assumed(on), nothing=known.NOTHING_DECIDES)

@@ -77,7 +77,7 @@ def as_far_as_known(headline: str) -> str:
 def assumed(on: Standing) -> str:
     """How much of it is assumed, and whether that matters."""
     count = len(on.assumed)
-    if on.deciding is None:
+    if on.deciding is None or (on.open and not on.deciding.decide):  # nobody knows what hangs on one that was not tried
         return _("One fact is assumed.") if count == 1 else _("{count} facts are assumed.").format(count=count)
     decide = len(on.deciding.decide)
     if decide == 0:

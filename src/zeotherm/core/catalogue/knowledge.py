@@ -149,9 +149,18 @@ class Fact(Entry):
     may_be: tuple[MayBe, ...] = ()
     signs: tuple[Sign, ...] = ()
 
+    @property
+    def tells(self) -> bool:
+        """Whether it says what it may be."""
+        return any(self._ways)
+
+    @property
+    def _ways(self) -> list[bool]:
+        return [one is not None for one in (self.between, self.within, self.within_pct)] + [bool(self.may_be)]
+
     @model_validator(mode="after")
     def _says_one_thing(self) -> Fact:
-        given = [one is not None for one in (self.between, self.within, self.within_pct)] + [bool(self.may_be)]
+        given = self._ways
         if sum(given) > 1 or (self.may_be == () and any(given) and len(self.paths) > 1):
             raise ValueError(
                 "a fact has one of between, within, within_pct and may_be, of one number where it is no kind"

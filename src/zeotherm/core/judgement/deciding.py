@@ -48,12 +48,21 @@ def spread(fact: Fact, tried: Sequence[Moved]) -> tuple[float, float]:
 
 
 def deciding_of(
-    limit: str, own: Band, facts: Iterable[tuple[str, Fact, Sequence[Moved]]], catalogue: Catalogue
+    limit: str, own: Band, facts: Iterable[tuple[str, Fact, Sequence[Moved] | None]], catalogue: Catalogue
 ) -> Deciding:
-    """What decides the verdict of a limit, most deciding first; own: the model's band of its room."""
-    found = [Doubtful(key, *spread(fact, tried), _through(limit, tried, catalogue)) for key, fact, tried in facts]
+    """What decides the verdict of a limit, most deciding first; own: the model's band of its room.
+
+    facts: each by its key, with what was tried of it: nothing where what is known rules all of it out; None where none
+    of it had an answer. That counts as untried, and so does a fact that does not say what it may be.
+    """
+    found, untried = [], []
+    for key, fact, tried in facts:
+        if tried is None or not fact.tells:
+            untried.append(key)
+        else:
+            found.append(Doubtful(key, *spread(fact, tried), _through(limit, tried, catalogue)))
     kept = [one for one in found if one.down > HARDLY * own.down or one.up > HARDLY * own.up]
-    return Deciding(limit, tuple(kept), own).most_deciding_first()
+    return Deciding(limit, tuple(kept), own, tuple(untried)).most_deciding_first()
 
 
 def _through(limit: str, tried: Sequence[Moved], catalogue: Catalogue) -> str:

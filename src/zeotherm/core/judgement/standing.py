@@ -39,6 +39,7 @@ class Deciding:
     limit: str  # of the worst margin, by key
     facts: tuple[Doubtful, ...]
     own: Band  # of the model, with every fact known
+    untried: tuple[str, ...] = ()  # facts of which nothing could be tried: nobody knows what hangs on them
 
     @property
     def now(self) -> Band:
@@ -87,7 +88,8 @@ class Standing:
     @property
     def open(self) -> bool:
         """Whether something that nobody told may change the verdict: what was not reckoned may."""
-        return bool(self.assumed) and (self.deciding is None or bool(self.deciding.decide))
+        known = self.deciding is not None and not self.deciding.decide and not self.deciding.untried
+        return bool(self.assumed) and not known
 
     def with_deciding(self, deciding: Deciding | None) -> Standing:
         """The same once it is known what decides."""

@@ -40,11 +40,12 @@ def deciding_at_rest(
     worst = min(judged, key=_by_clear)
     clear, least = worst.clear_from or 1.0, _by_clear(worst)
 
-    def tried(fact: Fact) -> list[Moved]:
-        found = []
+    def tried(fact: Fact) -> list[Moved] | None:
+        found, asked = [], False
         for share, change in may_be(setup, fact, told):
             if cancelled():
                 raise CancelledError
+            asked = True
             try:
                 other = rest(patched(setup, change), catalogue, tolerances, course, cancelled=cancelled)
             except NO_ANSWER:
@@ -53,7 +54,7 @@ def deciding_at_rest(
             if rooms:
                 there, limit = min(rooms)
                 found.append((share, clear * (there - least), limit))
-        return found
+        return found if found or not asked else None
 
     margin = full.margin(worst.key)
     own = margin.band if margin is not None and margin.band is not None else Band(0.0, 0.0)

@@ -281,7 +281,7 @@ class ArrivingPage(QWidget):
     def _summary(self, arrival: Incoming) -> str:
         catalogue = self._bench.catalogue
         if arrival.empty:
-            return _("Nothing told yet. Everything is assumed.")
+            return _("Nothing entered yet. Everything is assumed.")
         lines = [catalogue.complaints[key].label for key in arrival.complaints]
         if arrival.known is not None:
             lines.append(_("{machine}, as this shop knows it").format(machine=arrival.known.machine))

@@ -209,7 +209,7 @@ def _verdict(solved: SolvedBoard, base: Column | None) -> Verdict:
         return Verdict(_("The machine as found is being run"), _("Columns appear as they are solved."), State.UNKNOWN)
     if base.passes and not job.chosen:
         if solved.on.open:
-            text = _("{assumed} Find out what decides before you leave it as it is.")
+            text = _("{assumed} Find them out before you leave it as it is.")
             reason = text.format(assumed=assumed(solved.on))
             return Verdict(_("Every limit holds as far as known"), reason, State.UNKNOWN)
         return Verdict(_("Every limit holds as found"), _("Nothing needs to be changed."), State.CLEAR)

@@ -41,16 +41,16 @@ def deciding(
     except NotConvergedError:
         return None
 
-    def tried(fact: Fact) -> list[Moved]:
-        found = []
+    def tried(fact: Fact) -> list[Moved] | None:
+        found, asked = [], False
         for share, change in may_be(probe.setup, fact, known):
             if cancelled():
                 raise CancelledError
-            solved = probe.with_change(change)
+            solved, asked = probe.with_change(change), True
             if solved is not None:
                 least, limit = _least(solved, probe, kind)
                 found.append((share, clear * (least - base), limit))
-        return found
+        return found if found or not asked else None
 
     asked = ((key, fact, tried(fact)) for key, fact in facts.items())
     return deciding_of(worst.key, answer.bands.rooms[worst.key], asked, answer.catalogue)
