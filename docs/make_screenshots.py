@@ -10,6 +10,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from tests.clocks import Clocks
 
+from zeotherm.core.parts.registry import PARTS
 from zeotherm.core.work.planning import OrderLine
 from zeotherm.desk.application import make_window
 from zeotherm.desk.window import Window
@@ -20,7 +21,7 @@ INTAKE = ("forget fan air in", "forget sink base", "jams", "late", "fan weak")
 HEATED = ("case heater 300 W", "heater place roof", "case wanted 60", "case sensor 90 %")
 SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain.png": ("light", (1280, 800), "explain", "Curlew", ()),
-    "explain-trial.png": ("light", (1280, 800), "explain", "Curlew", ("vents 60 %", "guard 10 %")),
+    "machine.png": ("light", (1280, 800), "machine", "Gannet", ()),
     "explain-new.png": ("light", (1280, 800), "new", "Curlew", ()),
     "explain-power.png": ("light", (1280, 800), "power", "Dunlin", ()),
     "explain-bed.png": ("light", (1280, 800), "bed", "Dunlin", ()),
@@ -59,6 +60,7 @@ def _arrive(window: Window, view: str, lines: tuple[str, ...]) -> None:
     if view == "new":
         window.arriving.begin()
         settle(window)
+        _machine(window)
     QTest.qWait(200)
 
 
@@ -67,6 +69,7 @@ def shoot(name: str, folder: Path) -> None:
     theme, size, view, machine, lines = SHOTS[name]
     window = make_window(folder / f"{name}.zeotherm", demo=True, theme_name=theme)
     window.resize(*size)
+    window.explain.turn_to("hotend")
     window.show()
     settle(window)
     window.bench.prefer(machine)
@@ -89,6 +92,8 @@ def shoot(name: str, folder: Path) -> None:
         _measure(window, view.partition(":")[2])
     elif view.startswith("do"):
         _do(window, view.partition(":")[2])
+    elif view == "machine":
+        _machine(window)
     elif view == "bed":
         _bed(window)
     elif view == "case":
@@ -116,6 +121,17 @@ def _choose(window: Window) -> None:
     for _ in range(1500):
         QTest.qWait(20)
         if told and told[-1].searched and not window.choose.asked.busy:
+            break
+    QTest.qWait(100)
+
+
+def _machine(window: Window) -> None:
+    """Wait until every part of the machine is answered."""
+    machine = window.explain.machine
+    window.show_machine()
+    for _ in range(1500):
+        QTest.qWait(20)
+        if not machine.busy and machine.whole is not None and len(machine.whole.parts) == len(PARTS):
             break
     QTest.qWait(100)
 

@@ -29,11 +29,12 @@ def open_window(qtbot, tmp_path: Path) -> Iterator[Callable[..., Window]]:
     opened: list[Window] = []
     threads, processes = set(threading.enumerate()), set(_children())
 
-    def open_one(*, settled: bool = True, alone: bool = False) -> Window:
+    def open_one(*, settled: bool = True, alone: bool = False, part: str = "hotend") -> Window:
         store = None if alone else STORE
         window = make_window(tmp_path / "demo.zeotherm", demo=True, theme_name="light", store=store)
         opened.append(window)
         window.resize(1280, 800)
+        window.explain.turn_to(part)
         window.show()
         qtbot.waitExposed(window)
         window.activateWindow()

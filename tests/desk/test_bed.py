@@ -145,7 +145,7 @@ def test_the_tabs_turn_with_ctrl_tab_and_no_bed_is_said(qtbot, open_window):
     window.bench.enter("bed 0")
     qtbot.waitUntil(lambda: explain.verdict.accessibleName() == "No heated bed here", timeout=60_000)
     assert explain.levers.line("bed.target_c").isVisible()
-    for part in ("case", "power", "hotend"):
+    for part in ("case", "power", "machine", "hotend"):
         QTest.keyClick(window, Qt.Key.Key_Tab, Qt.KeyboardModifier.ControlModifier)
         assert explain.part == part
     assert not explain.fit.isVisible()

@@ -98,4 +98,4 @@ def test_from_a_key_to_a_heated_case(qtbot, open_window):
     explain.turn_on()
     assert explain.part == "power"
     explain.turn_on()
-    assert explain.part == "hotend"
+    assert explain.part == "machine"

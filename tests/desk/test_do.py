@@ -267,7 +267,7 @@ def test_smoke_is_one_key_away_from_everywhere(qtbot, work):
         assert work.emergency.blocks["runaway"].isVisible()
         QTest.keyClick(work.emergency.back, Qt.Key.Key_Escape)
         assert work.stack.currentWidget() is shown
-    work.show_machine()
+    work.list_machine()
     QTest.keyClick(work.machine, Qt.Key.Key_F1)
     assert work.stack.currentWidget() is work.emergency
     work.emergency.back.click()

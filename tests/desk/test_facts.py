@@ -36,11 +36,10 @@ def test_a_deciding_fact_opens_its_place_and_is_entered_there(fresh, qtbot):
     row = fresh.explain.facts.view.rows[0]
     before = fresh.bench.found.standing
     fresh.explain.facts.activated.emit(row.key)
-    dialog = fresh.machine
-    assert dialog.isVisible()
-    assert dialog.sought.text() == row.sought
+    card = fresh.explain.machine.card
+    assert card.isVisible()
     path = fresh.bench.catalogue.facts[row.key].paths[0]
-    line = dialog.levers.line(path)
+    line = card.levers.line(path)
     assert line.known_by.accessibleName().endswith("assumed")
     qtbot.mouseClick(line.known_by, Qt.MouseButton.LeftButton)
     assert fresh.bench.job.known[path].how == "entered"

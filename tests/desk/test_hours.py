@@ -121,7 +121,7 @@ def test_a_log_is_dropped_on_the_window(qtbot, open_window, tmp_path):
 
 def test_every_number_is_in_the_machine_dialog(qtbot, open_window):
     window = open_window()
-    QTest.keyClick(window, Qt.Key.Key_M, Qt.KeyboardModifier.ControlModifier)
+    QTest.keyClick(window, Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
     dialog = window.machine
     field = dialog.levers.line("schedule.start_h").field
     assert field.text() == "9:30"

@@ -33,6 +33,7 @@ from zeotherm.shop.files.own_entries import ALL, OwnFile, begin_own, read_own
 from zeotherm.shop.leftovers import own_prefix
 from zeotherm.shop.workshops.keeper import Keeper
 from zeotherm.shop.workshops.workshop import Workshop
+from zeotherm.wording.entry import SetValue, understand
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
@@ -237,6 +238,14 @@ class Bench(QObject):
             self.set_value(path, value, dragging=dragging)
         else:
             self.edit(lambda job: edits.with_fact(job, path, value), declared(Setup)[path].label)
+
+    def typed(self, path: str, text: str) -> float | str:
+        """The value of what is typed into the field of a path. ValueError says what to do."""
+        label = declared(Setup)[path].label
+        meant = understand(f"{label} {text}", self._job.setup(), self.catalogue)
+        if not isinstance(meant, SetValue) or meant.path != path:
+            raise ValueError(getattr(meant, "text", _("That is no value for {label}.").format(label=label)))
+        return meant.value
 
     def set_known(self, path: str, how: How) -> None:
         """Say how a value of the machine as found is known; assumed: nobody told it."""

@@ -42,7 +42,8 @@ def _groups(window: Window) -> tuple[tuple[str, tuple[Entry, ...]], ...]:
             (_("Export damaged entries"), "", window.papers.export_damaged),
         )),
         (_("Machine"), (
-            (_("All of the machine"), "Ctrl+M", window.show_machine),
+            (_("The machine"), "Ctrl+M", window.show_machine),
+            (_("Find a number or part"), "Ctrl+F", window.list_machine),
             (_("The bed"), "Ctrl+B", window.show_bed),
             (_("The case"), "Ctrl+E", window.show_case),
             (_("The power path"), "Ctrl+W", window.show_power),

@@ -55,7 +55,6 @@ from zeotherm.shop.files.arrivals import Arrival, kind_of
 from zeotherm.wording.entry import Understood, understand
 from zeotherm.wording.language import _
 from zeotherm.wording.runs import brief
-from zeotherm.wording.verdict import short, verdict
 
 if TYPE_CHECKING:
     from zeotherm.core.parts.bed.part import BedFound
@@ -320,6 +319,11 @@ class Window(QMainWindow):
         self._turn_to(self._before_alarm)
 
     def show_machine(self) -> None:
+        """The whole machine, explained."""
+        self.explain.turn_to(self.explain.machine.part)
+        self.show_explain()
+
+    def list_machine(self) -> None:
         """Every number and part of the machine, beside the window."""
         self.find_machine("")
 
@@ -373,6 +377,7 @@ class Window(QMainWindow):
         self.spine.alarm.clicked.connect(self.show_emergency)
         self.spine.menu.clicked.connect(self.open_menu)
         self.explain.asked_for.connect(self.find_machine)
+        self.explain.part_answered.connect(self._show_brief)
         self.spine.entry.entered.connect(self._enter)
         self.explain.verdict.button.clicked.connect(self.show_choose)
         self.beside.failed.connect(
@@ -399,10 +404,15 @@ class Window(QMainWindow):
             self.spine.choose.show_answer(options if count else _("No options yet"), State.UNKNOWN)
 
     def _show_answer(self, found: Found) -> None:
-        on = found.standing
-        self.spine.explain.show_answer(short(found.judged, on), verdict(found.judged, on).state)
+        self._show_brief()
         if found.complete:
             self.make_ready()
+
+    def _show_brief(self) -> None:
+        """Explain's cell: the worst of the machine, as far as it is known."""
+        told = self.explain.machine.brief()
+        if told is not None:
+            self.spine.explain.show_answer(*told)
 
     def _show_writing(self, writing: bool) -> None:
         """A star in the title until the file has every edit; another edit may fail anew."""
@@ -495,7 +505,7 @@ class Window(QMainWindow):
             pass
         elif self.shown != "explain":
             self.show_explain()
-        else:
+        elif not self.explain.close_card():
             self.explain.stop()
         return True
 
@@ -543,7 +553,7 @@ class Window(QMainWindow):
         if any(one.answers for one in complaints):
             self.show_intake()
         else:
-            self.explain.turn_to(complaints[0].part if complaints else "hotend")
+            self.explain.turn_to(complaints[0].part if complaints else self.explain.machine.part)
             self.show_explain()
         for one in complaints:
             if one.first:

@@ -134,11 +134,24 @@ def short(answer: Answer, on: Standing) -> str:
     """The answer in a few words, for the spine and the job list."""
     if answer.wrong:
         return _("Wrong voltage: {part}").format(part=begun(voltage.PARTS[answer.wrong[0].part]))
-    deciding = on.of(answer.worst.key)
-    if deciding is not None and too_close(answer.worst.room, deciding):
+    if _too_close(answer.worst, on):
         return assumed_short(on)
-    told = lead(answer)
-    return f"{words.label(told)} {words.room(told)}"
+    return _room_of(lead(answer))
+
+
+def short_of(worst: Margin, on: Standing) -> str:
+    """The same of any part, by its worst margin; what decides need not be reckoned for it."""
+    unsure = on.open and on.deciding is None and not worst.state.bad
+    return assumed_short(on) if unsure or _too_close(worst, on) else _room_of(worst)
+
+
+def _too_close(worst: Margin, on: Standing) -> bool:
+    deciding = on.of(worst.key)
+    return deciding is not None and too_close(worst.room, deciding)
+
+
+def _room_of(margin: Margin) -> str:
+    return f"{words.label(margin)} {words.room(margin)}"
 
 
 def _reason(answer: Answer, told: Margin, most: int) -> str:

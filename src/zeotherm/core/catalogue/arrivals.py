@@ -1,4 +1,5 @@
-"""What is brought to a bench: the nearest kinds of machine, complaints and wishes, and the readings that tell most."""
+"""What is brought to a bench: the nearest kinds of machine and their parts, complaints and wishes, the readings that
+tell most."""
 
 from __future__ import annotations
 
@@ -22,6 +23,28 @@ class MachineKind(Entry):
     frame: Literal["open", "cased", "locker", "towers", "none"]  # of the silhouette
     wide_mm: Annotated[float, Field(ge=0)]
     high_mm: Annotated[float, Field(ge=0)]
+
+
+class FrameKind(Entry):
+    """How a machine is built, and how far it reaches beyond its bed where that is not measured."""
+
+    label: str
+    shape: Literal["post", "box", "towers"]
+    deeper_mm: Annotated[float, Field(ge=0)]  # than its bed
+    higher_mm: Annotated[float, Field(ge=0)]  # than its bed is wide
+
+
+class Card(Entry):
+    """A part of a machine as its picture names it, and what is entered on its card."""
+
+    label: str
+    part: str  # whose tab has the rest
+    says: tuple[str, ...] = ()  # paths of what the label says below the name
+    stations: tuple[str, ...] = ()
+    paths: Annotated[tuple[str, ...], Field(min_length=1)]
+    needs: str = ""  # path that says whether it is there at all
+    lacks: tuple[str | float, ...] = ()  # values of it that say it is not
+    without: str = ""  # what the label says then
 
 
 class Complaint(Entry):

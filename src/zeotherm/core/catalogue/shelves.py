@@ -11,7 +11,7 @@ from typing import Annotated, Any, Literal
 import tomli  # compiled, where the standard library's takes three times as long
 from pydantic import Field, JsonValue, model_validator
 
-from zeotherm.core.catalogue.arrivals import Complaint, FirstReading, MachineKind
+from zeotherm.core.catalogue.arrivals import Card, Complaint, FirstReading, FrameKind, MachineKind
 from zeotherm.core.catalogue.enclosures import (
     OWN,
     CaseShape,
@@ -540,6 +540,8 @@ class Catalogue(Entry):
     sound: dict[str, Sound]
     facts: dict[str, Fact]
     machines: dict[str, MachineKind]
+    frames: dict[str, FrameKind]
+    cards: dict[str, Card]
     complaints: dict[str, Complaint]
     first_readings: dict[str, FirstReading]
     contradictions: dict[str, Contradiction]

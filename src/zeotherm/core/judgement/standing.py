@@ -10,6 +10,7 @@ from zeotherm.core.catalogue.knowledge import Fact
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Band
 from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.machine.known import How
 from zeotherm.core.machine.patches import sets
 from zeotherm.core.machine.quantity import declared
 
@@ -149,3 +150,14 @@ def rows_known(job: Job, catalogue: Catalogue) -> Mapping[str, bool]:
     """Every fact that counts for any part of a job's machine, by key: whether it is told."""
     setup = job.setup()
     return {key: told(job, fact) for key, fact in catalogue.facts.items() if meets(fact.needs, setup, catalogue)}
+
+
+LEAST_KNOWN_FIRST: tuple[How, ...] = ("assumed", "entered", "measured", "fitted")
+
+
+def how_told(job: Job, fact: Fact) -> How:
+    """How a fact of a job's machine is known: as the least known of its values is; what is tried is entered."""
+    if not told(job, fact):
+        return "assumed"
+    ways = [job.known[path].how if path in job.known else "entered" for path in fact.paths]
+    return min(ways, key=LEAST_KNOWN_FIRST.index)

@@ -20,7 +20,7 @@ from zeotherm.core.machine.quantity import Document, choice, declared, quantity
 from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
 from zeotherm.core.machine.wiring import Wiring
 
-VERSION = "1.14"
+VERSION = "1.15"
 
 
 class Hotend(Document):
@@ -424,6 +424,9 @@ def _older(text: object, minor: int) -> bool:
     return major == VERSION.partition(".")[0] and told.isdigit() and int(told) < minor
 
 
+FRAME_BY_PART = {  # before format 1.15
+    "round_bed": "towers", "side_vented": "box", "panelled_frame": "box", "closed_production": "box",
+}  # fmt: skip
 THINNER_ONCE = {"steel": 0.34 / 0.45, "titanium": 0.36 / 0.45}  # walls of format 1.11 over those of today
 
 
@@ -527,6 +530,20 @@ class Job(Document):
         if not isinstance(plug, dict) or "kind" in plug:
             return data
         return {**data, "found": {**found, "power": {**power, "heater_plug": {"kind": "crimped_plug", **plug}}}}
+
+    @model_validator(mode="before")
+    @classmethod
+    def _frame_by_its_parts(cls, data: Any) -> Any:
+        """Up to format 1.14 nobody said how a machine is built: its bed or its case tells."""
+        found = data.get("found") if isinstance(data, dict) else None
+        if not isinstance(data, dict) or not isinstance(found, dict) or not _older(data.get("version"), 15):
+            return data
+        parts = [one.get("part") for key in ("bed", "case") if isinstance(one := found.get(key), dict)]
+        told = [kind for part, kind in FRAME_BY_PART.items() if part in parts]
+        frame = found.get("frame", {})
+        if not told or not isinstance(frame, dict):
+            return data
+        return {**data, "found": {**found, "frame": {"kind": told[0], **frame}}}
 
     @model_validator(mode="before")
     @classmethod

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
-from zeotherm.core.machine.quantity import Document, quantity
+from zeotherm.core.machine.quantity import Document, choice, quantity
 
 
 class Frame(Document):
     """Outer size and reach of the machine; nought where it is not measured."""
 
+    kind: str = choice(
+        "bed_moves", "Frame", "frames", names=("frame", "frame kind"), help="How the machine is built; for its picture."
+    )
     width_mm: float = quantity(
         0.0,
         "Machine's width",

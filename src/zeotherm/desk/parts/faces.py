@@ -11,13 +11,15 @@ from zeotherm.core.parts.part import Part
 from zeotherm.core.parts.registry import PARTS
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.parts.hotend.teller import HotendTeller
+from zeotherm.desk.parts.whole.teller import WholeTeller
 from zeotherm.desk.views.explain.page import ExplainPage
 from zeotherm.desk.views.explain.teller import Teller
 
 
 def tellers(bench: Bench, view: ExplainPage) -> tuple[Teller, ...]:
-    """What tells of the hotend, and of each part beside it, in the order of their tabs."""
-    return (HotendTeller(bench, view), *(_module(part, "teller").TELLER(bench, view, part) for part in PARTS.values()))
+    """What tells of the whole machine, of the hotend, and of each part beside it, in the order of their tabs."""
+    beside = (_module(part, "teller").TELLER(bench, view, part) for part in PARTS.values())
+    return (WholeTeller(bench, view), HotendTeller(bench, view), *beside)
 
 
 def size_pages(bench: Bench) -> dict[str, Any]:

@@ -17,10 +17,9 @@ from PyQt6.QtWidgets import (
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.style import theme
-from zeotherm.desk.viewmodels import LeverRow, machine_rows, timed_lines
+from zeotherm.desk.viewmodels import machine_rows, timed_lines
 from zeotherm.desk.widgets.labels import Plain
 from zeotherm.desk.widgets.levers import Levers
-from zeotherm.wording.entry import SetValue, understand
 from zeotherm.wording.language import _
 
 
@@ -33,7 +32,7 @@ class MachineDialog(QDialog):
         self.setWindowTitle(_("All of the machine"))
         self.setWindowFlag(Qt.WindowType.Window, True)
         self._bench = bench
-        self.levers = Levers(self._understood, _("Every number and part"))
+        self.levers = Levers(lambda row, text: bench.typed(row.path, text), _("Every number and part"))
         self.sought = QLineEdit()
         self.sought.setPlaceholderText(_("Find: bed lead, supply, case, fan ..."))
         self.sought.setAccessibleName(_("Find a number or part"))
@@ -102,9 +101,3 @@ class MachineDialog(QDialog):
             row.addWidget(label, 1)
             row.addWidget(button)
             self.timed.addWidget(line)
-
-    def _understood(self, row: LeverRow, text: str) -> float | str:
-        meant = understand(f"{row.label} {text}", self._bench.job.setup(), self._bench.catalogue)
-        if not isinstance(meant, SetValue) or meant.path != row.path:
-            raise ValueError(getattr(meant, "text", _("That is no value for {label}.").format(label=row.label)))
-        return meant.value

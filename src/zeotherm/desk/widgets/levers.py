@@ -428,14 +428,15 @@ class Levers(QWidget):
         self._lines[row.path] = line
         return line
 
-    def show_advice(self, gains: str, enough: str) -> None:
-        """What the bars gain, and what is enough on its own."""
+    def show_advice(self, gains: str, enough: str | None) -> None:
+        """What the bars gain, and what is enough on its own; None: nothing is ever said of that."""
         soft = theme.tokens().soft
         self._aside.setFont(theme.font(12))
         self._aside.setText(coloured(gains or _("thin post: as found"), soft))
         self._advice.setFont(theme.font(12, 600))
-        self._advice.setText(Markup("{}").format(enough))
-        self._advice.setAccessibleName(enough)
+        self._advice.setVisible(enough is not None)
+        self._advice.setText(Markup("{}").format(enough or ""))
+        self._advice.setAccessibleName(enough or "")
 
     @property
     def shown(self) -> list[str]:

@@ -17,7 +17,7 @@ from zeotherm.core.judgement.margins import Margin
 from zeotherm.core.judgement.standing import Standing
 from zeotherm.core.machine.documents import Job, Reading, Setup
 from zeotherm.core.machine.patches import value_at
-from zeotherm.core.machine.quantity import Choice, declared
+from zeotherm.core.machine.quantity import declared
 from zeotherm.core.parts.hotend.judge.answer import Answer, cautions
 from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.core.runs.series import as_series, differences
@@ -27,6 +27,7 @@ from zeotherm.wording import course as times
 from zeotherm.wording import margins as words
 from zeotherm.wording import standing as known
 from zeotherm.wording.language import _
+from zeotherm.wording.machine import value_text
 from zeotherm.wording.verdict import BEYOND, verdict
 
 if TYPE_CHECKING:
@@ -66,20 +67,13 @@ def facts(job: Job, answer: Answer, as_found: Answer | None = None) -> list[Setu
                 SetupLine(declared(Setup)[path].label, f"{numbers.with_unit(before, '°C')}, {COMPUTED}", trial)
             )
             continue
-        found, trial = _shown(job.found, path, answer), _shown(tried, path, answer)
+        found, trial = value_text(job.found, path, answer.catalogue), value_text(tried, path, answer.catalogue)
         lines.append(SetupLine(declared(Setup)[path].label, found, trial if path in changed else ""))
     return lines
 
 
 def _stated(setup: Setup, answer: Answer) -> bool:
     return bool(answer.catalogue.air_sources[setup.surroundings.air_from].stated)
-
-
-def _shown(setup: Setup, path: str, answer: Answer) -> str:
-    item, value = declared(Setup)[path], value_at(setup, path)
-    if isinstance(item, Choice):
-        return str(answer.catalogue.shelf(item.shelf)[value].label)
-    return numbers.with_unit(value, item.unit)
 
 
 @dataclass(frozen=True)

@@ -190,7 +190,7 @@ class Network:
                 break
             fixed = asked
         heating = {key: Heating(powers[key], fixed[key] is None) for key in fixed}
-        return bodies, self._flows(outside, bodies, powers), heating
+        return bodies, self.flows(outside, bodies, powers), heating
 
     def _solved(
         self, outside: Outside, before: Array, push: Array, width: float, guess: Array, fixed: dict[str, float | None]
@@ -262,7 +262,8 @@ class Network:
         into_air = hot.off_block + blown + hot.off_sink + hot.filament + outside.sun_air + low
         return np.array([into_air, high, outside.sun_wall, 0.0, hot.mount, motor, board])
 
-    def _flows(self, outside: Outside, bodies: Array, powers: dict[str, float]) -> NetworkFlows:
+    def flows(self, outside: Outside, bodies: Array, powers: dict[str, float]) -> NetworkFlows:
+        """Watts of a moment, with what its heaters give."""
         a, by = self.around, float(bodies[ROOF]) - outside.room
         vent, _slope = self._venting(bodies, outside.room)
         lost = (a.leak + outside.duct + vent) * by + a.outer * (float(bodies[WALL]) - outside.room)

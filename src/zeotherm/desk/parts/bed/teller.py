@@ -58,7 +58,7 @@ class BedTeller(FittedTeller[BedFound]):
         state = answer.worst.state if answer is not None else State.UNKNOWN
         told = _("{part}, {state}").format(part=self.title, state=_("short") if state is State.SHORT else _("over"))
         view.tabs[self.part].setText(told if state.bad else self.title)
-        view.elsewhere.setText("" if self.on else words.elsewhere(answer))
+        view.elsewhere.setText("" if self.on or view.shows_all else words.elsewhere(answer))
         view.elsewhere.setVisible(bool(view.elsewhere.text()))
         if found is not None:
             view.bed_answered.emit(found)

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from zeotherm.answers.executor import Rank
 from zeotherm.answers.hotend import Found
 from zeotherm.core.judgement.standing import Deciding
 from zeotherm.core.machine.documents import Job
@@ -15,7 +14,7 @@ from zeotherm.desk.style.patina import Span
 from zeotherm.desk.timeview import strip
 from zeotherm.desk.viewmodels import ladder, lever_rows, margin_rows, unsure_rows
 from zeotherm.desk.views.explain.page import ExplainPage
-from zeotherm.desk.views.explain.teller import Teller
+from zeotherm.desk.views.explain.teller import HoursTeller
 from zeotherm.wording.course import enough
 from zeotherm.wording.language import _
 from zeotherm.wording.margins import label
@@ -23,7 +22,7 @@ from zeotherm.wording.numbers import plain, with_unit
 from zeotherm.wording.verdict import BEYOND, verdict
 
 
-class HotendTeller(Teller):
+class HotendTeller(HoursTeller):
     """Fills Explain with the hotend while its tab is on; the bench answers it."""
 
     part, title, span, told_below = "hotend", _("Hotend"), Span.FULL, False
@@ -34,20 +33,6 @@ class HotendTeller(Teller):
         bench.unsolved.connect(self._show_trouble)
         bench.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if self.on else None)
         self.board.pointed.connect(self._show_point)
-
-    @property
-    def busy(self) -> bool:
-        return self._bench.busy
-
-    def matters(self, rank: Rank) -> None:
-        self._bench.matters(rank)
-
-    def stop(self) -> None:
-        self._bench.stop_solving()
-
-    def scrub(self, time: float | None) -> None:
-        """Another moment; None: the job's worst."""
-        self._bench.scrub(time)
 
     def take_job(self, job: Job) -> None:
         if not self.on:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import Any
 
 from PyQt6.QtCore import QObject, pyqtSignal
 from PyQt6.QtWidgets import QPushButton, QWidget
@@ -25,12 +26,16 @@ class ExplainPage(QWidget):
     """Ladder, verdict, margins, levers, strip and what stands between them."""
 
     bed_answered = pyqtSignal(object)  # BedFound
+    part_answered = pyqtSignal(str)  # key of a part beside the hotend of which more is known now
+    tab_wanted = pyqtSignal(str)  # by the key of a part
     asked_for = pyqtSignal(str)  # numbers and parts of the machine, by words in their name or place
 
     def __init__(self, understood: Callable[[LeverRow, str], float | str], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("page")
         self.now: QObject | None = None  # the teller of the part that is shown
+        self.parts: tuple[Any, ...] = ()  # all tellers
+        self.shows_all = False  # whether what is shown needs every part answered
         self.tabs: dict[str, QPushButton] = {}
         self.ladder = Ladder()
         self.column = LadderColumn(self.ladder)

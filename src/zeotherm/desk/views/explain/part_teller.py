@@ -47,7 +47,8 @@ class PartTeller(Teller, Generic[Known]):
 
     def __init__(self, bench: Bench, view: ExplainPage, part: Part[Any], board: PartBoard[Any]) -> None:
         super().__init__(bench, view, board)
-        self._of, self.words = part, words_of(part)
+        self.of, self.words = part, words_of(part)
+        self.leads = False  # whether the verdict on the whole machine is that on this part
         self.part, self.title = part.key, self.words.LABEL
         self._open = False  # whether what nobody entered may move its margins
         self.asked = Asked(bench.executor, Rank.AHEAD, self)
@@ -126,24 +127,31 @@ class PartTeller(Teller, Generic[Known]):
             self._rows_of = job
             self._view.strip.set_stale()
             self.solve()
-        elif self.AHEAD:  # what is looked at goes first; this follows with the machine's run
+        elif self._wanted:  # what is looked at goes first; this follows with the machine's run
             self._asked_job = None
             self.asked.stop()
 
     def take_found(self, found: Found) -> None:
         """The machine's hours are known: what is solved ahead may follow."""
-        if self.AHEAD and found.course is not None and self._asked_job is not found.job:
+        if self._wanted and found.course is not None and self._asked_job is not found.job:
             self.solve()
 
     def solve(self) -> None:
-        """Solve the part of the job on the bench: in full while it is looked at."""
-        if self.on or self.AHEAD:
+        """Solve the part of the job on the bench: in full while it is looked at, or is the worst of the machine."""
+        if self.on or self._wanted:
             self._asked_job = self._bench.job
             self.asked.ask(self._task(self._bench.job))
 
+    @property
+    def _wanted(self) -> bool:
+        """Whether it is solved though another tab is on."""
+        return self.AHEAD or self._view.shows_all
+
     def _task(self, job: Job) -> Task:
         bench = self._bench
-        return part_of(bench.store, self._of, job, bench.catalogue, self._start, self.told(job), wholly=self.on)
+        return part_of(
+            bench.store, self.of, job, bench.catalogue, self._start, self.told(job), wholly=self.on or self.leads
+        )
 
     def _take(self, found: Known) -> None:
         if found.job.number != self._bench.job.number:
@@ -154,6 +162,7 @@ class PartTeller(Teller, Generic[Known]):
             self.board.show_view(self.picture(self.found))
             self.board.repaint()
         self.tell()
+        self._view.part_answered.emit(self.part)
 
     def scrub(self, time: float | None) -> None:
         """Another moment of the course; None: late in the print."""

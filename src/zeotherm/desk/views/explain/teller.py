@@ -22,12 +22,14 @@ class Teller(QObject):
     title = ""  # of its tab
     span = Span.COOL  # of the ladder, to begin with
     told_below = True  # whether it has something to say below the levers
+    shows_all = False  # whether it shows every part, so that each is to be answered
 
     def __init__(self, bench: Bench, view: ExplainPage, board: QWidget) -> None:
         super().__init__(view)
         self._bench, self._view = bench, view
         self.board: Any = board
         self.ways: tuple[QPushButton, ...] = ()  # to look at it, beside the tabs
+        self.panel: QWidget | None = None  # its own in the side column
 
     @property
     def on(self) -> bool:
@@ -38,6 +40,12 @@ class Teller(QObject):
     def busy(self) -> bool:
         """Whether more is still to come."""
         raise NotImplementedError
+
+    def leave(self) -> None:
+        """Its tab goes."""
+
+    def set_compact(self, compact: bool) -> None:
+        """Its own panel with less in it, where the window is narrow."""
 
     def matters(self, rank: Rank) -> None:
         """How urgent it is."""
@@ -64,3 +72,21 @@ class Teller(QObject):
     def stop(self) -> None:
         """Stop what is under way; what is known by now stays."""
         raise NotImplementedError
+
+
+class HoursTeller(Teller):
+    """A teller of what the bench answers: the hotend over the machine's hours, or all of the machine."""
+
+    @property
+    def busy(self) -> bool:
+        return self._bench.busy
+
+    def matters(self, rank: Rank) -> None:
+        self._bench.matters(rank)
+
+    def stop(self) -> None:
+        self._bench.stop_solving()
+
+    def scrub(self, time: float | None) -> None:
+        """Another moment; None: the job's worst."""
+        self._bench.scrub(time)

@@ -22,6 +22,7 @@ from zeotherm.answers.hotend import Found
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.parts.faces import tellers
+from zeotherm.desk.parts.whole.teller import WholeTeller
 from zeotherm.desk.style import theme
 from zeotherm.desk.style.patina import Span
 from zeotherm.desk.viewmodels import LeverRow
@@ -29,22 +30,27 @@ from zeotherm.desk.views.explain.page import ExplainPage
 from zeotherm.desk.views.explain.teller import Teller
 from zeotherm.desk.views.frame import NARROW, frame
 from zeotherm.desk.widgets.tall import TallScroll
-from zeotherm.wording.entry import SetValue, understand
+
+ROOMY = 860  # px of height at which the machine's picture leaves room for the strip
 
 
 class ExplainView(ExplainPage):
     """The job on the bench, one part of the machine at a time."""
 
     now: Teller
+    parts: tuple[Teller, ...]
 
     def __init__(self, bench: Bench, parent: QWidget | None = None) -> None:
         super().__init__(self._understood, parent)
         self._bench = bench
         self._folded: object = None  # what the widths were shared out for
+        self._strip_folded: dict[bool, bool] = {}  # as somebody chose it, for the machine and for its parts
         self._side_content = QWidget()
+        self._filler = QWidget()  # where the levers are of a part
         self._side = TallScroll(self._side_content)
         self.parts = tellers(bench, self)
         self.now = self.parts[0]
+        self.shows_all = self.now.shows_all
         self.tabs = {one.part: QPushButton(one.title) for one in self.parts}
         self._share_out()
         self._lay_out()
@@ -62,6 +68,12 @@ class ExplainView(ExplainPage):
         self.elsewhere.setContentsMargins(16, 0, 14, 4)
         stack.addWidget(self.elsewhere)
         stack.addWidget(self.levers, 1)
+        for one in self.parts:
+            if one.panel is not None:
+                stack.addWidget(one.panel)
+        self.levers.setVisible(not self.shows_all)
+        stack.addWidget(self._filler, 1)
+        self._filler.setVisible(self.shows_all)
         self.rivals.setWordWrap(True)
         self.rivals.setContentsMargins(16, 2, 14, 4)
         stack.addWidget(self.rivals)
@@ -125,17 +137,18 @@ class ExplainView(ExplainPage):
         bench.job_changed.connect(self.show_job)
         bench.answered.connect(self.show_found)
         self.strip.scrubbed.connect(self.scrub)
+        self.tab_wanted.connect(self.turn_to)
         self.levers.set_to.connect(lambda path, value, dragging: bench.set_value(path, value, dragging=dragging))
         self.levers.reset.connect(bench.set_found)
-        self.facts.activated.connect(self._find_fact)
-        self.facts.pressed.connect(lambda key, _place: self._find_fact(key))
+        self.facts.activated.connect(self.open_fact)
+        self.facts.pressed.connect(lambda key, _place: self.open_fact(key))
         self.column.chosen.connect(self._take_span)
-        self._take_span(self.column.span)
+        self.column.set_span(self.now.span)
 
-    def _find_fact(self, key: str) -> None:
-        """Where a fact is told, among all of the machine."""
-        view = self.facts.view
-        self.asked_for.emit(next((row.sought for row in view.rows if row.key == key), "") if view is not None else "")
+    def open_fact(self, key: str) -> None:
+        """The card on which a fact is entered, in the picture of the machine."""
+        self.turn_to(self.machine.part)
+        self.machine.open_fact(key)
 
     def _take_span(self, span: Span) -> None:
         for one in self.parts:
@@ -163,7 +176,9 @@ class ExplainView(ExplainPage):
         self.tabs[part].setChecked(True)
         if part == self.part:
             return
+        self.now.leave()
         self.now = self.of(part)
+        self.shows_all = self.now.shows_all
         self._share_out()
         self._pictures.setCurrentWidget(self.picture)
         self.column.set_span(self.now.span)
@@ -171,6 +186,10 @@ class ExplainView(ExplainPage):
             for button in one.ways:
                 button.setVisible(one is self.now)
         self.rivals.setVisible(self.now.told_below)
+        self.levers.setVisible(not self.shows_all)
+        self._filler.setVisible(self.shows_all)
+        self.margins.setVisible(True)
+        self._fold_strip()
         for widget in (self.fit, self.fits):
             widget.setVisible(False)
         self.foot.setText("")
@@ -182,6 +201,16 @@ class ExplainView(ExplainPage):
         self.verdict.set_busy(self.now.busy)
         self.picture.setFocus(Qt.FocusReason.OtherFocusReason)
 
+    @property
+    def machine(self) -> WholeTeller:
+        """What tells of the whole machine."""
+        found = next(one for one in self.parts if isinstance(one, WholeTeller))
+        return found
+
+    def close_card(self) -> bool:
+        """Close the card of a part; False: none is open."""
+        return self.now is self.machine and self.machine.close_card()
+
     def turn_on(self) -> None:
         """The next part."""
         keys = [one.part for one in self.parts]
@@ -190,7 +219,9 @@ class ExplainView(ExplainPage):
     def _share_out(self) -> None:
         """What is looked at goes first."""
         for one in self.parts:
-            one.matters(Rank.SHOWN if one is self.now else Rank.AHEAD)
+            if one is not self.now:
+                one.matters(Rank.AHEAD)
+        self.now.matters(Rank.SHOWN)  # last: the hotend is asked for the machine, too
 
     def scrub(self, time: float | None) -> None:
         """Another moment of the part that is shown; None: its worst, of a bed late in its print."""
@@ -228,8 +259,14 @@ class ExplainView(ExplainPage):
             one.tell()
 
     def fold_strip(self) -> None:
-        """Fold the time strip to its sentence, or open it."""
-        self.strip.set_folded(not self.strip.folded)
+        """Fold the time strip to its sentence, or open it: so it stays for the machine, and for its parts."""
+        self._strip_folded[self.shows_all] = not self.strip.folded
+        self._fold_strip()
+
+    def _fold_strip(self) -> None:
+        """The picture of the machine needs the strip's height, unless there is plenty or somebody opened it."""
+        own = self.shows_all and self.height() < ROOMY
+        self.strip.set_folded(self._strip_folded.get(self.shows_all, own))
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
         self._fold()
@@ -237,19 +274,21 @@ class ExplainView(ExplainPage):
 
     def _fold(self) -> None:
         narrow = self.width() < theme.scaled(NARROW)
-        if self._folded == (narrow, self.height(), theme.scaled(NARROW)):
+        folded = (narrow, self.height(), theme.scaled(NARROW), self.shows_all)
+        if self._folded == folded:
             return
-        self._folded = (narrow, self.height(), theme.scaled(NARROW))
+        self._folded = folded
         self._side.setFixedWidth(theme.scaled(340 if narrow else 432))
+        self._fold_strip()
         low = self.height() < 660
-        self.margins.set_compact(narrow, 5 if low else 6 if self.height() < 800 else 9)
+        most = 5 if low else 6 if self.height() < 800 else 9
+        self.margins.set_compact(narrow, most - 1 if self.shows_all else most)
         self.cautions.set_most(1 if low else 2)
         self.levers.set_compact(narrow)
         self.facts.set_compact(narrow or low)
+        for one in self.parts:
+            one.set_compact(narrow)
 
     def _understood(self, row: LeverRow, text: str) -> float | str:
         """The value of a text typed into a lever's field; ValueError says what to do."""
-        meant = understand(f"{row.label} {text}", self._bench.job.setup(), self._bench.catalogue)
-        if not isinstance(meant, SetValue) or meant.path != row.path:
-            raise ValueError(meant.text)
-        return meant.value
+        return self._bench.typed(row.path, text)

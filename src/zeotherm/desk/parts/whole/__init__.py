@@ -1,0 +1,1 @@
+"""The whole machine in Explain: its picture, its cards, what tells of it."""

@@ -1,0 +1,374 @@
+"""What Explain shows of the whole machine: its picture with a label for each part, and the card of a part, as frozen
+view-models."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from functools import cached_property
+from typing import Any
+
+from zeotherm.answers.hotend import Found
+from zeotherm.core.catalogue.arrivals import Card
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.catalogue.stations import STATIONS
+from zeotherm.core.judgement.margins import Margin, State, worst_first
+from zeotherm.core.judgement.standing import (
+    LEAST_KNOWN_FIRST,
+    Deciding,
+    Doubtful,
+    Standing,
+    how_told,
+    meets,
+    standing,
+)
+from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.machine.known import How, how_known
+from zeotherm.core.machine.patches import value_at
+from zeotherm.core.machine.quantity import declared
+from zeotherm.core.parts.part import Part, PartFound
+from zeotherm.core.parts.registry import PARTS
+from zeotherm.core.parts.whole.watts import MachineWatts, watts_at
+from zeotherm.desk.parts.whole.shape import MachineShape, shape_of
+from zeotherm.desk.viewmodels import LadderView, LeverRow, MarginRow, ladder, machine_rows, margin_rows, marker, unsure
+from zeotherm.wording import machine as words
+from zeotherm.wording import margins as rooms
+from zeotherm.wording import standing as known
+from zeotherm.wording.language import _, begun
+from zeotherm.wording.numbers import with_unit
+from zeotherm.wording.parts import words_of
+
+MOST_OF_A_PART = 3  # places of a part beside the hotend that the ladder shows
+SEVERITY = {State.OVER: 0, State.SHORT: 0, State.CLOSE: 1, State.UNKNOWN: 2, State.CLEAR: 3}
+RANKED = 3  # facts that have their rank in the picture
+
+
+@dataclass(frozen=True)
+class PartSeen:
+    """One part beside the hotend, as far as it is answered."""
+
+    part: Part[Any]
+    found: PartFound[Any]
+
+    @property
+    def margins(self) -> list[Margin]:
+        """Worst first; none where the machine has no such part."""
+        return list(self.found.answer.margins) if self.found.answer is not None else []
+
+    def standing(self, catalogue: Catalogue) -> Standing:
+        """What its verdict stands on."""
+        return standing(self.found.job, self.part.key, catalogue, self.found.deciding)
+
+
+@dataclass(frozen=True)
+class WholeFound:
+    """What is known of the machine by now: the hotend at the moment that is shown, and its other parts."""
+
+    hotend: Found
+    parts: tuple[PartSeen, ...]
+
+    @property
+    def job(self) -> Job:
+        """The job on the bench."""
+        return self.hotend.job
+
+    @cached_property
+    def catalogue(self) -> Catalogue:
+        """With the job's own entries."""
+        return self.hotend.answer.catalogue
+
+    @cached_property
+    def margins(self) -> list[Margin]:
+        """Of all parts, worst first; those of what is not there last."""
+        every = [*self.hotend.judged.margins, *(one for seen in self.parts for one in seen.margins)]
+        return sorted(worst_first(every), key=lambda one: (one.room is None, SEVERITY[one.state]))
+
+    @cached_property
+    def worst_part(self) -> PartSeen | None:
+        """The part that the verdict on the machine speaks of: what is past a limit before what is close to one, and
+        that before what is too close to call. None: its hotend."""
+        place = {one.key: index for index, one in enumerate(self.margins)}
+        parts: list[tuple[PartSeen | None, Margin, Standing]] = [
+            (None, self.hotend.judged.worst, self.hotend.standing),
+            *((seen, seen.margins[0], seen.standing(self.catalogue)) for seen in self.parts if seen.margins),
+        ]
+
+        def urgency(one: tuple[PartSeen | None, Margin, Standing]) -> tuple[int, bool, int]:
+            _seen, worst, on = one
+            deciding = on.of(worst.key)
+            calls = deciding is None or not known.too_close(worst.room, deciding)
+            return SEVERITY[worst.state], calls, place[worst.key]
+
+        return min(parts, key=urgency)[0]
+
+    @property
+    def lead(self) -> Margin:
+        """The margin that the verdict on the machine speaks of."""
+        return self.worst_part.margins[0] if self.worst_part is not None else self.hotend.judged.worst
+
+    @cached_property
+    def standing(self) -> Standing:
+        """What the verdict on the machine stands on."""
+        seen = self.worst_part
+        return seen.standing(self.catalogue) if seen is not None else self.hotend.standing
+
+    @cached_property
+    def open(self) -> bool:
+        """Whether what nobody entered may change the verdict on any of its parts."""
+        return self.hotend.standing.open or any(
+            seen.standing(self.catalogue).open for seen in self.parts if seen.found.answer is not None
+        )
+
+    @cached_property
+    def values(self) -> dict[str, float]:
+        """Stations of all parts at the moment that is shown, as far as they are known."""
+        found: dict[str, float] = {}
+        for seen in self.parts:
+            if seen.found.answer is not None:
+                found |= seen.found.values
+        own = self.hotend.answer.solved.readout.values
+        found |= {key: value for key, value in own.items() if value is not None}
+        if "bed" not in found and "bed_sensor" in found:  # the hours have no bed where the hotend's air is stated
+            found["bed"] = found["bed_sensor"]
+        return found
+
+
+@dataclass(frozen=True, slots=True)
+class PartLabel:
+    """One part beside the picture."""
+
+    key: str
+    label: str
+    says: str
+    how: How
+    rank: int  # among the facts that decide; nought: none of it does
+    by: str  # how far its most deciding fact moves the worst margin
+    state: State | None  # of its worst margin; None: it has none
+    there: bool
+    spoken: str
+    tip: str
+
+
+@dataclass(frozen=True, slots=True)
+class WholeView:
+    """Everything that the picture of a machine paints."""
+
+    shape: MachineShape
+    temperatures: Mapping[str, float]  # by station
+    labels: tuple[PartLabel, ...]  # most deciding first
+    watts: MachineWatts | None
+    sentence: str
+    facts: tuple[tuple[How, str], ...]  # how many are known so
+    spoken: str
+
+
+@dataclass(frozen=True, slots=True)
+class MachineCard:
+    """The card of one part of the machine."""
+
+    key: str
+    title: str
+    aside: str
+    how: How
+    rows: tuple[LeverRow, ...]
+    facts: tuple[tuple[str, str], ...]  # that are assumed: what, and how to find it out
+    margins: tuple[MarginRow, ...]
+    part: str  # whose tab has the rest
+
+
+def whole_ladder(whole: WholeFound) -> LadderView:
+    """The hotend's ladder with the worst places of the other parts."""
+    view = ladder(whole.hotend)
+    have = {one.key for one in view.markers}
+    more = []
+    for seen in whole.parts:
+        answer = seen.found.answer
+        if answer is None:
+            continue
+        values = seen.found.values
+        stations = dict.fromkeys(one.station for one in seen.margins)
+        keys = [key for key in stations if key in values and key not in have and not _same_place(key, have)]
+        made = [marker(key, values[key], answer, whole.job, None) for key in keys]
+        more += [one for one in made if one.kind == "ceiling" and STATIONS[one.key].is_temperature][:MOST_OF_A_PART]
+    counts = tuple(
+        (state, sum(one.state is state for one in whole.margins))
+        for state in (State.OVER, State.SHORT, State.CLOSE, State.CLEAR)
+    )
+    made_of = replace(view, markers=(*view.markers, *more), counts=counts)
+    return unsure(made_of) if whole.open else made_of
+
+
+def _same_place(key: str, have: set[str]) -> bool:
+    """Whether the hours of the machine have that air already."""
+    return {"case_low": "case_air", "case_high": "case_roof"}.get(key, "") in have
+
+
+def whole_margins(whole: WholeFound) -> tuple[MarginRow, ...]:
+    """Margins of all parts, worst first."""
+    return margin_rows(_Judged(whole.margins))
+
+
+@dataclass(frozen=True)
+class _Judged:
+    """Margins as an answer has them."""
+
+    margins: list[Margin]
+
+    @property
+    def worst(self) -> Margin:
+        return self.margins[0]
+
+    @property
+    def strengths(self) -> list[Any]:
+        return []
+
+
+def whole_view(whole: WholeFound) -> WholeView:
+    """The picture of a machine at the moment that is shown."""
+    job, catalogue, found = whole.job, whole.catalogue, whole.hotend
+    setup = job.setup()
+    course = found.course
+    watts = watts_at(course.run, found.time, found.answer.solved) if course is not None else None
+    closed = catalogue.cases[setup.case.part].walls is not None
+    if watts is not None:
+        sentence = words.balance(watts, closed=closed)
+    elif course is None:
+        sentence = _("The hours of the job are being worked out.")
+    else:
+        sentence = _("The air at the hotend is stated, so nothing is said of the watts between the parts.")
+    counts = facts_by_how(job, catalogue)
+    return WholeView(
+        shape=shape_of(setup, catalogue),
+        temperatures=whole.values,
+        labels=part_labels(whole),
+        watts=watts,
+        sentence=sentence,
+        facts=tuple((how, words.HOW_MANY[how].format(count=count)) for how, count in counts.items() if count),
+        spoken=f"{sentence} {words.counted(counts)}.",
+    )
+
+
+def facts_by_how(job: Job, catalogue: Catalogue) -> dict[How, int]:
+    """How many of the facts that count for a job's machine are known so, least known first."""
+    setup = job.setup()
+    counts: dict[How, int] = dict.fromkeys(LEAST_KNOWN_FIRST, 0)
+    for fact in catalogue.facts.values():
+        if meets(fact.needs, setup, catalogue):
+            counts[how_told(job, fact)] += 1
+    return counts
+
+
+def cards_of(catalogue: Catalogue) -> dict[str, Card]:
+    """Every card, with one for each part that plugs in: all that it declares."""
+    cards = dict(catalogue.cards)
+    on_a_card = {path for card in cards.values() for path in card.paths}
+    for part in PARTS.values():
+        own = tuple(path for path in declared(Setup) if path.startswith(f"{part.key}.") and path not in on_a_card)
+        if own:
+            cards[part.key] = Card(label=words_of(part).LABEL, part=part.key, says=own[:1], paths=own,
+                                   stations=tuple(part.stations))  # fmt: skip
+    return cards
+
+
+def part_labels(whole: WholeFound) -> tuple[PartLabel, ...]:
+    """A label for each card, those first that have what decides."""
+    catalogue = whole.catalogue
+    worst, deciding = whole.lead, whole.standing.of(whole.lead.key)
+    made = [_label(key, card, whole, worst, deciding) for key, card in cards_of(catalogue).items()]
+    return tuple(sorted(made, key=lambda one: (one.rank == 0, one.rank, not one.there)))
+
+
+def _label(key: str, card: Card, whole: WholeFound, worst: Margin, deciding: Deciding | None) -> PartLabel:
+    job, catalogue = whole.job, whole.catalogue
+    setup = job.setup()
+    there = _there(card, setup)
+    says = _says(card, setup, catalogue) if there else card.without
+    how = card_known(card, job, catalogue)
+    rank, most = _decides(card, deciding, catalogue)
+    by = known.moves(most, known.unit_of(worst), catalogue) if most is not None else ""
+    margins = [one for one in whole.margins if one.station in card.stations and one.room is not None]
+    state = margins[0].state if margins else None
+    if state is State.CLEAR and whole.open:
+        state = State.UNKNOWN
+    spoken = [f"{card.label}: {says}" if says else card.label, known.HOW_KNOWN[how]]
+    spoken += [_("moves {part} by {by}").format(part=rooms.label(worst).lower(), by=by)] if by else []
+    spoken += [rooms.spoken(one) for one in margins[:1]]
+    return PartLabel(key, card.label, says, how, rank, by, state, there, ", ".join(spoken), ". ".join(spoken))
+
+
+def _says(card: Card, setup: Setup, catalogue: Catalogue) -> str:
+    """What a label says below its name; of what stands open nothing is inside or outside."""
+    closed = catalogue.cases[setup.case.part].walls is not None
+    told = [
+        words.value_text(setup, path, catalogue, brief=True)
+        for path in card.says
+        if closed or getattr(declared(Setup)[path], "shelf", "") != "places"
+    ]
+    return ", ".join([*told[:1], *(begun(one) for one in told[1:])])
+
+
+def _there(card: Card, setup: Setup) -> bool:
+    return not card.needs or value_at(setup, card.needs) not in card.lacks
+
+
+def card_known(card: Card, job: Job, catalogue: Catalogue) -> How:
+    """How a part is known: as the least known of its facts; where it has none, as what its label says."""
+    setup = job.setup()
+    facts = [
+        fact for fact in catalogue.facts.values()
+        if set(fact.paths) & set(card.paths) and meets(fact.needs, setup, catalogue)
+    ]  # fmt: skip
+    ways = [how_told(job, fact) for fact in facts] or [how_known(job.known, path) for path in card.says]
+    return min(ways, key=LEAST_KNOWN_FIRST.index) if ways else "assumed"
+
+
+def _decides(card: Card, deciding: Deciding | None, catalogue: Catalogue) -> tuple[int, Doubtful | None]:
+    """The rank of a card's most deciding fact, nought for none, and that fact."""
+    if deciding is None:
+        return 0, None
+    for rank, one in enumerate(deciding.first[:RANKED], 1):
+        if set(catalogue.facts[one.key].paths) & set(card.paths):
+            return rank, one
+    return 0, None
+
+
+def card_view(key: str, whole: WholeFound) -> MachineCard:
+    """The card of one part. KeyError for one that there is not."""
+    job, catalogue = whole.job, whole.catalogue
+    card = cards_of(catalogue)[key]
+    setup = job.setup()
+    by_path = {row.path: row for row in machine_rows(job, catalogue)}
+    worst, deciding = whole.lead, whole.standing.of(whole.lead.key)
+    facts: list[tuple[str, str]] = []
+    ways: list[How] = []
+    by_key = {one.key: one for one in deciding.facts} if deciding is not None else {}
+    for name, fact in catalogue.facts.items():
+        if not set(fact.paths) & set(card.paths) or not meets(fact.needs, setup, catalogue):
+            continue
+        how = how_told(job, fact)
+        told = _("{find} ({minutes})").format(find=fact.find, minutes=known.minutes(fact.minutes))
+        if name in by_key:
+            told = _("{by}: {find} ({minutes})").format(
+                by=known.moves(by_key[name], known.unit_of(worst), catalogue), find=fact.find,
+                minutes=known.minutes(fact.minutes),
+            )  # fmt: skip
+        ways.append(how)
+        if how == "assumed":
+            facts.append((fact.label, told))
+    counts = {how: ways.count(how) for how in LEAST_KNOWN_FIRST}
+    rows = tuple(by_path[path] for path in card.paths)
+    margins = [one for one in whole.margins if one.station in card.stations and one.room is not None]
+    return MachineCard(
+        key, card.label, words.counted(counts) if ways else "", card_known(card, job, catalogue), rows, tuple(facts),
+        margin_rows(_Judged(margins)), card.part,
+    )  # fmt: skip
+
+
+def air_tags(whole: WholeFound) -> tuple[str, str]:
+    """Air under the roof and at the print in words; nothing where nobody knows it."""
+    values = whole.values
+    high, low = values.get("case_roof"), values.get("case_air")
+    return (
+        _("{value} under the roof").format(value=with_unit(high, "°C", 0)) if high is not None else "",
+        _("{value} at the print").format(value=with_unit(low, "°C", 0)) if low is not None else "",
+    )

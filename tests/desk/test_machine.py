@@ -1,0 +1,244 @@
+"""The whole machine in Explain: its picture, its verdict, the cards of its parts."""
+
+from __future__ import annotations
+
+import itertools
+
+import pytest
+from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtTest import QTest
+
+from tests.window import settle
+from zeotherm.core.judgement.margins import State
+from zeotherm.core.machine.known import how_known
+
+
+@pytest.fixture
+def window(qtbot, open_window):
+    found = open_window(part="machine")
+    answered(qtbot, found)
+    return found
+
+
+def answered(qtbot, window):
+    """Wait until every part of the machine on the bench is answered, and what decides its verdict is known."""
+    machine = window.explain.machine
+
+    def done() -> bool:
+        whole = machine.whole
+        if whole is None or whole.hotend.job != window.bench.job or not whole.hotend.complete or machine.busy:
+            return False
+        return len(whole.parts) == 3 and all(one.found.job == window.bench.job for one in whole.parts)
+
+    qtbot.waitUntil(done, timeout=240_000)
+    qtbot.wait(20)
+
+
+def turn_to_job(qtbot, window, name):
+    window.bench.prefer(name)
+    window.bench.open_job(window.bench.key)
+    settle(qtbot, window)
+    answered(qtbot, window)
+
+
+def begin(qtbot, window, line):
+    window.new_job()
+    window.arriving.enter(line)
+    window.arriving.begin()
+    window.explain.turn_to("machine")
+    settle(qtbot, window)
+    answered(qtbot, window)
+
+
+def key(window, name):
+    QTest.keyClick(window.focusWidget(), name)
+
+
+def labels(window):
+    return {one.label.key: one for one in window.explain.machine.board.labels}
+
+
+def test_it_is_what_one_sees_first(window):
+    assert window.explain.part == "machine"
+    assert window.explain.picture is window.explain.machine.board
+    assert not window.explain.levers.isVisible()
+    assert window.explain.strip.folded
+    window.explain.fold_strip()
+    assert not window.explain.strip.folded
+    window.explain.turn_to("bed")
+    assert window.explain.levers.isVisible()
+    assert not window.explain.strip.folded
+
+
+@pytest.mark.parametrize("size", [(1280, 800), (1024, 700)])
+def test_every_part_has_its_label_and_none_lies_over_another(qtbot, window, size):
+    window.resize(*size)
+    for job in ("Curlew", "Gannet", "Dunlin"):
+        turn_to_job(qtbot, window, job)
+        board = window.explain.machine.board
+        placed = board.labels
+        assert {one.label.key for one in placed} == set(window.bench.catalogue.cards)
+        for one in placed:
+            assert QRectF(board.rect()).contains(one.frame), one
+        for one, other in itertools.combinations(placed, 2):
+            both = one.frame.intersected(other.frame)
+            assert both.width() <= 0.5 or both.height() <= 0.5, (one.label.key, other.label.key)
+
+
+def test_the_verdict_is_that_of_its_worst_part(qtbot, window):
+    turn_to_job(qtbot, window, "Dunlin")
+    machine, explain = window.explain.machine, window.explain
+    lines = {one.key: one for one in machine.lines._lines}
+    whole = machine.whole
+    assert whole is not None
+    worst = whole.worst_part.part.key if whole.worst_part is not None else "hotend"
+    assert explain.verdict.accessibleName().startswith(lines[worst].headline)
+    assert lines[worst].state.bad
+    assert set(lines) == {"hotend", "bed", "case", "power"}
+    assert window.spine.explain.accessibleName().endswith(machine.brief()[0]) or machine.brief()[0]
+    QTest.keyClick(machine.lines.rows()[1], Qt.Key.Key_Return)
+    assert explain.part == "bed"
+
+
+def test_a_new_machine_has_nothing_clear_and_ranks_what_decides(qtbot, window):
+    begin(qtbot, window, "m8")
+    machine = window.explain.machine
+    whole = machine.whole
+    assert whole is not None
+    assert whole.open
+    view = machine.board.view
+    assert view is not None
+    assert State.CLEAR not in {one.state for one in view.labels}
+    assert all(one.how == "assumed" for one in view.labels if one.there)
+    ranks = [one.rank for one in view.labels if one.rank]
+    assert ranks
+    assert ranks == sorted(ranks)
+    assert all(one.by for one in view.labels if one.rank)
+    assert all(state is not State.CLEAR or count == 0 for state, count in window.explain.ladder._view.counts)
+
+
+def test_up_and_down_walk_the_parts_enter_opens_a_card_escape_closes_it(qtbot, window):
+    begin(qtbot, window, "m4")
+    board, machine = window.explain.machine.board, window.explain.machine
+    board.setFocus()
+    key(window, Qt.Key.Key_Down)
+    first = board.focused()
+    assert first == board.view.labels[0].key  # the most deciding
+    key(window, Qt.Key.Key_Down)
+    second = board.focused()
+    assert second not in ("", first)
+    key(window, Qt.Key.Key_Return)
+    assert machine.card.isVisible()
+    assert machine.card.view.key == second
+    assert not window.explain.facts.isVisible()
+    assert not window.explain.margins.isVisible()
+    key(window, Qt.Key.Key_Escape)
+    assert not machine.card.isVisible()
+    assert window.explain.margins.isVisible()
+    assert board.focused() == second
+
+
+def test_what_is_typed_on_a_card_is_entered_and_can_be_taken_back(qtbot, window):
+    begin(qtbot, window, "m4")
+    machine = window.explain.machine
+    machine.open_card("heatsink_fan")
+    line = machine.card.levers.line("fan.voltage_v")
+    line.field.setFocus()
+    line.field.selectAll()
+    QTest.keyClicks(line.field, "9.1")
+    QTest.keyClick(line.field, Qt.Key.Key_Return)
+    assert window.bench.job.found.fan.voltage_v == 9.1
+    assert how_known(window.bench.job.known, "fan.voltage_v") == "entered"
+    settle(qtbot, window)
+    answered(qtbot, window)
+    assert machine.card.isVisible()
+    assert machine.card.levers.line("fan.voltage_v").known_by.then == "assumed"
+    QTest.mouseClick(machine.card.levers.line("fan.voltage_v").known_by, Qt.MouseButton.LeftButton)
+    assert how_known(window.bench.job.known, "fan.voltage_v") == "assumed"
+
+
+@pytest.mark.parametrize("text", ["plenty", "900", "12 kg", ""])
+def test_a_wrong_value_on_a_card_is_said_and_nothing_is_lost(qtbot, window, text):
+    machine, was = window.explain.machine, window.bench.job
+    machine.open_card("heatsink_fan")
+    line = machine.card.levers.line("fan.voltage_v")
+    line.field.setFocus()
+    line.field.selectAll()
+    QTest.keyClicks(line.field, text) if text else QTest.keyClick(line.field, Qt.Key.Key_Delete)
+    QTest.keyClick(line.field, Qt.Key.Key_Return)
+    assert window.bench.job == was
+    assert machine.card.levers._trouble.isVisible()
+
+
+def test_more_figures_unfold(window):
+    machine = window.explain.machine
+    machine.open_card("bed")
+    card = machine.card
+    paths = window.bench.catalogue.cards["bed"].paths
+    assert card.levers.shown == list(paths[:7])
+    QTest.mouseClick(card.fold, Qt.MouseButton.LeftButton)
+    assert card.levers.shown == list(paths)
+    machine.open_card("frame")
+    assert len(card.levers.shown) == 7
+    assert not card.fold.isVisible()
+
+
+def test_a_fact_that_decides_leads_to_its_card_from_any_tab(qtbot, window):
+    begin(qtbot, window, "m4")
+    window.explain.turn_to("hotend")
+    row = window.explain.facts.view.rows[0]
+    window.explain.facts.activated.emit(row.key)
+    assert window.explain.part == "machine"
+    card = window.explain.machine.card
+    assert card.isVisible()
+    assert set(window.bench.catalogue.facts[row.key].paths) <= set(card.levers.shown)
+
+
+def test_pressing_a_part_in_the_picture_opens_its_card(window):
+    machine = window.explain.machine
+    sheet, shape = machine.board._sheet, machine.board.view.shape
+    spool = sheet.box(next(one.box for one in shape.solids if one.card == "spool")).center()
+    QTest.mouseClick(machine.board, Qt.MouseButton.LeftButton, pos=QPointF(spool.x() + 4, spool.y() + 4).toPoint())
+    assert machine.card.view.key == "spool"
+    QTest.mouseClick(machine.board, Qt.MouseButton.LeftButton, pos=sheet.inset.center().toPoint())
+    assert machine.card.view.key == "hotend"
+    QTest.mouseClick(machine.card.more, Qt.MouseButton.LeftButton)
+    assert window.explain.part == "hotend"
+    assert not machine.card.isVisible()
+    assert window.explain.margins.isVisible()
+
+
+def test_the_picture_follows_the_moment(qtbot, window):
+    machine = window.explain.machine
+    late = machine.board.view
+    window.explain.scrub(120.0)
+    qtbot.waitUntil(lambda: window.bench.found.time == 120.0, timeout=60_000)
+    qtbot.wait(20)
+    soon = machine.board.view
+    assert soon.temperatures["case_air"] < late.temperatures["case_air"]
+    assert soon.watts.warms > late.watts.warms
+    assert soon.sentence != late.sentence
+
+
+def test_where_the_air_is_stated_nothing_is_said_of_watts(qtbot, window):
+    begin(qtbot, window, "m0")
+    view = window.explain.machine.board.view
+    assert view.watts is None
+    assert "stated" in view.sentence
+
+
+def test_a_part_that_is_not_there_says_so_and_can_be_entered(qtbot, window):
+    begin(qtbot, window, "m4")
+    found = labels(window)
+    assert found["enclosure"].label.says == "none"
+    assert not found["enclosure"].label.there
+    machine = window.explain.machine
+    machine.open_card("enclosure")
+    drop = machine.card.levers.line("case.part").drop
+    drop.setCurrentIndex(drop.findData("bench_locker"))
+    drop.activated.emit(drop.currentIndex())
+    assert window.bench.job.found.case.part == "bench_locker"
+    settle(qtbot, window)
+    answered(qtbot, window)
+    assert labels(window)["enclosure"].label.there
+    assert machine.board.view.shape.enclosure is not None
