@@ -4,14 +4,15 @@ from __future__ import annotations
 
 import itertools
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field, replace
 
 from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QBrush, QColor, QFontMetrics, QLinearGradient, QPainter, QPainterPath, QPen
 
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.parts.hotend.judge.answer import Answer
-from zeotherm.desk.parts.hotend.section import Section
+from zeotherm.core.parts.hotend.model.shape import Levels
+from zeotherm.desk.parts.hotend.section import Section, SectionSheet
 from zeotherm.desk.parts.hotend.solids import paint_solids
 from zeotherm.desk.parts.whole.shape import Box, MachineShape, Solid, Stroke
 from zeotherm.desk.parts.whole.shown import PartLabel, WholeView
@@ -25,9 +26,10 @@ from zeotherm.wording.numbers import plain
 COLUMN, NARROW_COLUMN, NARROW = 126, 104, 520  # px of a column of labels, in a picture that is narrower than the last
 LINE, SECOND, THIRD = 19, 15, 16  # px of a label's lines
 WALL = 7.0  # px of an enclosure's wall
-INSET = 3.0  # times larger than the rest
+INSET = 5.0  # times larger than the rest
 INSET_SHARE = (0.46, 0.36)  # of the picture, at most
 AROUND = (34.0, 16.0, 14.0)  # mm about the hotend in its inset: at the left, the right, above and below
+SPARE_BELOW = 0.4  # of the height that the machine leaves
 PLACES = 9  # where the inset may stand, along each side
 MOST_PX = 22.0  # widest ribbon
 LEAST_W = 1.0
@@ -43,8 +45,10 @@ class MachineSheet:
     left: float  # px of x = 0
     floor: float  # px of y = 0
     room: QRectF  # between the columns of labels
-    inset: QRectF
-    times: float  # the inset is larger by
+    inset: QRectF = field(default_factory=QRectF)
+    times: float = 1.0  # the inset is larger by
+    head: SectionSheet = field(default_factory=lambda: SectionSheet(1.0, 0.0, 0.0))  # where the hotend lies in it
+    points: Mapping[str, QPointF] = field(default_factory=dict)  # what each card points at
 
     def point(self, at: tuple[float, float]) -> QPointF:
         """A place of the machine."""
@@ -84,7 +88,8 @@ def sheet_of(shape: MachineShape, answer: Answer, box: QRectF) -> MachineSheet:
     pad = 2.0 * WALL + (theme.scaled(26) if shape.enclosure is not None else 8.0)
     scale = max(min((room.width() - 2.0 * WALL - 8.0) / wide, (room.height() - pad) / high), 0.05)
     left = room.center().x() - scale * 0.5 * (whole.left + whole.right)
-    floor = room.bottom() - WALL - 3.0 + scale * whole.bottom
+    spare = max(room.height() - pad - scale * high, 0.0)
+    floor = room.bottom() - WALL - 3.0 - SPARE_BELOW * spare + scale * whole.bottom
     at = answer.solved.model.layout.at
     wide_mm = 2e3 * at.block_radius + AROUND[0] + AROUND[1]
     high_mm = 1e3 * at.sink_top + AROUND[2]
@@ -92,8 +97,20 @@ def sheet_of(shape: MachineShape, answer: Answer, box: QRectF) -> MachineSheet:
         INSET, INSET_SHARE[0] * room.width() / (scale * wide_mm), INSET_SHARE[1] * room.height() / (scale * high_mm)
     )
     size = (times * scale * wide_mm, times * scale * high_mm)
-    bare = MachineSheet(scale, left, floor, room, QRectF(), times)
-    return MachineSheet(scale, left, floor, room, _inset(bare, shape, size), times)
+    bare = MachineSheet(scale, left, floor, room, times=times)
+    inset, larger = _inset(bare, shape, size), 1e3 * scale * times
+    axis = inset.left() + (1e3 * at.block_radius + AROUND[0]) * scale * times
+    head = SectionSheet(larger, axis, inset.bottom() - 5e-3 * larger)
+    points = {key: bare.point(anchor) for key, anchor in shape.anchors.items()}
+    points["hotend"] = head.point(0.6 * at.block_radius, 0.5 * (at.block_bottom + at.block_top))
+    points["heat_break"] = head.point(0.0, at.neck_top)
+    points["heatsink_fan"] = _fan_in(head, at).center()
+    return replace(bare, inset=inset, head=head, points=points)
+
+
+def _fan_in(head: SectionSheet, at: Levels) -> QRectF:
+    """The heatsink's fan beside the enlarged hotend."""
+    return head.box(-at.fin - 0.013, -at.fin - 0.003, at.block_top, at.sink_top)
 
 
 def _inset(sheet: MachineSheet, shape: MachineShape, size: tuple[float, float]) -> QRectF:
@@ -101,6 +118,7 @@ def _inset(sheet: MachineSheet, shape: MachineShape, size: tuple[float, float]) 
     room = sheet.room.adjusted(4, 0, -4, -6)
     wide, high = max(room.width() - size[0], 0.0), max(room.height() - size[1], 0.0)
     solids = [sheet.box(one.box) for one in shape.solids]
+    solids += [QRectF(end.x() - 9, end.y() - 9, 18, 18) for end in map(sheet.point, shape.anchors.values())]
     if shape.enclosure is not None:
         inside = sheet.box(shape.enclosure)
         solids.append(QRectF(inside.left(), inside.top() - 44.0, inside.width(), 48.0))  # what leaves by the roof
@@ -125,8 +143,7 @@ def _area(one: QRectF, other: QRectF) -> float:
 
 def placed(view: WholeView, sheet: MachineSheet, box: QRectF) -> list[PlacedLabel]:
     """Every label at its side of the picture, in the order of what it points at, in as many lines as there is room."""
-    middle = sheet.room.center().x()
-    points = {one.key: sheet.point(view.shape.anchors[one.key]) for one in view.labels if one.key in view.shape.anchors}
+    middle, points = sheet.room.center().x(), sheet.points
     order = sorted(view.labels, key=lambda one: points[one.key].x() if one.key in points else middle)
     half = (len(order) + 1) // 2
     made: list[PlacedLabel] = []
@@ -258,16 +275,11 @@ def _paint_inset(painter: QPainter, view: WholeView, sheet: MachineSheet, answer
     painter.setPen(theme.pen(QColor("#F4F5F0"), 2.0))
     painter.setBrush(colours.colour(air) if air is not None else t["well"])
     painter.drawRect(frame)
-    at, scale = answer.solved.model.layout.at, 1e3 * sheet.scale * sheet.times
-    axis = frame.left() + (1e3 * at.block_radius + AROUND[0]) * sheet.scale * sheet.times
-    section = Section(scale, axis, frame.bottom() - 5e-3 * scale, answer)
+    at, head = answer.solved.model.layout.at, sheet.head
+    section = Section(head.scale, head.axis, head.tip, answer)
     painter.save()
     painter.setClipRect(frame)
-    half = at.fin * scale
-    fan = QRectF(
-        axis - half - 0.013 * scale, section.y(at.sink_top), 0.010 * scale, (at.sink_top - at.block_top) * scale
-    )
-    inlet = view.temperatures.get("fan_inlet")
+    fan, inlet = _fan_in(head, at), view.temperatures.get("fan_inlet")
     painter.setPen(theme.pen(QColor("#182124"), THIN))
     painter.setBrush(colours.colour(inlet) if inlet is not None else t["well"])
     painter.drawRect(fan)
@@ -275,7 +287,7 @@ def _paint_inset(painter: QPainter, view: WholeView, sheet: MachineSheet, answer
     paint_solids(painter, section, colours)
     painter.restore()
     if view.watts is not None and view.watts.off_hotend >= LEAST_W:
-        start = QPointF(axis + at.block_radius * scale + 2, section.y(0.5 * (at.block_bottom + at.block_top)))
+        start = QPointF(section.x(at.block_radius) + 2, section.y(0.5 * (at.block_bottom + at.block_top)))
         end = QPointF(frame.right() + 8, start.y())
         draw_ribbon(painter, start, end, min(_px(view.watts.off_hotend, view), 14.0))
         _tag(
@@ -372,7 +384,10 @@ def tag_spots(shape: MachineShape, sheet: MachineSheet, tags: tuple[str, str]) -
             for j in range(6)
             for i in range(5)
         ]
-        hidden = [sum(_area(spot, one) for one in solids) + 4.0 * _area(spot, sheet.inset) for spot in spots]
+        hidden = [
+            sum(_area(spot, one) for one in solids) + 4.0 * _area(spot, sheet.inset) + 0.5 * abs(spot.top() - low)
+            for spot in spots
+        ]
         best = spots[hidden.index(min(hidden))]
         found.append(QPointF(best.left(), best.center().y()))
     return tuple(found)
@@ -404,10 +419,10 @@ def paint_labels(
     """Leaders first, then each label."""
     t = theme.tokens()
     for one in labels:
-        at = view.shape.anchors.get(one.label.key)
-        if at is None:
+        end = sheet.points.get(one.label.key)
+        if end is None:
             continue
-        end, y = sheet.point(at), one.frame.top() + theme.scaled(0.5 * LINE)
+        y = one.frame.top() + theme.scaled(0.5 * LINE)
         start = QPointF(one.frame.right() + 2 if one.at_left else one.frame.left() - 2, y)
         elbow = QPointF(start.x() + (8 if one.at_left else -8), y)
         for colour, width in ((QColor("#F4F5F0"), 2.6), (QColor("#182124"), 1.0)):
