@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import contextlib
 import math
 import random
 
 import pytest
 
 from zeotherm.core.catalogue import shipped
+from zeotherm.core.guard.fitted import GUARDED, assumed_of
 from zeotherm.core.guard.heat import LAST_PLASTIC, bed_cap, body_caps, caps, has_liner, target, window
 from zeotherm.core.guard.wires import (
     FUSE_LOAD,
@@ -19,13 +21,14 @@ from zeotherm.core.guard.wires import (
     thick_enough,
 )
 from zeotherm.core.judgement.standing import ALL_KNOWN
-from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.documents import Job, Setup, patched
 from zeotherm.core.machine.doing import Doing, DoneStep
+from zeotherm.core.machine.patches import value_at
 from zeotherm.core.parts.hotend.judge.course import plan
 from zeotherm.core.parts.power.judge.nets import WiringDemand, check, proposed
 from zeotherm.core.parts.power.judge.voltage import mismatches
-from zeotherm.core.work.planning import NoWayError, Order, fits, initial, order
-from zeotherm.core.work.proving import most_drawn, prime_line
+from zeotherm.core.work.planning import NoWayError, Order, fits, initial, order, refusal
+from zeotherm.core.work.proving import most_drawn, offered, prime_line
 from zeotherm.core.work.waits import warm_through
 from zeotherm.wording import work
 from zeotherm.wording.course import outlook
@@ -108,19 +111,55 @@ def look_over(found: Order, setup: Setup, doing: Doing) -> None:
             state |= {**step.gives, **taken.gives}
 
 
-def orders_hold(seed: int, count: int) -> int:
-    """Random machines, plastics and orders; returns how many lines were looked at."""
+def orders_hold(seed: int, count: int, *, hide: bool = False) -> int:
+    """Random machines, plastics and orders; returns how many lines were looked at. hide: nobody entered a random half
+    of what the guard goes by, and no step may be hotter than any machine stands that it may be."""
     chance, lines = random.Random(seed), 0
     for _machine in range(count):
         setup = random_setup(chance)
         doing = random_doing(chance, setup)
+        assumed = frozenset(path for path in GUARDED if hide and chance.random() < 0.5)
         try:
-            found = order(doing, setup, CATALOGUE)
+            found = order(doing, setup, CATALOGUE, None, assumed)
         except NoWayError:
             continue
         look_over(found, setup, doing)
+        for other in may_be(setup, assumed):
+            spared(found, setup, other, doing)
         lines += len(found.steps)
     return lines
+
+
+def may_be(setup: Setup, assumed: frozenset[str]) -> list[Setup]:
+    """Machines that it may be, told without the guard: every option of a fact, as long as no known value moves."""
+    found = []
+    for fact in CATALOGUE.facts.values():
+        for one in fact.may_be if set(fact.paths) & assumed else ():
+            with contextlib.suppress(ValueError):
+                other = patched(setup, one.change)
+                same = all(value_at(other, path) == value_at(setup, path) for path in set(GUARDED) - assumed)
+                found += [other] if same else []
+    return found
+
+
+def spared(found: Order, setup: Setup, other: Setup, doing: Doing) -> None:
+    """No step is hotter than a machine stands that it may be, and no flame comes near one that bears none."""
+    last, state = doing.choices.get(LAST_PLASTIC, "unknown"), initial(other, CATALOGUE)
+    for line in found.steps:
+        step = line.step
+        if step.heat and not step.source and line.target is not None:
+            assert line.target.value <= weakest(other, last, liner=False) + 1e-9, (line.key, line.target)
+            in_it = state["liner"] == "in" and step.needs.get("liner") != "out"
+            if has_liner(other, CATALOGUE) and (in_it or not has_liner(setup, CATALOGUE)):
+                assert line.target.value <= 235.0 + min(other.hotend.sensor_offset_k, 0.0) + 1e-9, line.key
+        work = line.key.partition("/")[0]
+        if work in CATALOGUE.procedures and CATALOGUE.procedures[work].flame:
+            assert not CATALOGUE.breaks[other.hotend.break_part].no_flame, line.key
+        if work in CATALOGUE.procedures and CATALOGUE.procedures[work].machine == "metal":
+            assert not has_liner(other, CATALOGUE), line.key
+        taken = next(one for one in step.exits if one.key == (line.done.exit if line.done else line.exits[0].key))
+        if taken.to != "again":
+            state |= {**step.gives, **taken.gives}
 
 
 def wires_hold(seed: int, count: int) -> None:
@@ -296,6 +335,72 @@ def test_caps_come_weakest_first_and_know_both_machines():
     assert caps(hot, CATALOGUE)[0].value <= caps(hot, CATALOGUE)[-1].value
     both = caps(hot, CATALOGUE, planned=patched(hot, {"hotend": {"sensor": "bead_thermistor"}}))
     assert any(one.part == "Bead thermistor" for one in both)
+
+
+def test_what_nobody_entered_counts_as_the_weakest_that_it_may_be():
+    metal = patched(Setup(), {"printing": {"filament": "petg", "nozzle_c": 245.0}})
+    known = caps(metal, CATALOGUE)[0]
+    unsure = caps(metal, CATALOGUE, assumed=frozenset({"hotend.template", "hotend.break_part"}))[0]
+    assert unsure.value == 235.0 < known.value
+    assert unsure.part == "PTFE liner (not ruled out: kind of hotend is not entered)"
+    entered = caps(metal, CATALOGUE, assumed=frozenset({"hotend.template"}))[0]
+    assert entered.value == known.value  # a steel break that was entered goes into no lined hotend
+    assert caps(metal, CATALOGUE, assumed=frozenset({"hotend.sensor_offset_k"}))[0].value == known.value - 8.0
+
+
+def test_work_that_a_machine_may_not_stand_is_withheld_and_names_the_fact():
+    kind = frozenset({"hotend.template", "hotend.break_part"})
+    works = [key for key, work in CATALOGUE.procedures.items() if work.machine == "metal" or work.flame]
+    assert works
+    for key in works:
+        told = refusal(CATALOGUE.procedures[key], Doing(choices={"break_kind": "plain"}), Setup(), CATALOGUE,
+                       assumed=kind)  # fmt: skip
+        assert told.startswith(("Kind of hotend first (", "Heat break first (")), key
+    job = Job()
+    assert assumed_of(job) == frozenset(GUARDED)
+    assert all(offered(job, CATALOGUE)[key] for key in works if key in offered(job, CATALOGUE))
+
+
+def test_what_is_tried_counts_as_given():
+    job = Job(trial={"hotend": {"sensor": "platinum"}})
+    assert "hotend.sensor" not in assumed_of(job)
+
+
+def test_no_step_is_hotter_than_any_machine_stands_that_it_may_be():
+    assert orders_hold(31, 150, hide=True) > 1000
+
+
+def caps_hold(seed: int, count: int) -> int:
+    """Random machines of which a random half is hidden: no cap is above that of any machine that it may be; returns
+    how many of those were looked at."""
+    chance, looked = random.Random(seed), 0
+    for _machine in range(count):
+        setup = random_setup(chance)
+        assumed = frozenset(path for path in GUARDED if chance.random() < 0.5)
+        last, liner = chance.choice(["unknown", *CATALOGUE.filaments]), chance.random() < 0.5
+        cap = caps(setup, CATALOGUE, liner=liner, last=last, assumed=assumed)[0].value
+        assert cap <= weakest(setup, last, liner=liner) + 1e-9
+        for other in may_be(setup, assumed):
+            in_it = liner or not has_liner(setup, CATALOGUE)
+            assert cap <= weakest(other, last, liner=in_it) + 1e-9, (setup.hotend, other.hotend, assumed)
+            looked += 1
+    return looked
+
+
+def test_no_cap_is_above_that_of_a_machine_that_it_may_be():
+    assert caps_hold(32, 200) > 500
+
+
+@pytest.mark.verify
+@pytest.mark.parametrize("seed", range(10))
+def test_a_hundred_thousand_machines_with_facts_hidden(seed):
+    assert caps_hold(300 + seed, 10_000) > 20_000
+
+
+@pytest.mark.verify
+@pytest.mark.parametrize("seed", range(4))
+def test_six_thousand_orders_with_facts_hidden(seed):
+    assert orders_hold(400 + seed, 1_500, hide=True) > 10_000
 
 
 @pytest.mark.verify

@@ -53,6 +53,19 @@ def test_a_deciding_fact_opens_its_place_and_is_entered_there(fresh, qtbot):
     assert fresh.bench.job.known[path].how == "entered"
 
 
+def test_the_line_says_that_it_enters_what_was_assumed(fresh):
+    field, hint = fresh.spine.entry.field, fresh.spine.entry.hint
+    field.setText("heater 30 W 12 V")
+    assert hint.toolTip().count("As found: ") == 2
+    fresh.bench.enter("heater 30 W 12 V")
+    assert fresh.bench.job.found.hotend.heater_power_w == 30.0
+    assert not fresh.bench.job.trial
+    field.setText("heater 50 W")
+    assert "As found" not in hint.toolTip()  # that is a trial
+    fresh.bench.undo()
+    assert "hotend.heater_power_w" not in fresh.bench.job.known
+
+
 def test_what_decides_stays_in_its_place_while_a_lever_is_dragged(fresh, qtbot):
     shown = fresh.explain.facts
     before, height = shown.view, shown.height()

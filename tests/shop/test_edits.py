@@ -146,3 +146,31 @@ def test_a_fault_that_nothing_would_show_is_not_taken(demo):
 def test_a_sensor_off_the_plate_is_refused(demo):
     with pytest.raises(edits.RefusedError, match="ends 200 mm"):
         edits.with_value(demo("Dunlin"), "bed.sensor_x_mm", 250.0)
+
+
+def test_a_line_enters_what_was_only_assumed_and_tries_what_is_known(demo):
+    job = edits.said(Job(), "fan 9.1 V")
+    assert (job.found.fan.voltage_v, job.trial) == (9.1, {})
+    assert job.known["fan.voltage_v"].how == "entered"
+    tried = edits.said(job, "fan 12 V")
+    assert tried.found.fan.voltage_v == 9.1
+    assert tried.setup().fan.voltage_v == 12.0
+    both = edits.said(job, "fan 12 V, guard 20 %")
+    assert both.found.fan.guard_blocked_pct == 20.0  # nobody had entered it
+    assert both.setup().fan.voltage_v == 12.0
+    assert "fan.guard_blocked_pct" in both.known
+    assert edits.said(demo("Curlew"), "vents 60 %").trial
+
+
+def test_what_a_machine_does_not_have_is_tried():
+    job = edits.said(Job(), "case heater 300 W")
+    assert job.found.case.heater_w == 0.0
+    assert job.setup().case.heater_w == 300.0
+    assert edits.said(Job(), "silicone sock").found.hotend.sleeve == "silicone"  # a fact that somebody can find out
+    assert edits.said(Job(), "tent").found.case.part == "fabric_pop_up"
+
+
+@pytest.mark.parametrize("line", ["fan 900 V", "bimetl", "", "fan nan V"])
+def test_a_line_that_is_not_understood_changes_nothing(line):
+    with pytest.raises(edits.RefusedError):
+        edits.said(Job(), line)

@@ -14,7 +14,16 @@ from zeotherm.core.causes import outcomes
 from zeotherm.core.causes.next_check import Plan, plan
 from zeotherm.core.causes.outcomes import Outcome, outcome
 from zeotherm.core.causes.ranking import Facts, Ranking, Table
-from zeotherm.core.causes.worlds import AS_FOUND, Hypothesis, as_found, departures, hypotheses, sound_machine
+from zeotherm.core.causes.worlds import (
+    AS_FOUND,
+    Hypothesis,
+    as_found,
+    assumed_departures,
+    departures,
+    hypotheses,
+    sound_machine,
+)
+from zeotherm.core.guard.fitted import assumed_of
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.questions import Cancelled, Question, Stage, Start, never
 
@@ -31,8 +40,8 @@ class Diagnosis:
     plan: Plan
 
 
-def _worlds(setup: Setup, catalogue: Catalogue, *, cancelled: Cancelled) -> list[Hypothesis]:
-    return hypotheses(setup, catalogue)
+def _worlds(setup: Setup, catalogue: Catalogue, assumed: tuple[str, ...], *, cancelled: Cancelled) -> list[Hypothesis]:
+    return hypotheses(setup, catalogue, assumed)
 
 
 def _outcome(
@@ -42,7 +51,7 @@ def _outcome(
     return outcomes.shorter(outcome(setup, catalogue, tolerances, anyway, cancelled))
 
 
-WORLDS = Stage("worlds of a machine", _worlds)  # of its setup as found, by a catalogue
+WORLDS = Stage("worlds of a machine", _worlds)  # of its setup as found, by a catalogue; departures nobody entered
 OUTCOME = Stage("world of a cause", _outcome, kept=400)  # of its setup, by a catalogue; and the sound machine's
 
 
@@ -79,7 +88,7 @@ def causes(
     """A task: a job's causes, as they become known; decided: gives how often each was before."""
 
     def task(cancelled: Cancelled) -> Iterator[Diagnosis | Until]:
-        worlds = store.ask(WORLDS.of(job.found, catalogue), cancelled)
+        worlds = store.ask(WORLDS.of(job.found, catalogue, assumed_departures(job, catalogue)), cancelled)
         known, facts, untold, shop = dict[int, Outcome](), Facts.of(job), True, decided()
         for step in worlds_run(processes, job.found, catalogue, job.tolerances, worlds, cancelled):
             if isinstance(step, Until):
@@ -111,5 +120,5 @@ def _table(
 
 
 def _diagnosis(job: Job, facts: Facts, table: Table) -> Diagnosis:
-    proposed = plan(table, facts, job.found, job.intake.skipped, job.intake.decided)
+    proposed = plan(table, facts, job.found, job.intake.skipped, job.intake.decided, assumed_of(job))
     return Diagnosis(job, table.catalogue, table.rank(facts), proposed)

@@ -154,13 +154,14 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
     from zeotherm.core.causes.next_check import plan
     from zeotherm.core.causes.outcomes import Outcome
     from zeotherm.core.causes.ranking import Facts, Table
-    from zeotherm.core.causes.worlds import hypotheses
+    from zeotherm.core.causes.worlds import assumed_departures, hypotheses
+    from zeotherm.core.guard.fitted import assumed_of
     from zeotherm.shop.files.job_files import unknown_answers
     from zeotherm.shop.papers.results import causes_as_data
 
     job = job_of(job_file)
     catalogue = catalogue_of(job)
-    worlds = hypotheses(job.found, catalogue)
+    worlds = hypotheses(job.found, catalogue, assumed_departures(job, catalogue))
     outcomes: dict[int, Outcome] = {}
     if not quick:
         processes = Processes()
@@ -172,9 +173,8 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
     table = Table(worlds, outcomes, catalogue)
     facts = Facts.of(job)
     ranking = table.rank(facts)
-    data = causes_as_data(
-        job, catalogue, ranking, plan(table, facts, job.found, job.intake.skipped, job.intake.decided)
-    )
+    proposed = plan(table, facts, job.found, job.intake.skipped, job.intake.decided, assumed_of(job))
+    data = causes_as_data(job, catalogue, ranking, proposed)
     if as_json:
         click.echo(json.dumps(data, indent=2, ensure_ascii=False))
     else:

@@ -514,6 +514,8 @@ class Window(QMainWindow):
     def _understood(self, line: str) -> Understood:
         if self.shown == "arriving":
             return self.arriving.understood(line)
+        if self.shown == "explain":
+            return self.bench.understood(line)
         return understand(line, self.bench.job.setup(), self.bench.catalogue)
 
     def _enter(self, line: str) -> None:

@@ -10,9 +10,10 @@ from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.causes.next_check import ENOUGH, Next, Plan
 from zeotherm.core.causes.ohms import OhmFinding
 from zeotherm.core.causes.ranking import Evidence, Ranked, Ranking
+from zeotherm.core.guard.fitted import assumed_of
 from zeotherm.core.guard.heat import target
 from zeotherm.core.judgement.margins import State
-from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, declared
 from zeotherm.wording import numbers
@@ -155,12 +156,17 @@ def minutes(one: Next) -> str:
     return duration(60.0 * one.minutes) if one.minutes >= 2.0 else f"{one.minutes:.0f} min"
 
 
-def how(one: Next, about: Check, setup: Setup, catalogue: Catalogue) -> str:
+def how(one: Next, about: Check, job: Job, catalogue: Catalogue) -> str:
     """What to do for a check: how hot, where it heats, and how long it goes on."""
     told = [about.how]
     if about.heat:
-        told.append(heat(target(catalogue.heat_rules[about.heat], setup, catalogue), about.heat, catalogue))
+        told.append(_heated(about, job, catalogue))
     return " ".join([*told, outlasts(one)]).strip()
+
+
+def _heated(about: Check, job: Job, catalogue: Catalogue) -> str:
+    aim = target(catalogue.heat_rules[about.heat], job.found, catalogue, assumed=assumed_of(job))
+    return heat(aim, about.heat, catalogue)
 
 
 def outlasts(one: Next) -> str:

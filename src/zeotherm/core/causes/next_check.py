@@ -13,6 +13,7 @@ from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.causes.ranking import MODEL_DOUBT, TEMPER, Facts, Table
 from zeotherm.core.causes.worlds import AS_FOUND, has
+from zeotherm.core.guard.fitted import ALL_ENTERED, Assumed
 from zeotherm.core.guard.heat import target
 from zeotherm.core.machine.documents import Setup
 
@@ -63,8 +64,12 @@ class Plan:
         return bool(self.why)
 
 
-def plan(table: Table, facts: Facts, setup: Setup, skipped: Collection[str] = (), decided: str | None = None) -> Plan:
-    """Checks and questions still open, best first; decided: the cause that was settled on."""
+def plan(
+    table: Table, facts: Facts, setup: Setup, skipped: Collection[str] = (), decided: str | None = None,
+    assumed: Assumed = ALL_ENTERED,
+) -> Plan:  # fmt: skip
+    """Checks and questions still open, best first; decided: the cause that was settled on; assumed: what nobody entered
+    of the machine: no check is offered that a part would not stand which may be there."""
     catalogue = table.catalogue
     logs = table.posterior(facts)
     now = table.by_cause(logs)
@@ -75,7 +80,7 @@ def plan(table: Table, facts: Facts, setup: Setup, skipped: Collection[str] = ()
         if not _done(key, check, facts)
         and key not in skipped
         and has(check.needs, setup, catalogue)
-        and (not check.heat or target(catalogue.heat_rules[check.heat], setup, catalogue).offered)
+        and (not check.heat or target(catalogue.heat_rules[check.heat], setup, catalogue, assumed=assumed).offered)
     ]
     checks = [_next(table, key, logs, now, usual) for key in open_checks]
     checks = [one for one in checks if one.bits >= LEAST_BITS]

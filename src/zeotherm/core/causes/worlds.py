@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
 from pydantic import BaseModel, JsonValue, ValidationError
@@ -10,8 +11,9 @@ from zeotherm.core.catalogue.knowledge import Cause, World
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.departures import departs, good_of
-from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.documents import Job, Setup, patched
 from zeotherm.core.machine.patches import Patch, composed, patch_at, value_at
+from zeotherm.core.machine.quantity import declared
 from zeotherm.core.parts.whole.run import check
 
 AROUND = ("case", "heats")
@@ -55,8 +57,15 @@ def departures(setup: Setup, catalogue: Catalogue) -> dict[str, Departure]:
     return found
 
 
-def hypotheses(setup: Setup, catalogue: Catalogue) -> list[Hypothesis]:
-    """Every cause that this machine can have, in each of its worlds."""
+def assumed_departures(job: Job, catalogue: Catalogue) -> tuple[str, ...]:
+    """Paths of departures of a job's machine that nobody entered: they tell nothing of what goes wrong."""
+    off = departures(job.found, catalogue)
+    return tuple(path for path in off if path in declared(Setup) and path not in job.known)
+
+
+def hypotheses(setup: Setup, catalogue: Catalogue, assumed: Collection[str] = ()) -> list[Hypothesis]:
+    """Every cause that this machine can have, in each of its worlds; assumed: departures that are signs of nothing,
+    since nobody has looked."""
     off = departures(setup, catalogue)
     sound = sound_machine(setup, catalogue, off)
     bore = catalogue.hotends[setup.hotend.template].bore
@@ -70,7 +79,7 @@ def hypotheses(setup: Setup, catalogue: Catalogue) -> list[Hypothesis]:
             fitting = []  # the air is stated: what a case would do to it cannot be computed
         total = sum(world.share for world, _made in fitting)
         kept = dict.fromkeys(path for world in cause.worlds for path in world.keep)
-        signs = tuple(off[path] for path in kept if path in off)
+        signs = tuple(off[path] for path in kept if path in off and path not in assumed)
         found += [Hypothesis(key, world.share / total, made, signs) for world, made in fitting]
         if not fitting:
             found.append(Hypothesis(key, 1.0, None, signs))

@@ -6,18 +6,21 @@ here; nothing proposes a temperature by a formula of its own.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
 from zeotherm.core.catalogue.entry import Figure
 from zeotherm.core.catalogue.procedures import HeatRule, HeatSource
 from zeotherm.core.catalogue.shelves import Catalogue, Filament
+from zeotherm.core.guard.fitted import ALL_ENTERED, Assumed, Possible, possible
 from zeotherm.core.machine.documents import Setup
 
 LINER = "liner_end"  # the limit of a PTFE liner
 LAST_PLASTIC = "last_filament"  # the choice that tells what ran before
 SAME, UNKNOWN = "same", "unknown"
 STEP_ROOM_K = 3.0  # below which a hotter try is no other try
+SAME_K = 0.05
 NO_GLOW_SHARE = 0.9  # of a source's own gas that metal in it may come to
 
 
@@ -69,19 +72,53 @@ def plastics(setup: Setup, catalogue: Catalogue, last: str = UNKNOWN) -> list[Fi
 
 
 def caps(
-    setup: Setup, catalogue: Catalogue, *, liner: bool = True, last: str = UNKNOWN, planned: Setup | None = None
-) -> list[Cap]:
+    setup: Setup, catalogue: Catalogue, *, liner: bool = True, last: str = UNKNOWN, planned: Setup | None = None,
+    assumed: Assumed = ALL_ENTERED,
+) -> list[Cap]:  # fmt: skip
     """What each part at the block stands, and the plastic in it, weakest first.
 
     liner: whether it is in the hotend now; last: the plastic that ran before; planned: the machine with parts that are
     being fitted: where it is not known which of both is in it, the weaker counts. The lower edge of the catalogue's
     figure, value less tolerance: what is known to hold, not what mostly holds. A sensor that reads low lets the block
-    run hotter than shown by so much, which is kept off every cap.
+    run hotter than shown by so much, which is kept off every cap. assumed: what nobody entered; whatever may be there
+    instead counts where it stands less.
     """
     found = _caps_of(setup, catalogue, liner=liner, last=last)
     if planned is not None and planned != setup:
         found += _caps_of(planned, catalogue, liner=liner, last=last)
-    return sorted(found, key=lambda cap: cap.value)
+    found = sorted(found, key=lambda cap: cap.value)
+    in_it = liner or not has_liner(setup, catalogue)  # where none was known of, nobody took it out
+    others = _weakest_of(possible(setup, assumed, catalogue), catalogue, liner=in_it, last=last)
+    return sorted([*_not_ruled_out(found[0].value, others), *found], key=lambda cap: cap.value)
+
+
+def _weakest_of(
+    machines: tuple[Possible, ...], catalogue: Catalogue, *, liner: bool, last: str
+) -> list[tuple[Possible, Cap]]:
+    """The weakest part of each machine that it may be; kept for the last ones, since an order asks at every step."""
+    if _Kept.machines is not machines:
+        _Kept.machines, _Kept.found = machines, {}
+    if (liner, last) not in _Kept.found:
+        told = [(one, _caps_of(one.setup, catalogue, liner=liner, last=last)) for one in machines]
+        _Kept.found[liner, last] = [(one, min(caps, key=lambda cap: cap.value)) for one, caps in told]
+    return _Kept.found[liner, last]
+
+
+class _Kept:
+    """What was asked last of machines that it may be."""
+
+    machines: tuple[Possible, ...] = ()
+    found: dict[tuple[bool, str], list[tuple[Possible, Cap]]] = {}  # noqa: RUF012  # replaced, never shared
+
+
+def _not_ruled_out(weakest: float, others: list[tuple[Possible, Cap]]) -> list[Cap]:
+    """The weakest part of each machine that it may be, where that is weaker than what is assumed."""
+    found = []
+    for one, cap in others:
+        if cap.value < weakest - SAME_K:
+            part = f"{cap.part} (not ruled out: {one.fact[:1].lower()}{one.fact[1:]} is not entered)"
+            found.append(Cap(part, cap.value, cap.source))
+    return found
 
 
 def _caps_of(setup: Setup, catalogue: Catalogue, *, liner: bool, last: str) -> list[Cap]:
@@ -104,23 +141,33 @@ def _caps_of(setup: Setup, catalogue: Catalogue, *, liner: bool, last: str) -> l
     return found
 
 
-def body_caps(body: str, source: HeatSource, setup: Setup, catalogue: Catalogue) -> list[Cap]:
+def body_caps(
+    body: str, source: HeatSource, setup: Setup, catalogue: Catalogue, assumed: Assumed = ALL_ENTERED
+) -> list[Cap]:
     """What a part stands that is warmed off the machine, and how far its source of heat takes it; weakest first.
 
-    body: sink, with the break in it, or break.
+    body: sink, with the break in it, or break. assumed: what nobody entered, as for `caps`.
     """
-    made = catalogue.breaks[setup.hotend.break_part]
-    metals = {made.sink_side, made.neck, made.block_side} | ({"aluminium_alloy"} if body == "sink" else set())
-    materials = (catalogue.materials[one] for one in sorted(metals))
-    found = [_cap(one.label, one.service_c) for one in materials if one.service_c is not None]
+    found = _body_caps_of(body, setup, catalogue)
+    told = [(one, _body_caps_of(body, one.setup, catalogue)) for one in possible(setup, assumed, catalogue)]
+    others = [(one, min(caps, key=lambda cap: cap.value)) for one, caps in told if caps]
+    found += _not_ruled_out(min((cap.value for cap in found), default=math.inf), others)
     reach = setup.room.mean_c + NO_GLOW_SHARE * (source.air_c - setup.room.mean_c)
     found.append(Cap(source.label, reach, source.source))
     return sorted(found, key=lambda cap: cap.value)
 
 
+def _body_caps_of(body: str, setup: Setup, catalogue: Catalogue) -> list[Cap]:
+    made = catalogue.breaks[setup.hotend.break_part]
+    metals = {made.sink_side, made.neck, made.block_side} | ({"aluminium_alloy"} if body == "sink" else set())
+    materials = (catalogue.materials[one] for one in sorted(metals))
+    return [_cap(one.label, one.service_c) for one in materials if one.service_c is not None]
+
+
 def target(
     rule: HeatRule, setup: Setup, catalogue: Catalogue, *, liner: bool = True, last: str = UNKNOWN,
     planned: Setup | None = None, more: float = 0.0, body: str = "", source: HeatSource | None = None,
+    assumed: Assumed = ALL_ENTERED,
 ) -> Target:  # fmt: skip
     """The temperature of a step by its rule.
 
@@ -130,17 +177,17 @@ def target(
     both = rule.bore == "both"
     wish = max(_figure(name, setup, catalogue, last, planned, both) + add for name, add in rule.of.items()) + more
     least = max(_figure(name, setup, catalogue, last, planned, both) + add for name, add in rule.least.items())
-    assumed = catalogue.filaments[setup.printing.filament].label if both and last == UNKNOWN else ""
+    before = catalogue.filaments[setup.printing.filament].label if both and last == UNKNOWN else ""
     if source is not None:
-        weakest = body_caps(body, source, setup, catalogue)[0]
+        weakest = body_caps(body, source, setup, catalogue, assumed)[0]
     else:
-        weakest = caps(setup, catalogue, liner=liner, last=last, planned=planned)[0]
-    return Target(min(wish, weakest.value), wish, least, weakest, assumed)
+        weakest = caps(setup, catalogue, liner=liner, last=last, planned=planned, assumed=assumed)[0]
+    return Target(min(wish, weakest.value), wish, least, weakest, before)
 
 
-def raised(setup: Setup, catalogue: Catalogue, by: float) -> float:
+def raised(setup: Setup, catalogue: Catalogue, by: float, assumed: Assumed = ALL_ENTERED) -> float:
     """How far the nozzle may be raised for a trial [K]: what was meant, or what the weakest part leaves."""
-    return max(min(by, caps(setup, catalogue)[0].value - setup.printing.nozzle_c), 0.0)
+    return max(min(by, caps(setup, catalogue, assumed=assumed)[0].value - setup.printing.nozzle_c), 0.0)
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,19 +206,21 @@ class PrintWindow:
         return self.low > self.high
 
 
-def window(setup: Setup, catalogue: Catalogue, melts: float, stiff: float) -> PrintWindow:
+def window(
+    setup: Setup, catalogue: Catalogue, melts: float, stiff: float, assumed: Assumed = ALL_ENTERED
+) -> PrintWindow:
     """What a nozzle may be set to: within the plastic's usual range, hot enough to melt evenly at this flow, no hotter
     than a stiff neck and the weakest fitted part allow. melts, stiff [°C]: from the solved state."""
     plastic = catalogue.filaments[setup.printing.filament]
-    weakest = caps(setup, catalogue)[0]
+    weakest = caps(setup, catalogue, assumed=assumed)[0]
     usual = plastic.usual_range
     high = min(stiff, usual[1], weakest.value)
     return PrintWindow(max(melts, usual[0]), high, weakest if high >= weakest.value else None, melts, stiff)
 
 
-def nozzle_cap(setup: Setup, catalogue: Catalogue) -> Cap:
+def nozzle_cap(setup: Setup, catalogue: Catalogue, assumed: Assumed = ALL_ENTERED) -> Cap:
     """The most that a nozzle may be set to on this machine with this plastic."""
-    return caps(setup, catalogue)[0]
+    return caps(setup, catalogue, assumed=assumed)[0]
 
 
 def bed_cap(setup: Setup, catalogue: Catalogue) -> Cap | None:

@@ -14,6 +14,7 @@ from typing import Literal
 from zeotherm.core.catalogue.procedures import AGAIN, END, NEXT, Exit, Procedure, Recheck, Step
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.causes.worlds import has
+from zeotherm.core.guard.fitted import ALL_ENTERED, Assumed, possible
 from zeotherm.core.guard.heat import LAST_PLASTIC, STEP_ROOM_K, UNKNOWN, Target, has_liner, target
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.doing import Doing, DoneStep
@@ -24,6 +25,7 @@ GUARDS = {"case_heater": heater_guard, "bed_switch": switch_guard}
 MOST_LINES = 400
 ROUNDS = 4  # in which the needs of a step must come true together
 ANY = "procedure:*"
+FIND_OUT = "{fact} first ({find}). {why}"
 PROOF = "check/proof"
 Status = Literal["done", "now", "ahead", "barred"]
 
@@ -97,12 +99,14 @@ class Order:
         return [line for line in last.values() if _exit(line.step, line.done.exit).fails]  # type: ignore[union-attr]
 
 
-def order(doing: Doing, setup: Setup, catalogue: Catalogue, planned: Setup | None = None) -> Order:
+def order(
+    doing: Doing, setup: Setup, catalogue: Catalogue, planned: Setup | None = None, assumed: Assumed = ALL_ENTERED
+) -> Order:
     """The order of a job; raises NoWayError where the catalogue leads nowhere.
 
-    planned: the machine as it will be with what is taken, else as it is.
+    planned: the machine as it will be with what is taken, else as it is. assumed: what nobody entered of it.
     """
-    return _Walk(doing, setup, catalogue, planned or setup).whole()
+    return _Walk(doing, setup, catalogue, planned or setup, assumed).whole()
 
 
 def last_plastic(doing: Doing, catalogue: Catalogue) -> str:
@@ -135,11 +139,13 @@ def choices_of(doing: Doing, catalogue: Catalogue) -> list[str]:
 
 
 def refusal(
-    procedure: Procedure, doing: Doing, setup: Setup, catalogue: Catalogue, planned: Setup | None = None
-) -> str:
+    procedure: Procedure, doing: Doing, setup: Setup, catalogue: Catalogue, planned: Setup | None = None,
+    assumed: Assumed = ALL_ENTERED,
+) -> str:  # fmt: skip
     """Why a procedure is not for this machine, as the catalogue words it; nothing where it is.
 
-    planned: the machine as it will be with what is taken, else as it is.
+    planned: the machine as it will be with what is taken, else as it is. assumed: what nobody entered of it: what a
+    machine that it may be does not stand is withheld until that is found out.
     """
     if procedure.guard:
         finding, figures = GUARDS[procedure.guard](planned or setup, catalogue)
@@ -150,10 +156,16 @@ def refusal(
     for choice, options in procedure.refused.items():
         if why := options.get(settled(choice, doing, catalogue), ""):
             return why
+    for one in possible(setup, assumed, catalogue):
+        if procedure.flame and (why := catalogue.breaks[one.setup.hotend.break_part].no_flame):
+            return FIND_OUT.format(fact=one.fact, find=one.find, why=why)
     if procedure.flame and (why := _gentler(procedure, doing, setup, catalogue)):
         return why
     if procedure.machine == "metal" and has_liner(setup, catalogue):
         return "For all-metal hotends: here a liner reaches the hot end."
+    for one in possible(setup, assumed, catalogue):
+        if procedure.machine == "metal" and has_liner(one.setup, catalogue):
+            return FIND_OUT.format(fact=one.fact, find=one.find, why="A liner may reach the hot end.")
     if procedure.machine == "liner" and not has_liner(setup, catalogue):
         return "For hotends with a liner: here there is none."
     return ""
@@ -198,6 +210,7 @@ class _Walk:
     setup: Setup
     catalogue: Catalogue
     planned: Setup
+    assumed: Assumed
     lines: list[OrderLine] = field(default_factory=list)
     touched: set[str] = field(default_factory=set)
 
@@ -226,7 +239,7 @@ class _Walk:
 
     def _procedure(self, key: str) -> None:
         work = self.catalogue.procedures[key]
-        if why := refusal(work, self.doing, self.setup, self.catalogue, self.planned):
+        if why := refusal(work, self.doing, self.setup, self.catalogue, self.planned, self.assumed):
             self.lines.append(OrderLine(f"{key}/", work.steps[0], work.label, "barred", bar="refused", bar_text=why))
             return
         self.touched.add(f"procedure:{key}")
@@ -327,7 +340,9 @@ class _Walk:
         kind, _, name = to.partition(":")
         works = self.catalogue.procedures
         known = kind == "procedure" and name in works
-        return known and bool(refusal(works[name], self.doing, self.setup, self.catalogue, self.planned))
+        if not known:
+            return False
+        return bool(refusal(works[name], self.doing, self.setup, self.catalogue, self.planned, self.assumed))
 
     def _worded(self, step: Step) -> Step:
         """A step in the words for how the machine stands."""
@@ -371,7 +386,7 @@ class _Walk:
         return target(
             self.catalogue.heat_rules[step.heat], self.setup, self.catalogue, liner=liner, planned=self.planned,
             last=last_plastic(self.doing, self.catalogue), more=more, body=step.body,
-            source=self.catalogue.heat_sources[step.source] if step.source else None,
+            source=self.catalogue.heat_sources[step.source] if step.source else None, assumed=self.assumed,
         )  # fmt: skip
 
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from zeotherm.core.catalogue.procedures import Procedure
 from zeotherm.core.catalogue.shelves import Catalogue, HotendShape
+from zeotherm.core.guard.fitted import assumed_of
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.patches import Patch, sets
 from zeotherm.core.work.planning import fits, refusal
@@ -78,7 +79,7 @@ def offered(job: Job, catalogue: Catalogue) -> dict[str, str]:
     """Every procedure that makes sense for the machine, in order, with why it is refused; nothing where it is not."""
     names = in_order(list(catalogue.procedures), catalogue)
     return {
-        name: refusal(catalogue.procedures[name], job.doing, job.found, catalogue, job.planned())
+        name: refusal(catalogue.procedures[name], job.doing, job.found, catalogue, job.planned(), assumed_of(job))
         for name in names
         if fits(catalogue.procedures[name], job.found, catalogue)
     }

@@ -30,6 +30,7 @@ from zeotherm.wording.entry import (
     SetupChange,
     SetValue,
     Unclear,
+    Understood,
     fault_at,
     understand,
 )
@@ -219,6 +220,45 @@ def line_as_fact(job: Job, line: str, clock_h: float | None = None, catalogue: C
     values = meant.values if isinstance(meant, SetSeveral) else (meant,) if isinstance(meant, SetValue) else ()
     told = tuple(one.path for one in values) if values else None
     return as_fact(job, lambda now: apply_line(now, line, clock_h, catalogue)[0], told)
+
+
+NOT_THERE = (0.0, "none")  # values that say that there is no such thing
+
+
+def stated(job: Job, meant: Understood, catalogue: Catalogue) -> tuple[SetValue, ...]:
+    """What of a line describes the machine on the bench: values that nobody entered and nothing on trial sets. What is
+    known is tried instead, and so is what the machine does not have unless somebody can find that out."""
+    asked_for = {path for fact in catalogue.facts.values() for path in fact.paths}
+    values = meant.values if isinstance(meant, SetSeveral) else (meant,) if isinstance(meant, SetValue) else ()
+    return tuple(
+        one
+        for one in values
+        if one.path not in job.known
+        and not sets(job.trial, one.path)
+        and (one.path in asked_for or value_at(job.found, one.path) not in NOT_THERE)
+    )
+
+
+def said(job: Job, line: str, clock_h: float | None = None, catalogue: Catalogue | None = None) -> Job:
+    """The job after a line that is typed beside its picture: what was only assumed is entered by it, all else as
+    `apply_line`. Raises RefusedError."""
+    shelves = catalogue or _catalogue(job)
+    meant = understand(line, job.setup(), shelves)
+    facts = stated(job, meant, shelves)
+    if not facts:
+        return apply_line(job, line, clock_h, catalogue)[0]
+
+    def entered(now: Job) -> Job:
+        for one in facts:
+            now = with_value(now, one.path, one.value)
+        return now
+
+    job = as_fact(job, entered, tuple(one.path for one in facts))
+    values = meant.values if isinstance(meant, SetSeveral) else ()
+    for one in values:
+        if one not in facts:
+            job = with_value(job, one.path, one.value)
+    return job
 
 
 def with_fault(job: Job, key: str, minute: float) -> Job:

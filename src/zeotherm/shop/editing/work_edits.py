@@ -12,6 +12,7 @@ from pydantic_core import to_jsonable_python
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Record, Step
+from zeotherm.core.guard.fitted import assumed_of
 from zeotherm.core.guard.heat import nozzle_cap
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.machine.doing import Doing, DoneStep, HoldReading, OpenStep, Way
@@ -42,7 +43,7 @@ def with_doing(job: Job, **changes: Any) -> Job:
 def order_of(job: Job, catalogue: Catalogue) -> Order:
     """The order of a job. Raises RefusedError where the catalogue's own steps lead nowhere."""
     try:
-        return order(job.doing, job.found, catalogue, job.planned())
+        return order(job.doing, job.found, catalogue, job.planned(), assumed_of(job))
     except NoWayError as wrong:
         raise RefusedError(_("This order leads nowhere: {why}.").format(why=wrong)) from None
 
@@ -145,7 +146,7 @@ def noted(job: Job, step: Step, key: str, text: str, catalogue: Catalogue) -> Jo
     if text.strip():
         values[key] = text.strip()[:500] if record.kind == "text" else _number(record, text)
         if record.guard == "nozzle":
-            cap = nozzle_cap(job.planned(), catalogue)
+            cap = nozzle_cap(job.planned(), catalogue, assumed_of(job))
             if float(values[key]) > cap.value:
                 raise RefusedError(work.over_cap(record, float(values[key]), cap))
     return _changed(job, values=values)

@@ -190,7 +190,7 @@ def causes_as_data(job: Job, catalogue: Catalogue, ranking: Ranking, plan: Plan)
             {
                 "key": one.key,
                 "label": catalogue.checks[one.key].label,
-                "how": causes.how(one, catalogue.checks[one.key], job.found, catalogue),
+                "how": causes.how(one, catalogue.checks[one.key], job, catalogue),
                 "minutes": one.minutes,
                 "cost": catalogue.checks[one.key].cost,
                 "bits": one.bits,

@@ -11,6 +11,7 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Exit, Record
 from zeotherm.core.catalogue.shelves import Caution
 from zeotherm.core.catalogue.stations import STATIONS
+from zeotherm.core.guard.fitted import assumed_of
 from zeotherm.core.guard.heat import window
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
@@ -380,5 +381,5 @@ def expected(
     if core is not None and bore is not None and air is not None and room is not None:
         filament = catalogue.filaments[printing.filament]
         melts, stiff = temperature_window(printing.nozzle_c, core, filament.melt_floor_c.value, bore, room, air)
-        found["window"] = work.window(window(job.found, catalogue, melts, stiff), printing.nozzle_c)
+        found["window"] = work.window(window(job.found, catalogue, melts, stiff, assumed_of(job)), printing.nozzle_c)
     return found

@@ -264,7 +264,7 @@ def _notes(diagnosis: Diagnosis) -> tuple[tuple[str, str, bool], ...]:
 def _check(one: Next, diagnosis: Diagnosis) -> CheckView:
     catalogue = diagnosis.catalogue
     about = catalogue.checks[one.key]
-    how = words.how(one, about, diagnosis.job.found, catalogue)
+    how = words.how(one, about, diagnosis.job, catalogue)
     answers = tuple(
         AnswerRow(
             branch.option, words.option(one, branch.option, catalogue), words.share(branch.probability),

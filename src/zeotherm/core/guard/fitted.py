@@ -1,0 +1,68 @@
+"""What may be fitted where nobody entered it: the guard goes by the weakest part that is not ruled out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from zeotherm.core.catalogue.knowledge import Fact
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.machine.documents import Job, Setup, patched
+from zeotherm.core.machine.known import changed_paths
+from zeotherm.core.machine.patches import Patch, patch_at, sets
+
+GUARDED = (
+    "hotend.template", "hotend.break_part", "hotend.sensor", "hotend.sleeve", "hotend.sensor_offset_k",
+    "printing.filament", "bed.part", "bed.sheet",
+)  # fmt: skip
+Assumed = frozenset[str]  # of these paths, those of which nobody entered what is there
+ALL_ENTERED: Assumed = frozenset()
+
+
+@dataclass(frozen=True, slots=True)
+class Possible:
+    """A machine that it may be, by one fact that nobody entered."""
+
+    fact: str  # label
+    find: str  # how to find it out
+    setup: Setup
+
+
+def assumed_of(job: Job) -> Assumed:
+    """What the guard goes by and nobody entered of a job's machine; what is tried is given."""
+    return frozenset(path for path in GUARDED if path not in job.known and not sets(job.trial, path))
+
+
+def possible(setup: Setup, assumed: Assumed, catalogue: Catalogue) -> tuple[Possible, ...]:
+    """Every machine that it may be besides the one assumed, by one fact at a time: what a fact may turn out to be is
+    data (`facts.toml`). Nothing that would change what was entered."""
+    if not assumed:
+        return ()
+    last = _Last.found
+    if last is not None and last[0] is setup and last[1] == assumed and last[2] is catalogue:
+        return last[3]
+    found = []
+    for fact in catalogue.facts.values():
+        if not assumed & set(fact.paths):
+            continue
+        for change in _ways(fact):
+            try:
+                other = patched(setup, change)
+            except ValueError:  # does not fit this machine
+                continue
+            moved = set(changed_paths(setup, other)).intersection(GUARDED)
+            if moved and assumed.issuperset(moved):
+                found.append(Possible(fact.label, fact.find, other))
+    made = tuple(found)
+    _Last.found = (setup, assumed, catalogue, made)
+    return made
+
+
+class _Last:
+    """The last machine that was asked for; a walk through an order asks at every step."""
+
+    found: tuple[Setup, Assumed, Catalogue, tuple[Possible, ...]] | None = None
+
+
+def _ways(fact: Fact) -> list[Patch]:
+    ends = [patch_at(fact.paths[0], end) for end in fact.between or ()]
+    return [*(one.change for one in fact.may_be), *ends]
