@@ -67,4 +67,3 @@ def test_ten_machines_are_described_by_what_their_labels_say(qtbot, open_window)
     assert all(first <= FIRST_ACTIONS for first, _seconds, _all in told.values()), told
     assert all(seconds <= FIRST_SECONDS for _first, seconds, _all in told.values()), told
     assert all(actions <= ALL_ACTIONS for _first, _seconds, actions in told.values()), told
-    print({name: (first, round(seconds, 1), actions) for name, (first, seconds, actions) in told.items()})

@@ -50,6 +50,14 @@ class Unwritten(NamedTuple):
     amend: bool
 
 
+class JobName(NamedTuple):
+    """A job of the workshop."""
+
+    key: int
+    number: str
+    machine: str
+
+
 class Bench(QObject):
     """Everything the views may do to the workshop, and what they listen to."""
 
@@ -470,6 +478,10 @@ class Bench(QObject):
         receipt = self._keeper.do(lambda workshop: workshop.set_note(key, value))
         receipt.add_done_callback(lambda done: log.warning("setting %s: %s", key, done.exception())
                                   if done.exception() is not None else None)  # fmt: skip
+
+    def job_names(self) -> tuple[JobName, ...]:
+        """Every job of the workshop by its name. Reads every job: for the background."""
+        return tuple(JobName(key, job.number, job.machine) for key, job in self._each_job())
 
     def other_machines(self) -> tuple[Job, ...]:
         """The latest job of every other machine of the workshop. Reads every job: for the background."""

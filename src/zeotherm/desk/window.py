@@ -42,6 +42,7 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.beside import AskedBeside
 from zeotherm.desk.bridge import Asked
+from zeotherm.desk.finding import Finder
 from zeotherm.desk.last_view import keep_view
 from zeotherm.desk.qt import turn_page
 from zeotherm.desk.style import theme
@@ -196,7 +197,7 @@ class Window(QMainWindow):
         from zeotherm.desk.views.jobs import JobsView
 
         page = self._page(JobsView(self.bench))
-        page.opened.connect(self._open)
+        page.opened.connect(self.open_job)
         page.new_wanted.connect(self.new_job)
         page.import_wanted.connect(self.ask_import)
         page.export_wanted.connect(self.papers.export)
@@ -213,6 +214,11 @@ class Window(QMainWindow):
     def show_manual(self) -> None:
         """The manual at the page of what is shown."""
         self.manual.open_at(self.explain.part if self.shown == "explain" else self.shown)
+
+    def show_page(self, name: str) -> None:
+        """The manual at one of its pages."""
+        self.manual.open_at(self.shown)
+        self.manual.turn_to(name)
 
     @cached_property
     def arriving(self) -> ArrivingPage:
@@ -379,6 +385,9 @@ class Window(QMainWindow):
         self.explain.asked_for.connect(self.find_machine)
         self.explain.part_answered.connect(self._show_brief)
         self.spine.entry.entered.connect(self._enter)
+        self.finder = Finder(self)
+        self.spine.entry.finds(self.finder.find)
+        self.spine.entry.begun.connect(self.finder.read_jobs)
         self.explain.verdict.button.clicked.connect(self.show_choose)
         self.beside.failed.connect(
             lambda wrong: self.spine.entry.say(_("No report: {why}").format(why=wrong), wrong=True)
@@ -539,7 +548,8 @@ class Window(QMainWindow):
         else:
             self.show_jobs()
 
-    def _open(self, key: int) -> None:
+    def open_job(self, key: int) -> None:
+        """Put another job on the bench, and show it."""
         self.bench.open_job(key)
         self.show_explain()
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from PyQt6.QtCore import QPoint, QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QFocusEvent, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QResizeEvent
@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QSizePolicy
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk.style import theme
 from zeotherm.desk.style.shapes import draw_hazard, draw_state, draw_triangle
+from zeotherm.desk.widgets.found_list import FoundList, Place
 from zeotherm.desk.widgets.labels import Plain
 from zeotherm.wording.entry import Unclear, Understood, complete
 from zeotherm.wording.language import _
@@ -157,10 +158,14 @@ class EntryLine(QWidget):
     """One line for every value, with what it understood below, before Enter."""
 
     entered = pyqtSignal(str)
+    begun = pyqtSignal()  # something is typed into an empty line
 
     def __init__(self, understood: Callable[[str], Understood], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._understood = understood
+        self._find: Callable[[str], Sequence[Place]] = lambda _text: ()
+        self.found = FoundList(self)
+        self.found.wanted.connect(self._go)
         self.field = QLineEdit()
         self.field.setAccessibleName(_("Entry line"))
         self.field.setFixedHeight(theme.scaled(28))
@@ -188,6 +193,14 @@ class EntryLine(QWidget):
         self.field.setFont(theme.font(14, 500))
         self.hint.setFont(theme.font(12, 500))
         self._show_hint(self.field.text())
+
+    def finds(self, find: Callable[[str], Sequence[Place]]) -> None:
+        """Say what finds places by words; they are offered where a line is no value."""
+        self._find = find
+
+    def _go(self, place: Place) -> None:
+        self.field.clear()
+        place.go()
 
     def type_text(self, text: str) -> None:
         """Begin with letters that were typed elsewhere."""
@@ -239,10 +252,15 @@ class EntryLine(QWidget):
         leaves = isinstance(event, QFocusEvent) and event.lostFocus()
         if leaves or (watched is self.whole and isinstance(event, QMouseEvent)):
             self.whole.hide()
+        if leaves and watched is self.field:
+            self.found.hide()
         if watched is self.field and isinstance(event, QKeyEvent) and event.type() == QKeyEvent.Type.KeyPress:
             if event.key() == Qt.Key.Key_Escape:
                 self.field.clear()
                 self.field.clearFocus()
+                return True
+            if event.key() in (Qt.Key.Key_Down, Qt.Key.Key_Up) and self.found.isVisible():
+                self.found.step(1 if event.key() == Qt.Key.Key_Down else -1)
                 return True
             if event.key() == Qt.Key.Key_Tab and self.field.text() and (whole := complete(self.field.text())):
                 self.field.setText(whole + " ")
@@ -252,12 +270,30 @@ class EntryLine(QWidget):
     def _show_hint(self, text: str) -> None:
         if not text.strip():
             self.say("")
+            self.found.offer(())
             return
+        if len(text) == 1:
+            self.begun.emit()
         meant = self._understood(text)
         self.say(meant.text, wrong=isinstance(meant, Unclear))
+        self._offer(text if isinstance(meant, Unclear) else "")
+
+    def _offer(self, text: str) -> None:
+        """Places that have these words, below what is said of the line."""
+        front = self.window()
+        if front is None or not self.isVisible():
+            return
+        self.found.setParent(front)
+        below = self.whole.geometry().bottom() + 2 if self.whole.isVisible() else 0
+        end = self.mapTo(front, QPoint(self.field.geometry().right() + 1, self.height()))
+        self.found.offer(self._find(text) if text else ())
+        self.found.move(end.x() - self.found.width(), max(end.y(), below))
+        self.found.raise_()
 
     def _enter(self) -> None:
-        if self.field.text().strip():
+        if self.found.isVisible() and (place := self.found.chosen) is not None:
+            self._go(place)
+        elif self.field.text().strip():
             self.entered.emit(self.field.text())
 
 
