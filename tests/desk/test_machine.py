@@ -6,6 +6,7 @@ import itertools
 
 import pytest
 from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 
 from tests.window import settle
@@ -242,3 +243,49 @@ def test_a_part_that_is_not_there_says_so_and_can_be_entered(qtbot, window):
     answered(qtbot, window)
     assert labels(window)["enclosure"].label.there
     assert machine.board.view.shape.enclosure is not None
+
+
+def picture(path, size=(640, 480)):
+    image = QImage(*size, QImage.Format.Format_RGB32)
+    image.fill(0x336699)
+    assert image.save(str(path))
+    return path
+
+
+def test_a_photograph_of_a_label_stands_on_its_card(qtbot, window, tmp_path):
+    machine = window.explain.machine
+    machine.open_card("heatsink_fan")
+    photo = machine.card.photo
+    assert not photo.look.isVisible()
+    window.import_file(picture(tmp_path / "fan label.png"))  # as if it was dropped on the window
+    assert window.bench.job.photos["heatsink_fan"].name == "fan label.png"
+    qtbot.waitUntil(lambda: not photo.picture.pixmap().isNull(), timeout=30_000)
+    assert photo.picture.pixmap().width() <= 96
+    machine.open_card("spool")
+    assert not photo.look.isVisible()
+    assert "spool" not in window.bench.job.photos
+    machine.open_card("heatsink_fan")
+    assert photo.look.isVisible()
+    QTest.mouseClick(photo.off, Qt.MouseButton.LeftButton)
+    assert window.bench.job.photos == {}
+    window.bench.undo()
+    assert "heatsink_fan" in window.bench.job.photos
+
+
+def test_what_is_no_photograph_or_too_large_is_said_and_nothing_is_lost(qtbot, window, tmp_path):
+    machine, told = window.explain.machine, []
+    window.bench.told.connect(told.append)
+    machine.open_card("supply")
+    large = tmp_path / "large.png"
+    with large.open("wb") as file:
+        file.truncate(200_000_000)
+    window.import_file(large)
+    assert "large.png" in told[-1]
+    assert window.bench.job.photos == {}
+    window.bench.photograph("supply", tmp_path / "not there.png")
+    assert "not there.png" in told[-1]
+    broken = tmp_path / "broken.png"
+    broken.write_bytes(b"no picture at all")
+    window.bench.photograph("supply", broken)
+    qtbot.waitUntil(lambda: machine.card.photo.picture.text() == "no preview", timeout=30_000)
+    assert window.bench.job.photos["supply"].size == 17  # kept all the same

@@ -321,6 +321,22 @@ class Bench(QObject):
         if self.edit(attached, _("file attached")):
             self.told.emit(_("Kept with the job: {name}").format(name=path.name))
 
+    def photograph(self, card: str, path: Path | None) -> None:
+        """Keep a photograph of the label of a part, by its card; None: take it off."""
+        said = _("photograph of a label")
+        if path is None:
+            self.edit(lambda job: edits.with_photo_of(job, card, None), said)
+        elif self.edit(lambda job: edits.with_photo_of(job, card, self.take_in(path)), said):
+            self.told.emit(_("Kept with this part: {name}").format(name=path.name))
+
+    def photo_bytes(self, photo: Attachment) -> bytes | None:
+        """What is in a photograph; None where it is in another workshop, or damaged. For the background."""
+        try:
+            return self._keeper.ask(lambda workshop: workshop.kept(photo.digest))
+        except ShopError as wrong:
+            log.warning("photograph %s: %s", photo.name, wrong)
+            return None
+
     def offer(self, key: str, variant: Variant | None) -> None:
         """Put an option on the board, or take it off."""
         label = variant.label if variant else _("option taken off")

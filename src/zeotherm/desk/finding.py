@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from functools import partial
@@ -20,6 +21,7 @@ from zeotherm.wording.language import _
 if TYPE_CHECKING:
     from zeotherm.desk.window import Window
 
+MOST_OF_A_KIND = 3
 LEAST = 2  # letters from which anything is looked for
 MOST = 8
 
@@ -30,6 +32,7 @@ class FoundPlace:
 
     label: str
     aside: str  # what it is
+    kind: str
     go: Callable[[], object]
 
 
@@ -58,7 +61,12 @@ class Finder(QObject):
             return []
         hits = [one for one in self._places() if all(word in one.label.lower() for word in words)]
         hits.sort(key=lambda one: not one.label.lower().startswith(words[0]))
-        return hits[:MOST]
+        counts: Counter[str] = Counter()
+        kept = []
+        for one in hits:
+            counts[one.kind] += 1
+            kept += [one] if counts[one.kind] <= MOST_OF_A_KIND else []
+        return kept[:MOST]
 
     def _places(self) -> Iterator[FoundPlace]:
         """In the order of what is likely meant."""
@@ -74,17 +82,17 @@ class Finder(QObject):
             explain.open_fact(key)
 
         for key, about in cards_of(catalogue).items():
-            yield FoundPlace(about.label, _("card"), partial(card, key))
+            yield FoundPlace(about.label, _("card"), "card", partial(card, key))
         for key, one in catalogue.facts.items():
-            yield FoundPlace(one.label, _("fact"), partial(fact, key))
+            yield FoundPlace(one.label, _("fact"), "fact", partial(fact, key))
         for run in bench.job.measured.runs.values():
-            yield FoundPlace(run.label, _("run"), window.show_measure)
+            yield FoundPlace(run.label, _("run"), "run", window.show_measure)
         for job in self._jobs:
             told = _("job {number}").format(number=job.number)
-            yield FoundPlace(job.machine, told, partial(window.open_job, job.key))
+            yield FoundPlace(job.machine, told, "job", partial(window.open_job, job.key))
         for action in window.actions():
             keys = action.shortcut().toString(QKeySequence.SequenceFormat.NativeText)
             told = _("command, {keys}").format(keys=keys) if keys else _("command")
-            yield FoundPlace(action.text(), told, action.trigger)
+            yield FoundPlace(action.text(), told, "command", action.trigger)
         for name, page in pages().items():
-            yield FoundPlace(page.title, _("manual"), partial(window.show_page, name))
+            yield FoundPlace(page.title, _("manual"), "manual", partial(window.show_page, name))

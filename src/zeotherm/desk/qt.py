@@ -5,6 +5,10 @@ from __future__ import annotations
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtWidgets import QAbstractScrollArea, QWidget
 
+from zeotherm.wording.language import _
+
+PHOTOS = _("Photographs (*.png *.jpg *.jpeg *.bmp *.webp *.heic);;All files (*)")  # of a dialog that asks for a file
+
 
 def copy_text(text: str) -> None:
     """Put a text where it can be pasted from."""

@@ -583,6 +583,10 @@ class Window(QMainWindow):
         photograph = kind in (Arrival.OTHER, Arrival.PICTURE) and self.shown == "do"
         if photograph and self.do.take_photo(path):
             return
+        card = self.explain.open_card if self.shown == "explain" else ""
+        if card and kind in (Arrival.OTHER, Arrival.PICTURE):
+            self.bench.photograph(card, path)
+            return
         if kind is Arrival.OTHER or (kind is Arrival.PICTURE and not measures):
             self.bench.attach(path)
             return

@@ -11,7 +11,7 @@ from zeotherm.core.machine.bed import Bed
 from zeotherm.core.machine.doing import Doing
 from zeotherm.core.machine.frame import Frame
 from zeotherm.core.machine.hours import Fault, Schedule
-from zeotherm.core.machine.intake import Intake
+from zeotherm.core.machine.intake import Attachment, Intake
 from zeotherm.core.machine.known import Known, told_by_older
 from zeotherm.core.machine.measured import Measured
 from zeotherm.core.machine.patches import Patch, merged, together
@@ -464,6 +464,9 @@ class Job(Document):
     known: dict[str, Known] = Field(
         default_factory=dict,
         description="How the values in `found` are known, by path; others are assumed.",
+    )
+    photos: dict[str, Attachment] = Field(
+        default_factory=dict, description="Photographs of labels, by the card of the part that they show."
     )
     intake: Intake = Intake()
     measured: Measured = Measured()

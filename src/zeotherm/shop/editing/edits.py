@@ -328,6 +328,12 @@ def with_attachment(job: Job, attachment: Attachment, *, keep: bool = True) -> J
     return _with_intake(job, {"attachments": [*others, attachment.model_dump()] if keep else others})
 
 
+def with_photo_of(job: Job, card: str, photo: Attachment | None) -> Job:
+    """The job with a photograph of the label of a part, by its card; None: without it. Raises RefusedError."""
+    others = {key: one.model_dump() for key, one in job.photos.items() if key != card}
+    return _checked(job, {"photos": others if photo is None else {**others, card: photo.model_dump()}})
+
+
 def _with_intake(job: Job, change: dict[str, Any]) -> Job:
     return _checked(job, {"intake": {**job.intake.model_dump(mode="json"), **change}})
 

@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from zeotherm.core.machine.known import How
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.parts.whole.photo import LabelPhoto
 from zeotherm.desk.parts.whole.shown import MachineCard
 from zeotherm.desk.style import theme
 from zeotherm.desk.style.shapes import draw_known
@@ -53,7 +54,7 @@ class PartCard(QWidget):
         self.view: MachineCard | None = None
         self.back = QPushButton(_("Back to the facts"))
         self.more = QPushButton()
-        self.fold = QPushButton()
+        self.fold, self.photo = QPushButton(), LabelPhoto(bench)
         self._whole = False
         self._title, self._aside, self._mark = Plain(), Plain(), KnownMark()
         self._facts = Rich()
@@ -96,6 +97,7 @@ class PartCard(QWidget):
         folding.addStretch()
         stack.addLayout(folding)
         stack.addWidget(self.margins)
+        stack.addWidget(self.photo)
         stack.addStretch()
 
     def show_view(self, view: MachineCard | None, tab: str = "") -> None:
@@ -124,6 +126,7 @@ class PartCard(QWidget):
         self.margins.set_compact(False, count)
         self.margins.show_rows(view.margins)
         self.margins.setVisible(count > 0)
+        self.photo.show_photo(view.key, view.title, view.photo)
         if opened:
             self.setAccessibleName(f"{view.title}. {view.aside}")
 

@@ -23,6 +23,7 @@ from zeotherm.core.judgement.standing import (
     standing,
 )
 from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.known import How, how_known
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import declared
@@ -174,6 +175,7 @@ class MachineCard:
     facts: tuple[tuple[str, str], ...]  # that are assumed: what, and how to find it out
     margins: tuple[MarginRow, ...]
     part: str  # whose tab has the rest
+    photo: Attachment | None = None  # of its label
 
 
 def whole_ladder(whole: WholeFound) -> LadderView:
@@ -360,7 +362,7 @@ def card_view(key: str, whole: WholeFound) -> MachineCard:
     margins = [one for one in whole.margins if one.station in card.stations and one.room is not None]
     return MachineCard(
         key, card.label, words.counted(counts) if ways else "", card_known(card, job, catalogue), rows, tuple(facts),
-        margin_rows(_Judged(margins)), card.part,
+        margin_rows(_Judged(margins)), card.part, job.photos.get(key),
     )  # fmt: skip
 
 

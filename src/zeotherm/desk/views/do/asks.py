@@ -12,11 +12,10 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu, QWidget
 
 from zeotherm.core.work.planning import OrderLine
 from zeotherm.desk.bench import Bench
+from zeotherm.desk.qt import PHOTOS
 from zeotherm.desk.views.do.working import Working
 from zeotherm.shop.practice.probes import SPEEDS, Probe, SerialProbe, VirtualProbe, ports
 from zeotherm.wording.language import _
-
-PHOTOS = _("Photographs (*.png *.jpg *.jpeg *.bmp *.webp *.heic);;All files (*)")
 
 
 class WorkAsks:

@@ -207,6 +207,11 @@ class ExplainView(ExplainPage):
         found = next(one for one in self.parts if isinstance(one, WholeTeller))
         return found
 
+    @property
+    def open_card(self) -> str:
+        """The part whose card is open; nothing: none is."""
+        return self.machine.board.open_card if self.now is self.machine else ""
+
     def close_card(self) -> bool:
         """Close the card of a part; False: none is open."""
         return self.now is self.machine and self.machine.close_card()
