@@ -181,7 +181,13 @@ class KnownButton(QPushButton):
         self._how: How = "assumed"
         self.setFlat(True)
         self.setAutoDefault(False)  # Enter belongs to the field it is typed in
-        self.setFixedWidth(theme.scaled(96))
+        self.set_compact(False)
+
+    def set_compact(self, compact: bool) -> None:
+        """The mark alone, where the window is narrow."""
+        self._compact = compact
+        self.setFixedWidth(theme.scaled(30 if compact else 96))
+        self.update()
 
     def show_row(self, row: LeverRow) -> None:
         self._how = row.how or "assumed"
@@ -206,6 +212,9 @@ class KnownButton(QPushButton):
             painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 3, 3)
         middle = self.height() / 2
         draw_known(painter, self._how, QPointF(14, middle), 5.5)
+        if self._compact:
+            painter.end()
+            return
         painter.setFont(theme.font(12))
         painter.setPen(t["soft"] if self._how == "assumed" else t["ink"])
         box = QRectF(26, 0, self.width() - 28, self.height())
@@ -306,6 +315,8 @@ class LeverLine(QWidget):
         self._name.setMaximumWidth(theme.scaled(128) if not compact else 16_777_215)
         self.drop.setFixedWidth(theme.scaled(124)) if compact else self.drop.setMaximumWidth(16_777_215)
         self.strength.set_compact(compact)
+        if self.known_by is not None:
+            self.known_by.set_compact(compact)
 
     def set_text(self, text: str, wrong: bool = False) -> None:
         """Put text in the field; wrong: with the ochre border."""

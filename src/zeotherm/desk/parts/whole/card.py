@@ -139,7 +139,8 @@ class PartCard(QWidget):
     def _show_rows(self, view: MachineCard) -> None:
         self.levers.show_rows(view.rows if self._whole else view.rows[:FIRST])
         left = len(view.rows) - FIRST
-        self.fold.setText(_("Fewer figures") if self._whole else _("{count} more figures").format(count=left))
+        more = _("1 more figure") if left == 1 else _("{count} more figures").format(count=left)
+        self.fold.setText(_("Fewer figures") if self._whole else more)
         self.fold.setVisible(left > 0)
 
     def set_compact(self, compact: bool) -> None:

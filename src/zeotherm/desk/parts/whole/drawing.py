@@ -23,7 +23,7 @@ from zeotherm.desk.widgets.ladder import pushed_apart
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain
 
-COLUMN, NARROW_COLUMN, NARROW = 126, 104, 520  # px of a column of labels, in a picture that is narrower than the last
+COLUMN, NARROW_COLUMN, NARROW = 126, 116, 520  # px of a column of labels, in a picture that is narrower than the last
 LINE, SECOND, THIRD = 19, 15, 16  # px of a label's lines
 WALL = 7.0  # px of an enclosure's wall
 INSET = 5.0  # times larger than the rest

@@ -15,7 +15,7 @@ from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
 from zeotherm.desk.qt import PHOTOS
 from zeotherm.desk.style import theme
-from zeotherm.desk.widgets.labels import Plain
+from zeotherm.desk.widgets.line import ElidedLine
 from zeotherm.wording.language import _
 
 SMALL = QSize(96, 64)
@@ -43,7 +43,7 @@ class LabelPhoto(QWidget):
         self._bench = bench
         self._card = ""
         self._photo: Attachment | None = None
-        self.picture, self.name = QLabel(), Plain()
+        self.picture, self.name = QLabel(), ElidedLine()
         self.add, self.look, self.off = QPushButton(), QPushButton(_("Look at it")), QPushButton(_("Take off"))
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 6, 14, 8)
@@ -64,7 +64,7 @@ class LabelPhoto(QWidget):
         self._card, self._photo = card, photo
         for widget in (self.picture, self.look, self.off):
             widget.setVisible(photo is not None)
-        self.add.setText(_("Add a photograph of its label") if photo is None else _("Replace"))
+        self.add.setText(_("Photograph its label") if photo is None else _("Replace"))
         self.name.setText(photo.name if photo is not None else "")
         self.picture.setAccessibleName(_("Label of {part}").format(part=label))
         for button in (self.add, self.look, self.off):
