@@ -440,7 +440,8 @@ class SizePower(SizePage):
         if job.wiring.fuse_a > 0.0:
             lines.append(_("fuse {amps} A").format(amps=f"{job.wiring.fuse_a:g}"))
         try:
-            write_wiring(path, self._view(faults), lines)
+            view = self._view(faults)
+            self._bench.have(lambda _workshop: write_wiring(path, view, lines))  # the window goes on being painted
         except ShopError as wrong:
             self.say(str(wrong))
             return

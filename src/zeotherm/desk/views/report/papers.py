@@ -52,7 +52,8 @@ class Papers:
         shown, change = found, self._change()
 
         def write(others: Sequence[OtherPart]) -> None:
-            self._write(path, lambda: reports.save(shown, others, path, date.today().isoformat(), change))
+            drawn, today = reports.picture(reports.at_worst(shown)), date.today().isoformat()
+            self._write(path, lambda: reports.save(shown, others, path, today, change, drawn))
 
         self._beside.ask_for(shown, write)
 
@@ -94,7 +95,7 @@ class Papers:
 
     def _write(self, path: Path, write: Callable[[], None]) -> None:
         try:
-            write()
+            self._bench.have(lambda _workshop: write())  # the window goes on being painted
         except (ShopError, RefusedError) as wrong:
             self._say(str(wrong), wrong=True)
             return

@@ -51,17 +51,20 @@ def picture(found: Found) -> bytes:
     return bytes(buffer.data().data())
 
 
-def page(found: Found, others: Sequence[OtherPart], written: str, change: Change = None) -> str:
+def page(
+    found: Found, others: Sequence[OtherPart], written: str, change: Change = None, drawn: bytes | None = None
+) -> str:
     """The report of a job as an HTML page.
 
-    others: the machine beside its hotend; written: the date as shown; change: as found, and with the set taken.
+    others: the machine beside its hotend; written: the date as shown; change: as found, and with the set taken; drawn:
+    its picture, where that was painted already: only the window's thread may put on the light theme.
     """
     shown = at_worst(found)
     sheet = report.ReportSheet(
         shown.job, shown.judged, shown.as_found or shown.judged, shown.course, shown.course_found, shown.time, change,
         others, shown.standing,
     )  # fmt: skip
-    return report.html(sheet, picture(shown), written)
+    return report.html(sheet, drawn or picture(shown), written)
 
 
 def at_worst(found: Found) -> Found:
@@ -76,9 +79,12 @@ def title(job: Job) -> str:
     return f"{job.machine}, job {job.number}"
 
 
-def save(found: Found, others: Sequence[OtherPart], path: Path, written: str, change: Change = None) -> None:
-    """Write .html or .pdf; raises ShopError."""
-    _write(path, page(found, others, written, change), title(found.job), one_page=True)
+def save(
+    found: Found, others: Sequence[OtherPart], path: Path, written: str, change: Change = None,
+    drawn: bytes | None = None,
+) -> None:  # fmt: skip
+    """Write .html or .pdf, as `page`; raises ShopError."""
+    _write(path, page(found, others, written, change, drawn), title(found.job), one_page=True)
 
 
 def save_order(job: Job, catalogue: Catalogue, asked: Proof, path: Path, printed: str) -> None:
