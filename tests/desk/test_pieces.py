@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QColor
+from PyQt6.QtWidgets import QScrollArea
 
 from zeotherm.answers.hotend import Found
 from zeotherm.core.catalogue import shipped
@@ -18,6 +19,7 @@ from zeotherm.desk.parts.hotend.drawing import laid_out
 from zeotherm.desk.style import theme
 from zeotherm.desk.style.patina import STOPS, Span
 from zeotherm.desk.viewmodels import ladder, margin_rows
+from zeotherm.desk.views.emergency import EmergencyView
 from zeotherm.desk.views.report import reports
 from zeotherm.desk.widgets.cautions import Cautions
 from zeotherm.desk.widgets.ladder import pushed_apart
@@ -116,3 +118,20 @@ def test_cautions_that_have_no_room_are_named_and_read_out(qtbot):
     assert "Besides: fire, fumes." in first.text()
     cautions.show_called({"burn": entries["burn"].text, "power_off": entries["power_off"].text}, shipped())
     assert "Besides" not in first.text()  # the usual ones go for every machine
+
+
+@pytest.mark.parametrize("size", [(1280, 742), (1024, 642), (1920, 1000)])
+def test_the_alarm_page_is_large_and_needs_no_scrolling(qtbot, size):
+    page = EmergencyView(shipped())
+    qtbot.addWidget(page)
+    page.resize(*size)
+    page.show()
+    qtbot.waitExposed(page)
+    qtbot.wait(20)
+    assert page.size_of_first >= 20
+    assert page.title.font().pixelSize() >= 40
+    bar = page.findChild(QScrollArea).verticalScrollBar()
+    assert bar.maximum() == 0
+    assert set(page.blocks) == set(shipped().emergencies)
+    tallest = max(label.mapTo(page, label.rect().bottomLeft()).y() for label in page.blocks.values())
+    assert tallest > 0.75 * size[1]  # it fills its page
