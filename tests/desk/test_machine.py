@@ -158,6 +158,21 @@ def test_what_is_typed_on_a_card_is_entered_and_can_be_taken_back(qtbot, window)
     assert how_known(window.bench.job.known, "fan.voltage_v") == "assumed"
 
 
+def test_what_was_measured_says_with_what(qtbot, window):
+    begin(qtbot, window, "m4")
+    machine = window.explain.machine
+    machine.open_card("heatsink_fan")
+    mark = machine.card.levers.line("fan.voltage_v").known_by
+    menu = mark.instrument_menu()
+    assert [one.text() for one in menu.actions()] == ["Measured: multimeter, volts"]
+    menu.actions()[0].trigger()
+    assert how_known(window.bench.job.known, "fan.voltage_v") == "measured"
+    assert "Multimeter, volts" in mark.toolTip()
+    assert machine.card.levers.line("fan.part").known_by.instrument_menu().isEmpty()
+    window.bench.undo()
+    assert "fan.voltage_v" not in window.bench.job.known
+
+
 @pytest.mark.parametrize("text", ["plenty", "900", "12 kg", ""])
 def test_a_wrong_value_on_a_card_is_said_and_nothing_is_lost(qtbot, window, text):
     machine, was = window.explain.machine, window.bench.job

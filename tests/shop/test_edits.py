@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import pytest
+from pydantic import ValidationError
 
+from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Job
 from zeotherm.shop.editing import edits
 
@@ -174,3 +176,29 @@ def test_what_a_machine_does_not_have_is_tried():
 def test_a_line_that_is_not_understood_changes_nothing(line):
     with pytest.raises(edits.RefusedError):
         edits.said(Job(), line)
+
+
+def test_what_was_measured_has_the_doubt_of_its_instrument():
+    job = edits.with_measured(edits.said(Job(), "fan 9.1 V"), "fan.voltage_v", "multimeter_volts", shipped())
+    assert job.known["fan.voltage_v"].how == "measured"
+    assert job.known["fan.voltage_v"].about == "Multimeter, volts"
+    assert job.tolerances["fan.voltage_v"] == pytest.approx(0.05 + 0.008 * 9.1)
+    again = edits.with_measured(job, "bed.clearance_mm", "caliper", shipped())
+    assert again.tolerances["fan.voltage_v"] == job.tolerances["fan.voltage_v"]
+    forgotten = edits.with_known(again, ("fan.voltage_v",), "assumed")
+    assert "fan.voltage_v" not in forgotten.tolerances  # what is assumed has no instrument's doubt
+    assert "bed.clearance_mm" in forgotten.tolerances
+
+
+@pytest.mark.parametrize(
+    ("path", "instrument"),
+    [("fan.voltage_v", "caliper"), ("fan.part", "multimeter_volts"), ("fan.voltage_v", "no_such"), ("x.y", "tape")],
+)
+def test_nothing_is_measured_with_what_does_not_measure_it(path, instrument):
+    with pytest.raises(edits.RefusedError):
+        edits.with_measured(Job(), path, instrument, shipped())
+
+
+def test_an_instrument_without_doubt_is_refused():
+    with pytest.raises(ValidationError, match="an instrument has a doubt"):
+        shipped().with_own({"instruments": {"mine": {"label": "Mine", "unit": "V", "doubt": 0.0, "share": 0.0}}})

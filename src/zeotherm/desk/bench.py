@@ -260,6 +260,11 @@ class Bench(QObject):
         """Say how a value of the machine as found is known; assumed: nobody told it."""
         self.edit(lambda job: edits.with_known(job, (path,), how), declared(Setup)[path].label)
 
+    def set_measured(self, path: str, instrument: str) -> None:
+        """Say that what stands at a path was measured, and with what."""
+        label = declared(Setup)[path].label
+        self.edit(lambda job: edits.with_measured(job, path, instrument, self.catalogue), label)
+
     def accept_trial(self) -> None:
         """Take the values on trial as found."""
         self.edit(edits.accept_trial, _("taken as found"))

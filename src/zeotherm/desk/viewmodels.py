@@ -92,6 +92,8 @@ class LeverRow:
     share: float = 0.0  # of the strongest lever's gain
     gain_text: str = ""
     how: How | None = None  # how what was found is known; None: not told in this list
+    about: str = ""  # the instrument it was measured with, the run it was fitted to
+    instruments: tuple[tuple[str, str], ...] = ()  # that measure such a value: key and label
 
     @property
     def is_choice(self) -> bool:
@@ -343,8 +345,18 @@ def machine_rows(job: Job, catalogue: Catalogue) -> tuple[LeverRow, ...]:
         if isinstance(item, Quantity) and lever.low == lever.high:
             lever = Lever(low=item.low, high=item.high)
         row = _lever(path, lever, setup, job.found, catalogue, None, 0.0, None)
-        rows.append(replace(row, how=how_known(job.known, path)))
+        about = job.known[path].about if path in job.known else ""
+        rows.append(
+            replace(row, how=how_known(job.known, path), about=about, instruments=_instruments(item, catalogue))
+        )
     return tuple(rows)
+
+
+def _instruments(item: Quantity | Choice, catalogue: Catalogue) -> tuple[tuple[str, str], ...]:
+    """What measures such a value."""
+    if isinstance(item, Choice):
+        return ()
+    return tuple((key, one.label) for key, one in catalogue.instruments.items() if one.unit == item.unit)
 
 
 def _pause(one: Pause) -> str:

@@ -133,6 +133,25 @@ class MayBe(Entry):
     change: dict[str, JsonValue]
 
 
+class Instrument(Entry):
+    """What a value of a machine is measured with, and its 95 % half-width."""
+
+    label: str
+    unit: str
+    doubt: Annotated[float, Field(ge=0)]  # in that unit
+    share: Annotated[float, Field(ge=0, lt=1)]  # of the value, besides
+
+    @model_validator(mode="after")
+    def _doubts_something(self) -> Instrument:
+        if self.doubt <= 0.0 and self.share <= 0.0:
+            raise ValueError("an instrument has a doubt: doubt in its unit, share of the value, or both")
+        return self
+
+    def half_width(self, value: float) -> float:
+        """Of a reading of it, in its unit, 95 %."""
+        return self.doubt + self.share * abs(value)
+
+
 class Fact(Entry):
     """Something of a machine that somebody can find out, and what it may be until then."""
 

@@ -30,6 +30,7 @@ from zeotherm.core.catalogue.knowledge import (
     Contradiction,
     Domain,
     Fact,
+    Instrument,
     IntakeQuestion,
     Reference,
     Said,
@@ -539,6 +540,7 @@ class Catalogue(Entry):
     causes: dict[str, Cause]
     sound: dict[str, Sound]
     facts: dict[str, Fact]
+    instruments: dict[str, Instrument]
     machines: dict[str, MachineKind]
     frames: dict[str, FrameKind]
     cards: dict[str, Card]

@@ -67,6 +67,7 @@ class MachineDialog(QDialog):
         self.levers.set_to.connect(lambda path, value, dragging: bench.describe(path, value, dragging=dragging))
         self.levers.reset.connect(bench.set_found)
         self.levers.known.connect(bench.set_known)
+        self.levers.measured.connect(bench.set_measured)
         bench.job_changed.connect(self.show_job)
         self.resize(560, 680)
         self.refresh()

@@ -7,11 +7,22 @@ from collections.abc import Callable
 
 from markupsafe import Markup
 from PyQt6.QtCore import QPointF, QRectF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QFontMetrics, QGuiApplication, QKeyEvent, QMouseEvent, QPainter, QPaintEvent, QPen, QResizeEvent
+from PyQt6.QtGui import (
+    QContextMenuEvent,
+    QFontMetrics,
+    QGuiApplication,
+    QKeyEvent,
+    QMouseEvent,
+    QPainter,
+    QPaintEvent,
+    QPen,
+    QResizeEvent,
+)
 from PyQt6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QLineEdit,
+    QMenu,
     QPushButton,
     QSizePolicy,
     QStyle,
@@ -28,7 +39,7 @@ from zeotherm.desk.style.shapes import draw_known, draw_triangle, polygon
 from zeotherm.desk.viewmodels import LeverRow
 from zeotherm.desk.widgets.labels import Plain, Rich, coloured
 from zeotherm.desk.widgets.painted import Painted
-from zeotherm.wording.language import _
+from zeotherm.wording.language import _, begun
 from zeotherm.wording.numbers import DECIMALS, with_unit
 from zeotherm.wording.standing import HOW_KNOWN
 
@@ -174,11 +185,15 @@ class DropField(QComboBox):
 
 
 class KnownButton(QPushButton):
-    """How what was found is known, by shape and word; pressed: it is known as it is, or not any more."""
+    """How what was found is known, by shape and word; pressed: it is known as it is, or not any more; its menu has what
+    it may have been measured with."""
+
+    measured = pyqtSignal(str)  # instrument, by key
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._how: How = "assumed"
+        self._instruments: tuple[tuple[str, str], ...] = ()
         self.setFlat(True)
         self.setAutoDefault(False)  # Enter belongs to the field it is typed in
         self.set_compact(False)
@@ -190,15 +205,34 @@ class KnownButton(QPushButton):
         self.update()
 
     def show_row(self, row: LeverRow) -> None:
-        self._how = row.how or "assumed"
+        self._how, self._instruments = row.how or "assumed", row.instruments
         self.setText("")
         self.setAccessibleName(_("{label}: {how}").format(label=row.label, how=HOW_KNOWN[self._how]))
-        self.setToolTip(
+        tip = (
             _("Assumed: nobody has entered it. Press if it is so.")
             if self._how == "assumed"
             else _("Press if this is not known: it is assumed then, and never counts as sound.")
         )
+        if row.about:
+            tip = _("{how}: {about}. {tip}").format(how=HOW_KNOWN[self._how].capitalize(), about=row.about, tip=tip)
+        if row.instruments:
+            tip += " " + _("Right-click, or the menu key: measured, and with what.")
+        self.setToolTip(tip)
+        self.setAccessibleDescription(row.about)
         self.update()
+
+    def instrument_menu(self) -> QMenu:
+        """What it may have been measured with."""
+        menu = QMenu(self)
+        for key, label in self._instruments:
+            item = menu.addAction(_("Measured: {instrument}").format(instrument=begun(label)))
+            assert item is not None
+            item.triggered.connect(lambda _on=False, key=key: self.measured.emit(key))
+        return menu
+
+    def contextMenuEvent(self, event: QContextMenuEvent | None) -> None:
+        if event is not None and self._instruments:
+            self.instrument_menu().popup(event.globalPos())
 
     @property
     def then(self) -> How:
@@ -227,6 +261,7 @@ class LeverLine(QWidget):
 
     set_to = pyqtSignal(str, object, bool)  # path, value, still dragging
     known = pyqtSignal(str, str)  # path, and how it is known from now on
+    measured = pyqtSignal(str, str)  # path, and the instrument it was measured with
     typed = pyqtSignal(object, str)  # this line, text
 
     def __init__(self, row: LeverRow, parent: QWidget | None = None) -> None:
@@ -255,6 +290,7 @@ class LeverLine(QWidget):
         else:
             self.known_by = KnownButton(self)
             self.known_by.clicked.connect(self._press_known)
+            self.known_by.measured.connect(lambda instrument: self.measured.emit(self.row.path, instrument))
             layout.addWidget(self.known_by)
         self.set_compact(False)
         self.field.setVisible(not row.is_choice)
@@ -377,6 +413,7 @@ class Levers(QWidget):
     set_to = pyqtSignal(str, object, bool)
     reset = pyqtSignal(str)
     known = pyqtSignal(str, str)  # path, and how it is known from now on
+    measured = pyqtSignal(str, str)  # path, and the instrument it was measured with
 
     def __init__(
         self, understood: Callable[[LeverRow, str], float | str], head: str = "", parent: QWidget | None = None
@@ -435,6 +472,7 @@ class Levers(QWidget):
         line.set_to.connect(self._pass_on)
         line.typed.connect(self._typed)
         line.known.connect(self.known)
+        line.measured.connect(self.measured)
         line.set_compact(self._compact)
         self._lines[row.path] = line
         return line

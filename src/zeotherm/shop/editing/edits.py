@@ -117,7 +117,27 @@ def with_known(job: Job, paths: Iterable[str], how: How = "entered", about: str 
     strange = next((path for path in paths if path not in declared(Setup)), None)
     if strange is not None:
         raise RefusedError(_("Nothing of a machine is called '{name}'.").format(name=strange))
-    return _checked(job, {"known": with_known_paths(job, paths, how, about)})
+    change: dict[str, Any] = {"known": with_known_paths(job, paths, how, about)}
+    if how == "assumed":  # nor is it known any better than usual
+        change["tolerances"] = {path: width for path, width in job.tolerances.items() if path not in paths}
+    return _checked(job, change)
+
+
+def with_measured(job: Job, path: str, instrument: str, catalogue: Catalogue) -> Job:
+    """The job with what stands at a path measured by an instrument of the catalogue, whose doubt it has from then on.
+    Raises RefusedError."""
+    about, item = catalogue.instruments.get(instrument), declared(Setup).get(path)
+    if about is None or not isinstance(item, Quantity):
+        raise RefusedError(_("Nothing measures that: '{name}'.").format(name=instrument))
+    if about.unit != item.unit:
+        raise RefusedError(
+            _("{instrument} measures {unit}; {label} is in {other}.").format(
+                instrument=about.label, unit=about.unit, label=item.label, other=item.unit
+            )
+        )
+    width = round(about.half_width(float(value_at(job.found, path))), 6)
+    known = with_known_paths(job, (path,), "measured", about.label)
+    return _checked(job, {"tolerances": {**job.tolerances, path: width}, "known": known})
 
 
 def with_wiring(job: Job, wiring: Wiring) -> Job:

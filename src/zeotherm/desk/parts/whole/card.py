@@ -68,6 +68,7 @@ class PartCard(QWidget):
         self.levers.set_to.connect(lambda path, value, dragging: bench.describe(path, value, dragging=dragging))
         self.levers.reset.connect(bench.set_found)
         self.levers.known.connect(bench.set_known)
+        self.levers.measured.connect(bench.set_measured)
         self.hide()
 
     def _lay_out(self) -> None:

@@ -334,9 +334,9 @@ def _decides(card: Card, deciding: Deciding | None, catalogue: Catalogue) -> tup
     return 0, None
 
 
-def card_view(key: str, whole: WholeFound) -> MachineCard:
-    """The card of one part. KeyError for one that there is not."""
-    job, catalogue = whole.job, whole.catalogue
+def card_view(key: str, whole: WholeFound, job: Job) -> MachineCard:
+    """The card of one part; job: as it is by now, answered or not. KeyError for one that there is not."""
+    catalogue = whole.catalogue
     card = cards_of(catalogue)[key]
     setup = job.setup()
     by_path = {row.path: row for row in machine_rows(job, catalogue)}

@@ -237,7 +237,7 @@ class WholeTeller(HoursTeller):
         opened = bool(key) and whole is not None
         if opened:
             assert whole is not None
-            shown = card_view(key, whole)
+            shown = card_view(key, whole, self._bench.job)
             self.card.show_view(shown, next((one.title for one in view.parts if one.part == shown.part), ""))
         else:
             self.card.show_view(None)
