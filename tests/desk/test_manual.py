@@ -43,7 +43,8 @@ def test_the_manual_opens_at_what_is_shown(qtbot, open_window):
     window.show_manual()
     assert manual.page.toPlainText().startswith(pages()["jobs"].title)
     QTest.keyClicks(manual.search, "plain words")
-    assert manual.list.item(0).text() == f"{pages()['trying'].title} (3)"
+    hits = [manual.list.item(row).text() for row in range(manual.list.count())]
+    assert f"{pages()['trying'].title} (3)" in hits
     manual.turn_to("trying")
     assert manual.page.textCursor().selectedText().lower() == "plain"
     QTest.keyClicks(manual.search, " xyzzy")
