@@ -22,6 +22,7 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.desk.mishap import Mishap
 from zeotherm.desk.style import theme
+from zeotherm.desk.views.preferences import Preferences
 from zeotherm.desk.window import USUAL, fitting
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.workshops.workshop import Workshop
@@ -437,3 +438,37 @@ def test_the_menu_is_there_to_see_in_groups_and_opens_by_button_and_key(qtbot, o
     window.resize(1024, 700)
     window.spine.grab()
     assert window.spine.menu.geometry().right() <= window.width()
+
+
+def test_preferences_are_kept_and_followed(qtbot, open_window, monkeypatch):
+    window = open_window(settled=False)
+    seen = []
+
+    def answer(dialog):
+        seen.append(dialog.chosen)
+        dialog.look.setCurrentIndex(dialog.look.findData("dark"))
+        dialog.text.setCurrentIndex(dialog.text.findData(1.2))
+        dialog.currency.setText("  ")
+        dialog.keep()
+        assert "Type a currency" in dialog.wrong.text()
+        dialog.currency.setText("kr")
+        dialog.keep()
+        return dialog.result()
+
+    monkeypatch.setattr(Preferences, "exec", answer)
+    try:
+        window.prefer()
+        assert seen[0][2] == "£"
+        assert theme.tokens().name == "dark"
+        assert window.bench.note("text") == "1.2"
+        assert window.bench.job.currency == "kr"
+        window.new_job()
+        window.arriving.enter("m4")
+        window.arriving.begin()
+        assert window.bench.job.currency == "kr"
+        window.bench.set_note("theme", "system")
+        monkeypatch.setattr("zeotherm.desk.window._system_theme", lambda: "light")
+        window._wear_as_chosen()  # as when the system turns light
+        assert theme.tokens().name == "light"
+    finally:
+        theme.choose("light")

@@ -432,6 +432,8 @@ class Bench(QObject):
 
     def begin(self, job: Job) -> None:
         """Put a new job on the bench; in place of one of which nothing was told."""
+        if kept := self.note("currency"):
+            job = edits.with_currency(job, kept)
         if self.blank:
             self.edit(lambda _job: job, _("new job"))
         else:
@@ -492,6 +494,11 @@ class Bench(QObject):
     def note(self, key: str, default: str = "") -> str:
         """A remembered setting."""
         return self._notes.get(key, default)
+
+    def set_currency(self, currency: str) -> None:
+        """The currency of this job's prices, and of those that come in."""
+        self.set_note("currency", currency)
+        self.edit(lambda job: edits.with_currency(job, currency), _("currency"))
 
     def set_note(self, key: str, value: str) -> None:
         """Remember a setting; the window goes on without it when the file cannot be written."""

@@ -74,6 +74,7 @@ def _groups(window: Window) -> tuple[tuple[str, tuple[Entry, ...]], ...]:
             (_("Light or dark"), "F12", window.toggle_theme),
             (_("Larger text"), "Ctrl++", lambda: window.resize_text(0.1)),
             (_("Smaller text"), "Ctrl+-", lambda: window.resize_text(-0.1)),
+            (_("Preferences"), "Ctrl+,", window.prefer),
         )),
         (_("Shop"), (
             (_("The shop's own causes"), "", lambda: window.papers.open_own(CAUSES)),

@@ -103,7 +103,7 @@ class Window(QMainWindow):
     def __init__(self, bench: Bench, theme_name: str | None = None) -> None:
         super().__init__()
         self.bench = bench
-        self._wear(theme_name or bench.note("theme") or _system_theme())
+        self._wear(theme_name or self._look())
         self.spine = Spine(self._understood)
         self.stack = QStackedWidget()
         self.processes = Processes(bench.store)
@@ -395,6 +395,9 @@ class Window(QMainWindow):
         application = QApplication.instance()
         assert application is not None
         application.installEventFilter(self)
+        hints = QGuiApplication.styleHints()
+        if hints is not None:
+            hints.colorSchemeChanged.connect(lambda _scheme: self._wear_as_chosen())
 
     def _show_job(self, job: Job) -> None:
         below = f"{_('Job')} {job.number}" + (f" · {job.place}" if job.place else "")
@@ -643,6 +646,31 @@ class Window(QMainWindow):
             _("Text at {share} %; takes full effect at the next start.").format(share=round(scale * 100))
         )
         self._refresh()
+
+    def prefer(self) -> None:
+        """What the shop prefers, asked in a dialog."""
+        from zeotherm.desk.views.preferences import SYSTEM, Preferences
+
+        bench = self.bench
+        dialog = Preferences(bench.note("theme", SYSTEM), _number(bench.note("text", "1.0")), bench.job.currency, self)
+        if dialog.exec() == QDialog.DialogCode.Accepted:
+            look, text, currency = dialog.chosen
+            bench.set_note("theme", look)
+            if currency != bench.job.currency or currency != bench.note("currency", currency):
+                bench.set_currency(currency)
+            self.resize_text(text - _number(bench.note("text", "1.0")))
+            self._wear_as_chosen()
+
+    def _look(self) -> str:
+        """Light or dark, as it was chosen; else as the system has it."""
+        chosen = self.bench.note("theme")
+        return chosen if chosen in theme.THEMES else _system_theme()
+
+    def _wear_as_chosen(self) -> None:
+        """Light or dark anew: it was chosen, or the system has changed and is to be followed."""
+        if self._look() != theme.tokens().name and not self._closed:
+            self._wear(self._look())
+            self._refresh()
 
     def _wear(self, name: str) -> None:
         theme.choose(name if name in theme.THEMES else "light", _number(self.bench.note("text", "1.0")))

@@ -208,16 +208,15 @@ class KnownButton(QPushButton):
         self._how, self._instruments = row.how or "assumed", row.instruments
         self.setText("")
         self.setAccessibleName(_("{label}: {how}").format(label=row.label, how=HOW_KNOWN[self._how]))
-        tip = (
+        tips = [_("{how}: {about}").format(how=HOW_KNOWN[self._how].capitalize(), about=row.about)] if row.about else []
+        tips.append(
             _("Assumed: nobody has entered it. Press if it is so.")
             if self._how == "assumed"
             else _("Press if this is not known: it is assumed then, and never counts as sound.")
         )
-        if row.about:
-            tip = _("{how}: {about}. {tip}").format(how=HOW_KNOWN[self._how].capitalize(), about=row.about, tip=tip)
         if row.instruments:
-            tip += " " + _("Right-click, or the menu key: measured, and with what.")
-        self.setToolTip(tip)
+            tips.append(_("Right-click, or the menu key: measured, and with what."))
+        self.setToolTip("\n".join(tips))
         self.setAccessibleDescription(row.about)
         self.update()
 

@@ -140,6 +140,11 @@ def with_measured(job: Job, path: str, instrument: str, catalogue: Catalogue) ->
     return _checked(job, {"tolerances": {**job.tolerances, path: width}, "known": known})
 
 
+def with_currency(job: Job, currency: str) -> Job:
+    """The job with its prices in another currency; the figures stay. Raises RefusedError."""
+    return _checked(job, {"currency": currency})
+
+
 def with_wiring(job: Job, wiring: Wiring) -> Job:
     """The job with a way of wiring; it is checked by whoever looks at it. Raises RefusedError."""
     return _checked(job, {"wiring": wiring.model_dump(mode="json")})
