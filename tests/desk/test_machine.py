@@ -118,6 +118,23 @@ def test_a_new_machine_has_nothing_clear_and_ranks_what_decides(qtbot, window):
     assert all(state is not State.CLEAR or count == 0 for state, count in window.explain.ladder._view.counts)
 
 
+@pytest.mark.parametrize("name", ["Curlew", "Gannet", "Dunlin"])
+def test_a_demo_with_its_facts_taken_away_has_nothing_clear(qtbot, window, name):
+    turn_to_job(qtbot, window, name)
+    window.bench.edit(lambda job: job.model_copy(update={"known": {}, "tolerances": {}, "readings": {}}), "forgotten")
+    settle(qtbot, window)
+    answered(qtbot, window)
+    machine, explain = window.explain.machine, window.explain
+    assert machine.whole is not None
+    assert machine.whole.open
+    assert State.CLEAR not in {one.state for one in machine.board.view.labels}
+    assert State.CLEAR not in {one.state for one in machine.lines._lines}
+    told = f"{explain.verdict.accessibleName()} {explain.verdict.accessibleDescription()}".lower()
+    assert "clear" not in told
+    assert "nothing needs" not in told
+    assert "works" not in told or "as far as known" in told or "too close" in told
+
+
 def test_up_and_down_walk_the_parts_enter_opens_a_card_escape_closes_it(qtbot, window):
     begin(qtbot, window, "m4")
     board, machine = window.explain.machine.board, window.explain.machine
