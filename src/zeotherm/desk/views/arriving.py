@@ -56,6 +56,8 @@ class ArrivingPage(QWidget):
         self.fields = {key: self._field(key, one) for key, one in catalogue.first_readings.items()}
         self.known = DropField()
         self.known.setAccessibleName(_("A machine this shop knows"))
+        self.known.setMinimumContentsLength(18)
+        self.known.setToolTip(_("It brings its facts along; the parts of the nearest kind are assumed."))
         self._known: dict[str, Job] = {}
         self._reader = Asked(bench.executor, Rank.LIST, self)
         self._reader.changed.connect(self._list_known)
@@ -121,7 +123,9 @@ class ArrivingPage(QWidget):
             chips.addLayout(line, at, 1)
         chips.setColumnStretch(1, 1)
         left.addLayout(chips)
-        left.addLayout(self._head(_("2  Which machine is nearest?"), _("its parts are assumed until you enter them")))
+        nearest = self._head(_("2  Which machine is nearest?"), _("or one that this shop knows"))
+        nearest.addWidget(self.known)
+        left.addLayout(nearest)
         tiles = QHBoxLayout()
         tiles.setSpacing(4)
         for tile in self.tiles.values():
@@ -147,8 +151,6 @@ class ArrivingPage(QWidget):
         side.setContentsMargins(16, 10, 16, 8)
         side.addLayout(self._head(_("So far"), ""))
         side.addWidget(self.so_far, 1)
-        side.addLayout(self._head(_("A machine this shop knows"), ""))
-        side.addWidget(self.known)
         self._side = QWidget()
         self._side.setLayout(side)
         self._side.setFixedWidth(theme.scaled(SIDE))
