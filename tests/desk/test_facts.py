@@ -112,3 +112,14 @@ def test_a_board_that_needs_nothing_says_so_only_of_what_is_known(fresh, qtbot):
 def test_a_path_that_no_machine_has_is_refused_in_words(fresh):
     with pytest.raises(edits.RefusedError, match=r"Nothing of a machine is called 'fan\.colour'"):
         edits.with_known(fresh.bench.job, ("fan.colour",))
+
+
+def test_intake_offers_the_facts_that_decide_beside_its_checks(fresh, qtbot):
+    fresh.show_intake()
+    shown = fresh.intake.facts
+    qtbot.waitUntil(lambda: shown.view is not None and bool(shown.view.rows), timeout=30_000)
+    assert [row.key for row in shown.view.rows] == [one.key for one in fresh.bench.found.deciding.first]
+    assert shown.isVisible()
+    shown.activated.emit(shown.view.rows[0].key)
+    assert fresh.shown == "explain"
+    assert fresh.explain.machine.card.isVisible()

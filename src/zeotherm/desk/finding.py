@@ -77,14 +77,10 @@ class Finder(QObject):
             window.show_machine()
             explain.machine.open_card(key)
 
-        def fact(key: str) -> None:
-            window.show_explain()
-            explain.open_fact(key)
-
         for key, about in cards_of(catalogue).items():
             yield FoundPlace(about.label, _("card"), "card", partial(card, key))
         for key, one in catalogue.facts.items():
-            yield FoundPlace(one.label, _("fact"), "fact", partial(fact, key))
+            yield FoundPlace(one.label, _("fact"), "fact", partial(window.show_fact, key))
         for run in bench.job.measured.runs.values():
             yield FoundPlace(run.label, _("run"), "run", window.show_measure)
         for job in self._jobs:

@@ -147,6 +147,7 @@ class Window(QMainWindow):
         page = self._page(IntakePage(self.bench, self.processes))
         page.answered.connect(self.spine.intake.show_answer)
         page.verdict.button.clicked.connect(self.show_explain)
+        page.fact_wanted.connect(self.show_fact)
         return page
 
     @cached_property
@@ -328,6 +329,11 @@ class Window(QMainWindow):
         """The whole machine, explained."""
         self.explain.turn_to(self.explain.machine.part)
         self.show_explain()
+
+    def show_fact(self, key: str) -> None:
+        """The card on which a fact of the machine is entered."""
+        self.show_explain()
+        self.explain.open_fact(key)
 
     def list_machine(self) -> None:
         """Every number and part of the machine, beside the window."""

@@ -28,6 +28,7 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.core.questions import Start
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
+from zeotherm.desk.factsview import facts_view
 from zeotherm.desk.style import theme
 from zeotherm.desk.viewmodels import ladder
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
@@ -35,6 +36,7 @@ from zeotherm.desk.views.intake.cause_list import CauseList
 from zeotherm.desk.views.intake.check_card import CheckCard
 from zeotherm.desk.views.intake.shown import MACHINE, IntakeView, intake, machine_change
 from zeotherm.desk.widgets.chips import Chips
+from zeotherm.desk.widgets.facts import DecidingFacts
 from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.line import ElidedLine
@@ -101,6 +103,7 @@ class IntakePage(QWidget):
     """Facts, causes and the next check of the job on the bench."""
 
     answered = pyqtSignal(str, object)  # in a few words, with its State
+    fact_wanted = pyqtSignal(str)  # of the machine, by key
 
     def __init__(self, bench: Bench, processes: Processes, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -117,6 +120,8 @@ class IntakePage(QWidget):
         self.column = LadderColumn(self.ladder)
         self.verdict = VerdictBand(ArrowButton(_("Explain"), _("F4")))
         self.chips, self.causes, self.card = Chips(), CauseList(), CheckCard()
+        self.facts = DecidingFacts()  # of the machine: to be found out as well as the signs of a cause
+        self.facts.set_compact(True)
         self.ohms = OhmsPanel(bench)
         self.settings = Plain()
         self.settings.setWordWrap(True)
@@ -165,7 +170,14 @@ class IntakePage(QWidget):
             narrow.setMinimumWidth(1)  # the columns are as wide as the window lets them be
         columns = QHBoxLayout()
         columns.setSpacing(0)
-        for index, page in enumerate((facts, middle, self.card)):
+        right = QWidget()
+        right.setObjectName("page")
+        beside = QVBoxLayout(right)
+        beside.setContentsMargins(0, 0, 0, 8)
+        beside.addWidget(self.card)
+        beside.addWidget(self.facts)
+        beside.addStretch(1)
+        for index, page in enumerate((facts, middle, right)):
             scroll = scrolled(page)
             self._scrolls.append(scroll)
             columns.addWidget(scroll, 1 if index == 1 else 0)
@@ -193,6 +205,8 @@ class IntakePage(QWidget):
         self.card.skipped.connect(lambda key: bench.skip(key) if key else None)
         self.card.picked.connect(self._pick)
         self.settle.clicked.connect(self._settle)
+        self.facts.activated.connect(self.fact_wanted)
+        self.facts.pressed.connect(lambda key, _place: self.fact_wanted.emit(key))
         self.causes.activated.connect(lambda key: bench.decide(key))
         self.count.toggled.connect(self._count)
         self.attach.clicked.connect(self._attach)
@@ -206,6 +220,8 @@ class IntakePage(QWidget):
     def begin(self) -> None:
         """The view comes up: rank what is known."""
         self.count.setChecked(self._bench.counts_jobs)
+        if self._bench.found is not None:
+            self._tell_facts(self._bench.found)
         if not self._seen:  # under a style sheet, scroll areas forget their fonts when they are put into a window
             self._seen = True
             self.refresh()
@@ -225,6 +241,11 @@ class IntakePage(QWidget):
     def _answered(self, found: Found) -> None:
         if self.isVisible():
             self.ladder.show_view(ladder(found))
+            self._tell_facts(found)
+
+    def _tell_facts(self, found: Found) -> None:
+        """What decides the verdict on the machine and nobody has entered: found out at the bench like any sign."""
+        self.facts.show_view(facts_view(found), ("hotend", found.job.number), final=found.decided)
 
     def _show(self, diagnosis: Diagnosis) -> None:
         self._diagnosis = diagnosis
