@@ -8,6 +8,7 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk.viewmodels import ladder, ladder_of_set
 from zeotherm.desk.views.choose.shown import board
+from zeotherm.desk.views.intake.shown import MACHINE, intake
 from zeotherm.shop.editing import edits
 
 
@@ -120,6 +121,9 @@ def test_intake_offers_the_facts_that_decide_beside_its_checks(fresh, qtbot):
     qtbot.waitUntil(lambda: shown.view is not None and bool(shown.view.rows), timeout=30_000)
     assert [row.key for row in shown.view.rows] == [one.key for one in fresh.bench.found.deciding.first]
     assert shown.isVisible()
+    qtbot.waitUntil(lambda: fresh.intake.diagnosis is not None, timeout=60_000)
+    chips = [one for group in intake(fresh.intake.diagnosis).groups for one in group.chips]
+    assert not [one.label for one in chips if one.key.startswith(MACHINE) and one.told]  # nobody has entered them
     shown.activated.emit(shown.view.rows[0].key)
     assert fresh.shown == "explain"
     assert fresh.explain.machine.card.isVisible()

@@ -169,8 +169,8 @@ def intake(diagnosis: Diagnosis, wanted: str = "", busy: bool = False) -> Intake
 
 
 def _machine_groups(diagnosis: Diagnosis) -> list[ChipGroup]:
-    """Filament and case, which are told of the machine itself."""
-    setup, catalogue = diagnosis.job.found, diagnosis.catalogue
+    """Filament and case, which are told of the machine itself; none is marked that nobody has entered."""
+    setup, catalogue, known = diagnosis.job.found, diagnosis.catalogue, diagnosis.job.known
     stated = catalogue.air_sources[setup.surroundings.air_from].stated
     shelves = (
         ("printing.filament", _("Filament"), catalogue.filaments, setup.printing.filament),
@@ -181,7 +181,7 @@ def _machine_groups(diagnosis: Diagnosis) -> list[ChipGroup]:
             path,
             label,
             tuple(
-                Chip(f"{MACHINE}{path}={key}", one.label, key == now, f"{label}: {one.label}")
+                Chip(f"{MACHINE}{path}={key}", one.label, key == now and path in known, f"{label}: {one.label}")
                 for key, one in shelf.items()
             ),
             False,
