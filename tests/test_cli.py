@@ -556,3 +556,23 @@ def test_facts_are_told_with_how_to_find_them_out(tmp_path):
         assert ("fan.guard_blocked_pct" in known) == (line == "guard 0 %")
     every = CliRunner().invoke(main, ["facts", str(next(p for p in demo_jobs() if "curlew" in p.name))])
     assert "Every fact is known." in every.output
+
+
+def test_the_machine_is_told_part_by_part_with_its_watts(tmp_path):
+    told = run("machine", CURLEW)
+    assert told.exit_code == 0
+    lines = told.stdout.splitlines()
+    assert [line.partition(":")[0] for line in lines[:4]] == ["Hotend", "Bed", "Case", "Power"]
+    assert lines[4].startswith("In ")
+    assert "Out: walls" in lines[4]
+    data = json.loads(run("machine", CURLEW, "--at", "12:50", "--json").stdout)
+    given, lost = sum(data["watts"]["enters"].values()), sum(data["watts"]["leaves"].values())
+    assert given - lost == pytest.approx(data["watts"]["warms"], abs=1e-6)
+    assert data["parts"]["power"]["state"] == "not known"
+    assert data["facts"]["assumed"] == 0
+    bare = tmp_path / "bare.json"
+    bare.write_text('{"format": "zeotherm-job"}')
+    new = run("machine", str(bare))
+    assert "clear" not in new.stdout
+    assert "assumed" in new.stdout.splitlines()[-1]
+    assert run("machine", CURLEW, "--at", "nine").exit_code != 0

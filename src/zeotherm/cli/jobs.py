@@ -86,6 +86,55 @@ def facts(job_file: Path, as_json: bool) -> None:
 
 @main.command()
 @JOB
+@click.option("--at", "clock", help="Clock time of the moment whose watts are told, as 12:50; else the hotend's worst.")
+@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
+def machine(job_file: Path, clock: str | None, as_json: bool) -> None:
+    """Print the whole machine: every part by its own verdict, and the watts that pass between them at one moment."""
+    from zeotherm.core.judgement.standing import facts_by_how, standing
+    from zeotherm.core.parts.registry import PARTS
+    from zeotherm.core.parts.whole.watts import watts_at
+    from zeotherm.wording.machine import NO_WATTS, balance, counted
+    from zeotherm.wording.parts import verdict_on, words_of
+    from zeotherm.wording.verdict import verdict
+
+    about, course, answer, time, on = _answered(job_file, clock)
+    setup, catalogue = about.setup, about.catalogue
+    told = {"hotend": ("Hotend", verdict(answer, on))}
+    for key, part in PARTS.items():
+        words = words_of(part)
+        if not part.present(setup, catalogue):
+            told[key] = (words.LABEL, words.nothing())
+            continue
+        full = about.ask(part.in_full(setup, about.job, catalogue, about.hours))
+        told[key] = (words.LABEL, verdict_on(words, full, standing(about.job, key, catalogue)))
+    watts, counts = watts_at(course.run, time, course.run.moment(time)), facts_by_how(about.job, catalogue)
+    if as_json:
+        data = {
+            "job": about.job.number,
+            "machine": about.job.machine,
+            "seconds": time,
+            "parts": {
+                key: {"headline": one.headline, "reason": one.reason, "state": one.state.value}
+                for key, (_label, one) in told.items()
+            },
+            "watts": None if watts is None else {
+                "enters": watts.enters, "leaves": watts.leaves, "off_bed": watts.off_bed,
+                "off_hotend": watts.off_hotend, "warms": watts.warms,
+            },
+            "facts": counts,
+        }  # fmt: skip
+        click.echo(json.dumps(data, indent=2, ensure_ascii=False))
+        return
+    console = plain_console()
+    for label, one in told.values():
+        console.print(f"{label}: {one.headline}", highlight=False)
+    closed = catalogue.cases[setup.case.part].walls is not None
+    console.print(balance(watts, closed=closed) if watts is not None else NO_WATTS, highlight=False)
+    console.print(f"{counted(counts)}.", highlight=False)
+
+
+@main.command()
+@JOB
 @click.option("-o", "--output", type=click.Path(path_type=Path), help="File to write; without it, standard output.")
 def run(job_file: Path, output: Path | None) -> None:
     """Run a job's hours and write every station over time as CSV, with its band and how sure each limit holds."""
@@ -278,13 +327,14 @@ def completion(shell: str) -> None:
 @click.argument("words", nargs=-1, required=True)
 def set_value(job_file: Path, words: tuple[str, ...]) -> None:
     """Change a job file as the entry line does: zeotherm set JOB.json fan 9.1 V"""
-    from zeotherm.shop.editing.edits import RefusedError, apply_line
+    from zeotherm.shop.editing.edits import RefusedError, meaning, said
     from zeotherm.shop.errors import ShopError
     from zeotherm.shop.files import job_files
 
     job = job_of(job_file)
     try:
-        changed, text = apply_line(job, " ".join(words))
+        line = " ".join(words)
+        changed, text = said(job, line), meaning(job, line).text
         job_files.write_text(job_file, job_files.dumps(changed))
     except (RefusedError, ShopError) as wrong:
         raise ToldError(str(wrong)) from None

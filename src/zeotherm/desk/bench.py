@@ -6,7 +6,6 @@ import logging
 import tempfile
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future
-from dataclasses import replace
 from pathlib import Path
 from typing import NamedTuple, TypeVar
 
@@ -34,7 +33,7 @@ from zeotherm.shop.files.own_entries import ALL, OwnFile, begin_own, read_own
 from zeotherm.shop.leftovers import own_prefix
 from zeotherm.shop.workshops.keeper import Keeper
 from zeotherm.shop.workshops.workshop import Workshop
-from zeotherm.wording.entry import SetSeveral, SetValue, Understood, understand
+from zeotherm.wording.entry import SetValue, Understood, understand
 from zeotherm.wording.language import _
 
 log = logging.getLogger(__name__)
@@ -276,13 +275,7 @@ class Bench(QObject):
 
     def understood(self, line: str) -> Understood:
         """What an entry line means, and whether it is entered as found."""
-        meant = understand(line, self._job.setup(), self.catalogue)
-        facts = edits.stated(self._job, meant, self.catalogue)
-        if isinstance(meant, SetValue):
-            return _as_found(meant) if facts else meant
-        if isinstance(meant, SetSeveral):
-            return SetSeveral(tuple(_as_found(one) if one in facts else one for one in meant.values))
-        return meant
+        return edits.meaning(self._job, line, self.catalogue)
 
     def enter_fact(self, line: str) -> bool:
         """Do what an entry line says to the machine as it was found; False when it was refused."""
@@ -723,7 +716,3 @@ def _written_out(workshop: Workshop, folder: Path) -> int:
     for name, content in rows:
         job_files.write_bytes(folder / name, content)
     return len(rows)
-
-
-def _as_found(one: SetValue) -> SetValue:
-    return replace(one, text=_("As found: {what}").format(what=one.text))

@@ -24,6 +24,7 @@ HOW_MANY = {
     "assumed": _("{count} assumed"), "entered": _("{count} entered"), "measured": _("{count} measured"),
     "fitted": _("{count} fitted"),
 }  # fmt: skip
+NO_WATTS = _("The air at the hotend is stated, so nothing is said of the watts between the parts.")
 LEAST = 0.5  # W that are worth a word
 STEADY = 0.05  # of what enters, below which nothing is said of what warms up
 

@@ -161,3 +161,13 @@ def how_told(job: Job, fact: Fact) -> How:
         return "assumed"
     ways = [job.known[path].how if path in job.known else "entered" for path in fact.paths]
     return min(ways, key=LEAST_KNOWN_FIRST.index)
+
+
+def facts_by_how(job: Job, catalogue: Catalogue) -> dict[How, int]:
+    """How many of the facts that count for a job's machine are known so, least known first."""
+    setup = job.setup()
+    counts: dict[How, int] = dict.fromkeys(LEAST_KNOWN_FIRST, 0)
+    for fact in catalogue.facts.values():
+        if meets(fact.needs, setup, catalogue):
+            counts[how_told(job, fact)] += 1
+    return counts

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import json
 from collections.abc import Callable, Iterable
+from dataclasses import replace
 from typing import Any
 
 from pydantic import ValidationError
@@ -262,6 +263,20 @@ def stated(job: Job, meant: Understood, catalogue: Catalogue) -> tuple[SetValue,
         and not sets(job.trial, one.path)
         and (one.path in asked_for or value_at(job.found, one.path) not in NOT_THERE)
     )
+
+
+def meaning(job: Job, line: str, catalogue: Catalogue | None = None) -> Understood:
+    """What a line means that is typed beside a job's picture, and what of it is entered as found."""
+    shelves = catalogue or _catalogue(job)
+    meant = understand(line, job.setup(), shelves)
+    facts = stated(job, meant, shelves)
+    if isinstance(meant, SetSeveral):
+        return SetSeveral(tuple(_as_found(one) if one in facts else one for one in meant.values))
+    return _as_found(meant) if isinstance(meant, SetValue) and facts else meant
+
+
+def _as_found(one: SetValue) -> SetValue:
+    return replace(one, text=_("As found: {what}").format(what=one.text))
 
 
 def said(job: Job, line: str, clock_h: float | None = None, catalogue: Catalogue | None = None) -> Job:

@@ -18,6 +18,7 @@ from zeotherm.core.judgement.standing import (
     Deciding,
     Doubtful,
     Standing,
+    facts_by_how,
     how_told,
     meets,
     standing,
@@ -237,7 +238,7 @@ def whole_view(whole: WholeFound) -> WholeView:
     elif course is None:
         sentence = _("The hours of the job are being worked out.")
     else:
-        sentence = _("The air at the hotend is stated, so nothing is said of the watts between the parts.")
+        sentence = words.NO_WATTS
     counts = facts_by_how(job, catalogue)
     return WholeView(
         shape=shape_of(setup, catalogue),
@@ -248,16 +249,6 @@ def whole_view(whole: WholeFound) -> WholeView:
         facts=tuple((how, words.HOW_MANY[how].format(count=count)) for how, count in counts.items() if count),
         spoken=f"{sentence} {words.counted(counts)}.",
     )
-
-
-def facts_by_how(job: Job, catalogue: Catalogue) -> dict[How, int]:
-    """How many of the facts that count for a job's machine are known so, least known first."""
-    setup = job.setup()
-    counts: dict[How, int] = dict.fromkeys(LEAST_KNOWN_FIRST, 0)
-    for fact in catalogue.facts.values():
-        if meets(fact.needs, setup, catalogue):
-            counts[how_told(job, fact)] += 1
-    return counts
 
 
 def cards_of(catalogue: Catalogue) -> dict[str, Card]:
