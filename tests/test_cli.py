@@ -576,3 +576,14 @@ def test_the_machine_is_told_part_by_part_with_its_watts(tmp_path):
     assert "clear" not in new.stdout
     assert "assumed" in new.stdout.splitlines()[-1]
     assert run("machine", CURLEW, "--at", "nine").exit_code != 0
+
+
+def test_sizes_for_a_bed_that_is_assumed_say_so(tmp_path):
+    job = json.loads(Path(DUNLIN).read_text())
+    known = run("power-size", DUNLIN, "--json")
+    assert json.loads(known.stdout)["enter_first"] == []
+    job["known"] = {path: one for path, one in job["known"].items() if not path.startswith("bed.")}
+    bare = tmp_path / "bare.json"
+    bare.write_text(json.dumps(job))
+    assert run("power-size", str(bare)).stdout.startswith("Sized for a bed that is only assumed")
+    assert json.loads(run("power-size", str(bare), "--json").stdout)["enter_first"] == ["Bed", "Bed heater"]

@@ -229,3 +229,23 @@ def test_no_part_of_a_wiring_lies_over_another(kind, size):
     assert len(frames) >= 6
     for one, other in itertools.combinations(frames, 2):
         assert not one.intersects(other)
+
+
+def test_nothing_is_offered_for_a_bed_that_nobody_has_entered(qtbot, open_window):
+    window = open_window()
+    window.bench.prefer("Dunlin")
+    window.bench.open_job(window.bench.key)
+    window.show_choose()
+    window.choose.turn_to("power")
+    page = window.choose.sized["power"]
+    qtbot.waitUntil(lambda: page.found is not None and page.found.sizes is not None, timeout=120_000)
+    assert page.propose.isEnabled()
+    assert page.print.isEnabled()
+    window.bench.set_known("bed.heater_w", "assumed")
+    assert not page.propose.isEnabled()
+    assert not page.put.isEnabled()
+    assert not page.print.isEnabled()
+    assert "Enter first: Bed heater: read its print" in page.trouble.text()
+    window.bench.set_known("bed.heater_w", "entered")
+    assert page.propose.isEnabled()
+    assert not page.trouble.text()

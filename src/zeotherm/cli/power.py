@@ -23,15 +23,24 @@ CONTACT = click.Choice(["supply_terminal", "feed_terminal", "plug", "tabs", "hea
 def power_size(job_file: Path, as_json: bool) -> None:
     """Size supply, warm-up, wires, fuse, plug and switch of a job's power path."""
     from zeotherm.answers.power_sizes import SIZED
+    from zeotherm.core.guard.fitted import to_enter_first
     from zeotherm.wording import power_sizes as words
     from zeotherm.wording.power_sizes import sizes_as_data
 
     about, path = over_its_course(job_file, "power")
     answer, found = about.ask(path), about.ask(SIZED.of(path))
     if as_json:
-        click.echo(json.dumps(sizes_as_data(found, answer.catalogue), indent=2, ensure_ascii=False))
+        first = [one.label for one in to_enter_first(about.job, about.catalogue)]
+        data = {**sizes_as_data(found, answer.catalogue), "enter_first": first}
+        click.echo(json.dumps(data, indent=2, ensure_ascii=False))
         return
-    lines = [words.supply(found.supply), words.staged(found.staged), *(words.wire(one) for one in found.wires)]
+    told = words.enter_first(to_enter_first(about.job, about.catalogue))
+    lines = [
+        *([told] if told else []),
+        words.supply(found.supply),
+        words.staged(found.staged),
+        *(words.wire(one) for one in found.wires),
+    ]
     lines += [words.fuse(found.fuse), *(words.part_size(one, answer.catalogue, "contacts") for one in found.contacts)]
     lines += [words.part_size(one, answer.catalogue, "switches") for one in found.switches]
     click.echo("\n".join([*lines, *(words.output(one) for one in found.outputs)]))

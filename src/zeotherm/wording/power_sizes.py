@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from typing import Any
 
+from zeotherm.core.catalogue.knowledge import Fact
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.wiring import Wiring
 from zeotherm.core.parts.power.judge.nets import BrokenRule, end_points
@@ -118,6 +120,16 @@ def part_size(one: PartSize, catalogue: Catalogue, shelf: str) -> str:
     if one.sink <= 0.0:
         return text + _("; its air is too warm for any heatsink.")
     return text + _(", on a heatsink of {sink} K/W at most besides.").format(sink=plain(one.sink, 1))
+
+
+def enter_first(facts: Sequence[Fact]) -> str:
+    """That nothing is to be bought by sizes for what nobody has entered, and how to find it out."""
+    if not facts:
+        return ""
+    told = "; ".join(_("{fact}: {find}").format(fact=one.label, find=one.find) for one in facts)
+    return _("Sized for a bed that is only assumed: buy and wire nothing by it. Enter first: {facts}.").format(
+        facts=told
+    )
 
 
 def output(one: Output) -> str:

@@ -14,6 +14,7 @@ GUARDED = (
     "hotend.template", "hotend.break_part", "hotend.sensor", "hotend.sleeve", "hotend.sensor_offset_k",
     "printing.filament", "bed.part", "bed.sheet",
 )  # fmt: skip
+SIZED_BY = ("bed.part", "bed.heater_w")  # what supply, wires, fuse and switch are sized by
 Assumed = frozenset[str]  # of these paths, those of which nobody entered what is there
 ALL_ENTERED: Assumed = frozenset()
 
@@ -30,6 +31,13 @@ class Possible:
 def assumed_of(job: Job) -> Assumed:
     """What the guard goes by and nobody entered of a job's machine; what is tried is given."""
     return frozenset(path for path in GUARDED if path not in job.known and not sets(job.trial, path))
+
+
+def to_enter_first(job: Job, catalogue: Catalogue, paths: tuple[str, ...] = SIZED_BY) -> tuple[Fact, ...]:
+    """Facts that nobody entered, without which nothing is to be bought or wired by what is sized."""
+    known = {path for path in paths if path in job.known or sets(job.trial, path)}
+    missing = set(paths) - known
+    return tuple(fact for fact in catalogue.facts.values() if missing & set(fact.paths))
 
 
 def possible(setup: Setup, assumed: Assumed, catalogue: Catalogue) -> tuple[Possible, ...]:

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from zeotherm.answers.executor import Rank
 from zeotherm.answers.power_sizes import PowerSizeFound, power_sizes
+from zeotherm.core.guard.fitted import to_enter_first
 from zeotherm.core.guard.wires import around_of, thick_enough
 from zeotherm.core.judgement.standing import standing
 from zeotherm.core.machine.documents import Job, Variant
@@ -191,7 +192,7 @@ class SizePower(SizePage):
             self.found = None
         elif found is not None and found.done and not self._stale and _as_wired_else(found.job, job):
             self.found = replace(found, job=job)
-            self._show_wiring()
+            self.show_found()
             return
         self._stale = True
         self._show_wiring()
@@ -233,9 +234,13 @@ class SizePower(SizePage):
     def show_found(self) -> None:
         found = self.found
         sizes = found.sizes if found is not None else None
-        self.put.setEnabled(sizes is not None and sizes.supply.offered is not None)
-        self.module.setEnabled(found is not None and found.answer.resolved.inputs.kind.shared_feed)
-        self.propose.setEnabled(found is not None)
+        first = to_enter_first(self._bench.job, self._bench.catalogue)
+        self.put.setEnabled(not first and sizes is not None and sizes.supply.offered is not None)
+        self.module.setEnabled(not first and found is not None and found.answer.resolved.inputs.kind.shared_feed)
+        self.propose.setEnabled(not first and found is not None)
+        self.print.setEnabled(not first)
+        if found is not None:
+            self.say(sizes_words.enter_first(first))
         self._show_wiring()
         if found is None or sizes is None:
             self.show_texts(dict.fromkeys((key for key in self.HEADS if key != "faults"), ()))
