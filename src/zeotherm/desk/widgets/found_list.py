@@ -15,7 +15,7 @@ from zeotherm.wording.language import _
 ROW, WIDE = 26, 360
 
 
-class Place(Protocol):
+class Destination(Protocol):
     """Somewhere to go."""
 
     @property
@@ -37,22 +37,22 @@ class Place(Protocol):
 class FoundList(QWidget):
     """Paints the places; hidden while there are none."""
 
-    wanted = pyqtSignal(object)  # Place
+    wanted = pyqtSignal(object)  # Destination
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
-        self.places: tuple[Place, ...] = ()
+        self.places: tuple[Destination, ...] = ()
         self._at = -1
         self.setAccessibleName(_("Places with these words"))
         self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
         self.hide()
 
     @property
-    def chosen(self) -> Place | None:
+    def chosen(self) -> Destination | None:
         """The place that Enter goes to; None: none is chosen yet."""
         return self.places[self._at] if 0 <= self._at < len(self.places) else None
 
-    def offer(self, places: Sequence[Place]) -> None:
+    def offer(self, places: Sequence[Destination]) -> None:
         """Show these; none of them is chosen."""
         self.places, self._at = tuple(places), -1
         self.setFixedSize(theme.scaled(WIDE), theme.scaled(ROW) * len(self.places) + 4)

@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QAbstractButton, QHBoxLayout, QLineEdit, QSizePolicy
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk.style import theme
 from zeotherm.desk.style.shapes import draw_hazard, draw_state, draw_triangle
-from zeotherm.desk.widgets.found_list import FoundList, Place
+from zeotherm.desk.widgets.found_list import Destination, FoundList
 from zeotherm.desk.widgets.labels import Plain
 from zeotherm.wording.entry import Unclear, Understood, complete
 from zeotherm.wording.language import _
@@ -163,7 +163,7 @@ class EntryLine(QWidget):
     def __init__(self, understood: Callable[[str], Understood], parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self._understood = understood
-        self._find: Callable[[str], Sequence[Place]] = lambda _text: ()
+        self._find: Callable[[str], Sequence[Destination]] = lambda _text: ()
         self.found = FoundList(self)
         self.found.wanted.connect(self._go)
         self.field = QLineEdit()
@@ -194,11 +194,11 @@ class EntryLine(QWidget):
         self.hint.setFont(theme.font(12, 500))
         self._show_hint(self.field.text())
 
-    def finds(self, find: Callable[[str], Sequence[Place]]) -> None:
+    def finds(self, find: Callable[[str], Sequence[Destination]]) -> None:
         """Say what finds places by words; they are offered where a line is no value."""
         self._find = find
 
-    def _go(self, place: Place) -> None:
+    def _go(self, place: Destination) -> None:
         self.field.clear()
         place.go()
 

@@ -60,20 +60,29 @@ class BedBoard(PartBoard[BedPictureView]):
         self._read(min(max(x + STEP_MM * across, -half_x), half_x), min(max(y + STEP_MM * along, -half_y), half_y))
 
     def _read(self, x: float, y: float) -> None:
+        if text := self._said(x, y):
+            self._point = (x, y)
+            self.pointed.emit(text)
+            self.update()
+
+    @property
+    def reading(self) -> str:
+        """What is read at the point, of what is shown by now; nothing where none is pointed at."""
+        return self._said(*self._point) if self._point is not None and self._view is not None else ""
+
+    def _said(self, x: float, y: float) -> str:
+        """The face at a place [mm from the middle]; nothing beside it."""
         assert self._view is not None
         rows, columns = self._view.face.shape
         row = min(int((y / self._view.depth_mm + 0.5) * rows), rows - 1)
         column = min(int((x / self._view.width_mm + 0.5) * columns), columns - 1)
         value = self._view.face[row, column]
         if np.isnan(value):
-            return
-        self._point = (x, y)
+            return ""
         text = _("Print face, {x} mm right and {y} mm behind the middle: {value}, {by} K from what is wanted")
-        self.pointed.emit(
-            text.format(x=plain(x, 0), y=plain(y, 0), value=with_unit(float(value), "°C"),
-                        by=plain(float(value) - self._view.aim))
-        )  # fmt: skip
-        self.update()
+        return text.format(
+            x=plain(x, 0), y=plain(y, 0), value=with_unit(float(value), "°C"), by=plain(float(value) - self._view.aim)
+        )
 
     # painting
 

@@ -90,6 +90,8 @@ class BedTeller(FittedTeller[BedFound]):
         return words.enough(answer)
 
     def foot(self, answer: BedAnswer) -> str:
+        if said := self.board.reading:  # what is pointed at stays while more becomes known
+            return str(said)
         return f"{words.balance(answer)}. {words.sensor_offset(answer)}."
 
 

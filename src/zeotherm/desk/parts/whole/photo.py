@@ -7,7 +7,7 @@ from pathlib import Path
 
 from PyQt6.QtCore import QBuffer, QByteArray, QIODevice, QSize, Qt, QUrl
 from PyQt6.QtGui import QDesktopServices, QImage, QImageReader, QPixmap
-from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QLabel, QPushButton, QWidget
+from PyQt6.QtWidgets import QFileDialog, QHBoxLayout, QPushButton, QWidget
 
 from zeotherm.answers.executor import Rank, Task
 from zeotherm.core.machine.intake import Attachment
@@ -15,6 +15,7 @@ from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
 from zeotherm.desk.qt import PHOTOS
 from zeotherm.desk.style import theme
+from zeotherm.desk.widgets.labels import Plain
 from zeotherm.desk.widgets.line import ElidedLine
 from zeotherm.wording.language import _
 
@@ -43,7 +44,7 @@ class LabelPhoto(QWidget):
         self._bench = bench
         self._card = ""
         self._photo: Attachment | None = None
-        self.picture, self.name = QLabel(), ElidedLine()
+        self.picture, self.name = Plain(), ElidedLine()
         self.add, self.look, self.off = QPushButton(), QPushButton(_("Look at it")), QPushButton(_("Take off"))
         row = QHBoxLayout(self)
         row.setContentsMargins(16, 6, 14, 8)
