@@ -585,5 +585,5 @@ def test_sizes_for_a_bed_that_is_assumed_say_so(tmp_path):
     job["known"] = {path: one for path, one in job["known"].items() if not path.startswith("bed.")}
     bare = tmp_path / "bare.json"
     bare.write_text(json.dumps(job))
-    assert run("power-size", str(bare)).stdout.startswith("Sized for a bed that is only assumed")
+    assert run("power-size", str(bare)).stdout.startswith("These sizes are for an assumed bed")
     assert json.loads(run("power-size", str(bare), "--json").stdout)["enter_first"] == ["Bed", "Bed heater"]

@@ -355,7 +355,7 @@ def test_work_that_a_machine_may_not_stand_is_withheld_and_names_the_fact():
     for key in works:
         told = refusal(CATALOGUE.procedures[key], Doing(choices={"break_kind": "plain"}), Setup(), CATALOGUE,
                        assumed=kind)  # fmt: skip
-        assert told.startswith(("Kind of hotend first (", "Heat break first (")), key
+        assert told.startswith(("Find out first: kind of hotend (", "Find out first: heat break (")), key
     job = Job()
     assert assumed_of(job) == frozenset(GUARDED)
     assert all(offered(job, CATALOGUE)[key] for key in works if key in offered(job, CATALOGUE))

@@ -17,14 +17,14 @@ IN = {
     "carriage_board": _("toolhead board"), "electronics": _("supply and board"), "sun": _("sun"),
 }  # fmt: skip
 OUT = {
-    "walls": _("walls"), "openings": _("vents and gaps"), "fan": _("drawn off by the heatsink fan"),
+    "walls": _("walls"), "openings": _("vents and gaps"), "fan": _("heatsink fan's air"),
     "coolant": _("coolant"),
 }  # fmt: skip
 HOW_MANY = {
     "assumed": _("{count} assumed"), "entered": _("{count} entered"), "measured": _("{count} measured"),
     "fitted": _("{count} fitted"),
 }  # fmt: skip
-NO_WATTS = _("The air at the hotend is stated, so nothing is said of the watts between the parts.")
+NO_WATTS = _("The hotend's air is a stated value here, so the watts between the parts are not computed.")
 LEAST = 0.5  # W that are worth a word
 STEADY = 0.05  # of what enters, below which nothing is said of what warms up
 
@@ -49,9 +49,9 @@ def balance(watts: MachineWatts, *, closed: bool) -> str:
         if lost:
             text += " " + _("Out: {parts}.").format(parts=", ".join(lost))
     if watts.warms > max(STEADY * watts.given, LEAST):
-        text += " " + _("{watts} W still warm it up.").format(watts=plain(watts.warms, 0))
+        text += " " + _("{watts} W still go into warming up.").format(watts=plain(watts.warms, 0))
     elif watts.warms < -max(STEADY * watts.given, LEAST):
-        text += " " + _("It cools by {watts} W.").format(watts=plain(-watts.warms, 0))
+        text += " " + _("Cooling down, {watts} W.").format(watts=plain(-watts.warms, 0))
     return text
 
 

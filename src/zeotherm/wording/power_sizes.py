@@ -127,7 +127,7 @@ def enter_first(facts: Sequence[Fact]) -> str:
     if not facts:
         return ""
     told = "; ".join(_("{fact}: {find}").format(fact=one.label, find=one.find) for one in facts)
-    return _("Sized for a bed that is only assumed: buy and wire nothing by it. Enter first: {facts}.").format(
+    return _("These sizes are for an assumed bed: do not buy or wire by them yet. Enter first: {facts}.").format(
         facts=told
     )
 

@@ -14,7 +14,7 @@ from typing import Literal
 from zeotherm.core.catalogue.procedures import AGAIN, END, NEXT, Exit, Procedure, Recheck, Step
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.causes.worlds import has
-from zeotherm.core.guard.fitted import ALL_ENTERED, Assumed, possible
+from zeotherm.core.guard.fitted import ALL_ENTERED, Assumed, Possible, possible
 from zeotherm.core.guard.heat import LAST_PLASTIC, STEP_ROOM_K, UNKNOWN, Target, has_liner, target
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.doing import Doing, DoneStep
@@ -25,7 +25,7 @@ GUARDS = {"case_heater": heater_guard, "bed_switch": switch_guard}
 MOST_LINES = 400
 ROUNDS = 4  # in which the needs of a step must come true together
 ANY = "procedure:*"
-FIND_OUT = "{fact} first ({find}). {why}"
+FIND_OUT = "Find out first: {fact} ({find}). {why}"
 PROOF = "check/proof"
 Status = Literal["done", "now", "ahead", "barred"]
 
@@ -158,17 +158,21 @@ def refusal(
             return why
     for one in possible(setup, assumed, catalogue):
         if procedure.flame and (why := catalogue.breaks[one.setup.hotend.break_part].no_flame):
-            return FIND_OUT.format(fact=one.fact, find=one.find, why=why)
+            return _find_out(one, why)
     if procedure.flame and (why := _gentler(procedure, doing, setup, catalogue)):
         return why
     if procedure.machine == "metal" and has_liner(setup, catalogue):
         return "For all-metal hotends: here a liner reaches the hot end."
     for one in possible(setup, assumed, catalogue):
         if procedure.machine == "metal" and has_liner(one.setup, catalogue):
-            return FIND_OUT.format(fact=one.fact, find=one.find, why="A liner may reach the hot end.")
+            return _find_out(one, "A liner may reach the hot end.")
     if procedure.machine == "liner" and not has_liner(setup, catalogue):
         return "For hotends with a liner: here there is none."
     return ""
+
+
+def _find_out(one: Possible, why: str) -> str:
+    return FIND_OUT.format(fact=one.fact[:1].lower() + one.fact[1:], find=one.find, why=why)
 
 
 def _gentler(procedure: Procedure, doing: Doing, setup: Setup, catalogue: Catalogue) -> str:

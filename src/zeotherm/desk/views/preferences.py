@@ -35,7 +35,7 @@ class Preferences(QDialog):
         form.addRow(_("Light or dark"), self.look)
         form.addRow(_("Text"), self.text)
         form.addRow(_("Currency"), self.currency)
-        form.addRow(Plain(_("For this job and for those that come in. Prices are not converted.")))
+        form.addRow(Plain(_("For this job and new ones. Prices are not converted.")))
         form.addRow(self.wrong)
         buttons = QDialogButtonBox()
         buttons.addButton(_("Keep"), QDialogButtonBox.ButtonRole.AcceptRole)
