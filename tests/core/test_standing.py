@@ -14,6 +14,7 @@ from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.knowledge import Fact
 from zeotherm.core.judgement.bands import Band
 from zeotherm.core.judgement.deciding import deciding_of, may_be
+from zeotherm.core.judgement.margins import State
 from zeotherm.core.judgement.standing import (
     ALL_KNOWN,
     Deciding,
@@ -33,6 +34,7 @@ from zeotherm.core.parts.hotend.judge.deciding import deciding
 from zeotherm.core.parts.registry import PARTS
 from zeotherm.shop.files.job_files import read_job
 from zeotherm.shop.places import demo_jobs
+from zeotherm.wording.parts import verdict_on, words_of
 from zeotherm.wording.standing import assumed
 
 CATALOGUE = shipped()
@@ -231,3 +233,17 @@ def test_the_fact_that_decides_is_the_one_that_was_hidden():
     warm = plan(patched(job.found, {"surroundings": {"fan_air_c": 42.0}}), CATALOGUE)
     by_hours = margin.clear_from * (least(course) - least(warm))
     assert found.facts[0].down == pytest.approx(by_hours, rel=0.1)
+
+
+def test_what_decides_of_a_part_is_told_of_the_limit_that_its_verdict_speaks_of():
+    kind = shipped().machines["all_metal_direct"]
+    job = Job(found=patched(Setup(), kind.change))
+    setup, part = job.setup(), PARTS["bed"]
+    store = Store()
+    answer = store.ask(part.in_full(setup, job, shipped(), None))
+    deciding = store.ask(part.deciding(setup, job, shipped(), None))
+    assert deciding.limit == answer.worst.key
+    on = standing(job, "bed", shipped(), deciding)
+    told = verdict_on(words_of(part), answer, on)
+    assert told.state is State.UNKNOWN
+    assert told.headline.startswith(("Too close to call", "As far as known"))

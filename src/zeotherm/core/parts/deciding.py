@@ -37,8 +37,10 @@ def deciding_at_rest(
     judged = [one for one in base.margins if one.room is not None]
     if not judged:
         return None
-    worst = min(judged, key=_by_clear)
-    clear, least = worst.clear_from or 1.0, _by_clear(worst)
+    nearest = min(judged, key=_by_clear)
+    least = _by_clear(nearest)  # what a fact moves, whichever limit has it
+    worst = next((one for one in judged if one.key == full.worst.key), nearest)  # what the verdict speaks of
+    clear = worst.clear_from or 1.0
 
     def tried(fact: Fact) -> list[Moved] | None:
         found, asked = [], False

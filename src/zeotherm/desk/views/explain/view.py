@@ -189,6 +189,8 @@ class ExplainView(ExplainPage):
         self.levers.setVisible(not self.shows_all)
         self._filler.setVisible(self.shows_all)
         self.margins.setVisible(True)
+        self.margins.show_rows(())  # nothing of the part before stays, though this one may not be answered yet
+        self.facts.show_view(None)
         self._fold_strip()
         for widget in (self.fit, self.fits):
             widget.setVisible(False)
