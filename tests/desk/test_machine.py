@@ -71,11 +71,12 @@ def test_it_is_what_one_sees_first(window):
     assert not window.explain.strip.folded
 
 
-@pytest.mark.parametrize("size", [(1280, 800), (1024, 700)])
-def test_every_part_has_its_label_and_none_lies_over_another(qtbot, window, size):
-    window.resize(*size)
-    for job in ("Curlew", "Gannet", "Dunlin"):
-        turn_to_job(qtbot, window, job)
+def test_every_part_has_its_label_and_none_lies_over_another(qtbot, window):
+    for job, size in itertools.product(("Curlew", "Gannet", "Dunlin"), ((1280, 800), (1024, 700))):
+        if window.bench.job.machine.partition(",")[0] != job:
+            turn_to_job(qtbot, window, job)
+        window.resize(*size)
+        qtbot.wait(30)
         board = window.explain.machine.board
         placed = board.labels
         assert {one.label.key for one in placed} == set(window.bench.catalogue.cards)

@@ -240,6 +240,7 @@ def test_nothing_is_offered_for_a_bed_that_nobody_has_entered(qtbot, open_window
     page = window.choose.sized["power"]
     qtbot.waitUntil(lambda: page.found is not None and page.found.sizes is not None, timeout=120_000)
     assert page.propose.isEnabled()
+    page.take_proposal()
     assert page.print.isEnabled()
     window.bench.set_known("bed.heater_w", "assumed")
     assert not page.propose.isEnabled()

@@ -35,7 +35,7 @@ class Hand:
         shown.setFocus()
         self.qtbot.waitUntil(lambda: QApplication.focusWidget() is not None, timeout=30_000)
         QTest.keyClicks(QApplication.focusWidget(), line[0])
-        QTest.keyClicks(window.spine.entry.field, line[1:])
+        window.spine.entry.field.setText(line)
         QTest.keyClick(window.spine.entry.field, Qt.Key.Key_Return)
         self.actions += 2
 

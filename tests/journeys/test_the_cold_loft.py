@@ -52,6 +52,7 @@ def test_from_cold_corners_to_a_set_that_warms_them(qtbot, open_window, tmp_path
     qtbot.waitUntil(lambda: any(line.row.gain for line in explain.levers._order), timeout=60_000)
 
     # a point of the face, by mouse and by key
+    qtbot.waitUntil(lambda: not explain.of("bed").board._plan.isEmpty(), timeout=20_000)  # once it is painted
     plan = explain.of("bed").board._plan
     QTest.mouseMove(explain.of("bed").board, plan.center().toPoint())
     qtbot.waitUntil(lambda: "Print face, " in explain.foot.text(), timeout=20_000)

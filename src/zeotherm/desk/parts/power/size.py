@@ -238,7 +238,6 @@ class SizePower(SizePage):
         self.put.setEnabled(not first and sizes is not None and sizes.supply.offered is not None)
         self.module.setEnabled(not first and found is not None and found.answer.resolved.inputs.kind.shared_feed)
         self.propose.setEnabled(not first and found is not None)
-        self.print.setEnabled(not first)
         if found is not None:
             self.say(sizes_words.enter_first(first))
         self._show_wiring()
@@ -367,7 +366,8 @@ class SizePower(SizePage):
         faults = self.faults
         view = self._view(faults) if wiring.links else None
         self.board.show_view(view)
-        self.print.setEnabled(view is not None)
+        first = to_enter_first(self._bench.job, self._bench.catalogue)
+        self.print.setEnabled(view is not None and not first)
         lines = [sizes_words.fault(one, self._bench.catalogue, wiring.kind) for one in faults]
         told = (sizes_words.wiring(faults, self._bench.catalogue), *lines) if wiring.links else ()
         self.show_texts({"faults": told})
@@ -439,6 +439,9 @@ class SizePower(SizePage):
         faults = self.faults
         if faults:
             self.say(_("Not printed: put right what is wrong with this wiring first."))
+            return
+        if first := to_enter_first(self._bench.job, self._bench.catalogue):
+            self.say(sizes_words.enter_first(first))
             return
         job = self._bench.job
         lines = [f"{job.machine}, {job.number}", *wire_list(self._view(faults), self.labels)]
