@@ -302,6 +302,9 @@ def test_a_bed_is_set_no_hotter_than_its_weakest_layer():
     layers = [*CATALOGUE.beds[Setup().bed.part].layers, *CATALOGUE.sheets[Setup().bed.sheet].layers]
     stands = [CATALOGUE.materials[one.material].service_c for one in layers]
     assert cap.value == min(one.value - one.tolerance for one in stands if one is not None)
+    unsure = bed_cap(patched(Setup(), {"bed": {"sheet": "bare"}}), CATALOGUE, frozenset({"bed.sheet"}))
+    assert unsure.value == cap.value < bed_cap(patched(Setup(), {"bed": {"sheet": "bare"}}), CATALOGUE).value
+    assert unsure.part.endswith("(not ruled out: build surface is not entered)")
 
 
 def test_every_part_with_rated_volts_is_looked_at_described_path_or_not():
@@ -380,9 +383,11 @@ def caps_hold(seed: int, count: int) -> int:
         last, liner = chance.choice(["unknown", *CATALOGUE.filaments]), chance.random() < 0.5
         cap = caps(setup, CATALOGUE, liner=liner, last=last, assumed=assumed)[0].value
         assert cap <= weakest(setup, last, liner=liner) + 1e-9
+        bed = bed_cap(setup, CATALOGUE, assumed).value
         for other in may_be(setup, assumed):
             in_it = liner or not has_liner(setup, CATALOGUE)
             assert cap <= weakest(other, last, liner=in_it) + 1e-9, (setup.hotend, other.hotend, assumed)
+            assert bed <= bed_cap(other, CATALOGUE).value + 1e-9, (setup.bed, other.bed, assumed)
             looked += 1
     return looked
 

@@ -9,6 +9,7 @@ from zeotherm.answers.executor import Until
 from zeotherm.answers.hotend import hours
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue, shipped
+from zeotherm.core.guard.fitted import Assumed, assumed_of
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer
@@ -54,10 +55,10 @@ def _warm(rest: ChamberAnswer, course: Course, tolerances: dict[str, float], *, 
 
 
 def _sized(
-    rest: ChamberAnswer, course: Course, wanted: float, within: float, coldest: float, spread: float, *,
-    cancelled: Cancelled,
+    rest: ChamberAnswer, course: Course, wanted: float, within: float, coldest: float, spread: float,
+    assumed: Assumed, *, cancelled: Cancelled,
 ) -> SizedEnclosure:  # fmt: skip
-    *_growing, found = sizing(rest, course.run, wanted, within, coldest, spread, cancelled)
+    *_growing, found = sizing(rest, course.run, wanted, within, coldest, spread, assumed, cancelled)
     return found
 
 
@@ -71,7 +72,7 @@ def _elsewhere(
 WARM = Stage("enclosure for every filament", _warm)  # of the enclosure at rest, in hours, with tolerances
 SIZED = Stage(
     "enclosure's sizes", _sized
-)  # of the enclosure at rest, in hours; wanted [°C], s, coldest [°C], spread [K]
+)  # of the enclosure at rest, in hours; wanted [°C], s, coldest [°C], spread [K], assumed
 ELSEWHERE = Stage("plastic on another machine", _elsewhere)  # of its setup, own entries, tolerances
 
 
@@ -87,7 +88,7 @@ def enclosure_sizes(
     setup = job.setup()
     course = hours(setup, job, catalogue)
     rest = PART.at_rest(setup, job, catalogue, course)
-    asked = (wish.wanted_c, 60.0 * wish.minutes, wish.coldest_c, wish.spread_k)
+    asked = (wish.wanted_c, 60.0 * wish.minutes, wish.coldest_c, wish.spread_k, assumed_of(job))
     sizes = SIZED.of(rest, course, *asked)
 
     def task(cancelled: Cancelled) -> Iterator[CaseSizeFound | Until]:

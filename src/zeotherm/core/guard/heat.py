@@ -185,11 +185,6 @@ def target(
     return Target(min(wish, weakest.value), wish, least, weakest, before)
 
 
-def raised(setup: Setup, catalogue: Catalogue, by: float, assumed: Assumed = ALL_ENTERED) -> float:
-    """How far the nozzle may be raised for a trial [K]: what was meant, or what the weakest part leaves."""
-    return max(min(by, caps(setup, catalogue, assumed=assumed)[0].value - setup.printing.nozzle_c), 0.0)
-
-
 @dataclass(frozen=True, slots=True)
 class PrintWindow:
     """Nozzle temperatures between which a plastic is printed with the parts as they are fitted [°C]."""
@@ -223,8 +218,16 @@ def nozzle_cap(setup: Setup, catalogue: Catalogue, assumed: Assumed = ALL_ENTERE
     return caps(setup, catalogue, assumed=assumed)[0]
 
 
-def bed_cap(setup: Setup, catalogue: Catalogue) -> Cap | None:
-    """The most that a bed may be set to: what its weakest layer stands, sheet included; None: none has a limit."""
+def bed_cap(setup: Setup, catalogue: Catalogue, assumed: Assumed = ALL_ENTERED) -> Cap | None:
+    """The most that a bed may be set to: what its weakest layer stands, sheet included; None: none has a limit.
+    assumed: what nobody entered, as for `caps`."""
+    found = _bed_cap_of(setup, catalogue)
+    others = [(one, _bed_cap_of(one.setup, catalogue)) for one in possible(setup, assumed, catalogue)]
+    weaker = _not_ruled_out(found.value if found else math.inf, [(one, cap) for one, cap in others if cap is not None])
+    return min([*weaker, *([found] if found else [])], key=lambda cap: cap.value, default=None)
+
+
+def _bed_cap_of(setup: Setup, catalogue: Catalogue) -> Cap | None:
     bed = catalogue.beds[setup.bed.part]
     layers = [*bed.layers, *catalogue.sheets[setup.bed.sheet].layers]
     materials = {layer.material: catalogue.materials[layer.material] for layer in layers}

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from zeotherm.core.guard.fitted import ALL_ENTERED, Assumed
 from zeotherm.core.guard.heat import bed_cap
 from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer
 
@@ -29,15 +30,17 @@ class ControlLine:
 
 
 def control_lines(
-    answer: ChamberAnswer, wanted: float, reached: float, seconds: float, lacking: str = ""
-) -> list[ControlLine]:
+    answer: ChamberAnswer, wanted: float, reached: float, seconds: float, lacking: str = "",
+    assumed: Assumed = ALL_ENTERED,
+) -> list[ControlLine]:  # fmt: skip
     """Lines for a case wanted so warm [°C] whose air comes to so much [°C], within a time [s].
 
     Waiting is asked only where the target is reached: else the program would wait without end. Nothing is written that
     a fitted part does not stand; lacking: the part inside that does not stand what is wanted, nothing where all do.
+    assumed: what nobody entered, as for `bed_cap`.
     """
     case, bed = answer.setup.case, answer.setup.bed
-    most = bed_cap(answer.setup, answer.catalogue) if bed.target_c > 0.0 else None
+    most = bed_cap(answer.setup, answer.catalogue, assumed) if bed.target_c > 0.0 else None
     beds = bed.target_c > 0.0 and (most is None or bed.target_c <= most.value)
     found = [ControlLine(f"M140 S{bed.target_c:.0f}", "bed", bed.target_c)] if beds else []
     if most is not None and not beds:

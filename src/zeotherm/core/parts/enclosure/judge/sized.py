@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass, replace
 
+from zeotherm.core.guard.fitted import ALL_ENTERED, Assumed
 from zeotherm.core.machine.documents import patched
 from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer
 from zeotherm.core.parts.enclosure.judge.control_lines import ControlLine, control_lines
@@ -61,10 +62,12 @@ class SizedEnclosure:
 
 def sizing(
     answer: ChamberAnswer, run: History, wanted: float, within: float, coldest: float, spread: float,
-    cancelled: Cancelled = lambda: False,
+    assumed: Assumed = ALL_ENTERED, cancelled: Cancelled = lambda: False,
 ) -> Iterator[SizedEnclosure]:  # fmt: skip
     """Sizes as they become known: a heater for a temperature at the print [°C] within a time [s] from the coldest room
-    [°C], print and roof at most a spread apart [K]. Raises NotSettledError and CancelledError.
+    [°C], print and roof at most a spread apart [K].
+
+    assumed: what nobody entered, as for `bed_cap`. Raises NotSettledError and CancelledError.
     """
     heater = heater_for(answer, wanted, within, coldest)
     fitted = answer.resolved.inputs.rated
@@ -81,7 +84,7 @@ def sizing(
     found = replace(
         found, places=places, mixing=mixing_for(heated, wanted, spread), vents=vents_for(answer, wanted),
         cut=cut_out(heated), outlet=outlet(answer, watts),
-        lines=tuple(control_lines(heated, wanted, reached, seconds, lacking)),
+        lines=tuple(control_lines(heated, wanted, reached, seconds, lacking, assumed)),
     )  # fmt: skip
     if found.parts.change:
         better = replace(answer, setup=patched(answer.setup, found.parts.change))
