@@ -12,6 +12,11 @@ from PyQt6.QtTest import QTest
 from tests.window import settle
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.known import how_known
+from zeotherm.core.solver.plate import NotSettledError
+from zeotherm.desk.parts.whole.shown import whole_margins
+from zeotherm.shop.editing.edits import with_value
+from zeotherm.wording.machine import lacking
+from zeotherm.wording.verdict import Verdict, with_lacking
 
 
 @pytest.fixture
@@ -29,7 +34,7 @@ def answered(qtbot, window):
         whole = machine.whole
         if whole is None or whole.hotend.job != window.bench.job or not whole.hotend.complete or machine.busy:
             return False
-        return len(whole.parts) == 3 and all(one.found.job == window.bench.job for one in whole.parts)
+        return len(whole.parts) == 3 and not whole.waits
 
     qtbot.waitUntil(done, timeout=240_000)
     qtbot.wait(20)
@@ -97,9 +102,37 @@ def test_the_verdict_is_that_of_its_worst_part(qtbot, window):
     assert explain.verdict.accessibleName().startswith(lines[worst].headline)
     assert lines[worst].state.bad
     assert set(lines) == {"hotend", "bed", "case", "power"}
-    assert window.spine.explain.accessibleName().endswith(machine.brief()[0]) or machine.brief()[0]
+    assert machine.brief()[0] in window.spine.explain.accessibleDescription()
     QTest.keyClick(machine.lines.rows()[1], Qt.Key.Key_Return)
     assert explain.part == "bed"
+
+
+def test_a_part_without_an_answer_leaves_the_machine_open(qtbot, window):
+    machine, explain = window.explain.machine, window.explain
+    whole = machine.whole
+    assert [one.part.key for one in whole.not_entered] == ["power"]
+    assert State.CLEAR not in {one.state for one in machine.board.view.labels}
+    assert State.CLEAR not in {row.state for row in whole_margins(whole)}
+    assert explain.verdict.accessibleDescription().endswith("Not entered: power.")
+    works = Verdict("Works; feed has the least room", "Feed 20 K.", State.CLEAR)
+    told = with_lacking(works, lacking(["Bed"], [], ["Power"]))
+    assert told.headline == "As far as known: works; feed has the least room"
+    assert told.reason == "Feed 20 K. Not answered yet: bed. Not entered: power."
+    assert told.state is State.UNKNOWN
+    bed = next(one for one in explain.parts if one.part == "bed")
+    bed.asked.failed.emit(NotSettledError("it swings"))
+    assert [one.part.key for one in machine.whole.fails] == ["bed"]
+    line = next(one for one in machine.lines._lines if one.key == "bed")
+    assert line.state is State.UNKNOWN
+    assert line.headline.startswith("No answer")
+    assert "No answer: bed." in explain.verdict.accessibleDescription()
+    assert machine.whole.current.lacks
+    bed.solve()
+    qtbot.waitUntil(lambda: not machine.whole.fails, timeout=60_000)
+    window.bench.set_known("bed.heater_w", "entered")
+    job = window.bench.job
+    assert bed.of.may_be(job, window.bench.catalogue)
+    assert not bed.of.may_be(with_value(job, "bed.target_c", 0.0), window.bench.catalogue)
 
 
 def test_a_new_machine_has_nothing_clear_and_ranks_what_decides(qtbot, window):

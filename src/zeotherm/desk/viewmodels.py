@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 from typing import Protocol
 
@@ -336,11 +336,12 @@ def _lever(
     )
 
 
-def machine_rows(job: Job, catalogue: Catalogue) -> tuple[LeverRow, ...]:
-    """Every declared number and part of the setup, in the documents' order."""
-    setup = job.setup()
+def machine_rows(job: Job, catalogue: Catalogue, paths: Iterable[str] | None = None) -> tuple[LeverRow, ...]:
+    """These numbers and parts of the setup; without paths every declared one, in the documents' order."""
+    setup, items = job.setup(), declared(Setup)
     rows = []
-    for path, item in declared(Setup).items():
+    for path in items if paths is None else paths:
+        item = items[path]
         lever = catalogue.levers.get(path) or Lever()
         if isinstance(item, Quantity) and lever.low == lever.high:
             lever = Lever(low=item.low, high=item.high)

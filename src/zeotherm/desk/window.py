@@ -72,6 +72,7 @@ if TYPE_CHECKING:
     from zeotherm.shop.editing.arriving import Incoming
 
 Page = TypeVar("Page", bound=QWidget)
+SAME_SIZE = 0.01  # of the text, that is no change
 VIEWS = (
     "do",
     "choose",
@@ -664,7 +665,9 @@ class Window(QMainWindow):
             bench.set_note("theme", look)
             if currency != bench.job.currency or currency != bench.note("currency", currency):
                 bench.set_currency(currency)
-            self.resize_text(text - _number(bench.note("text", "1.0")))
+            by = text - _number(bench.note("text", "1.0"))
+            if abs(by) > SAME_SIZE:
+                self.resize_text(by)
             self._wear_as_chosen()
 
     def _look(self) -> str:

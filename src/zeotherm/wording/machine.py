@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.known import How
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice, declared
 from zeotherm.core.parts.whole.watts import MachineWatts
-from zeotherm.wording.language import _
+from zeotherm.wording.language import _, begun
 from zeotherm.wording.numbers import plain, with_unit
 
 TITLE = _("Machine")
@@ -53,6 +55,16 @@ def balance(watts: MachineWatts, *, closed: bool) -> str:
     elif watts.warms < -max(STEADY * watts.given, LEAST):
         text += " " + _("Cooling down, {watts} W.").format(watts=plain(-watts.warms, 0))
     return text
+
+
+def lacking(waits: Sequence[str], fails: Sequence[str], not_entered: Sequence[str]) -> str:
+    """Which parts of a machine have no answer, and why, by their names; nothing where all have one."""
+    cases = (
+        (_("Not answered yet: {parts}."), waits),
+        (_("No answer: {parts}."), fails),
+        (_("Not entered: {parts}."), not_entered),
+    )
+    return " ".join(text.format(parts=", ".join(map(begun, parts))) for text, parts in cases if parts)
 
 
 def _listed(watts: float, words: str) -> str:

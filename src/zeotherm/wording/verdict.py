@@ -98,9 +98,20 @@ def standing_on(told: Verdict, worst: Margin, on: Standing, catalogue: Catalogue
         reason, brief = open_reason(worst, deciding, catalogue), open_brief(worst, deciding)
         return Verdict(open_headline(deciding), reason, State.UNKNOWN, brief)
     reason = _("{reason} {assumed}").format(reason=told.reason, assumed=assumed(on))
-    if told.state is not State.CLEAR or not on.open:
-        return replace(told, reason=reason)
-    return Verdict(as_far_as_known(told.headline), reason, State.UNKNOWN, told.brief)
+    told = replace(told, reason=reason)
+    return _as_far_as_known(told) if on.open else told
+
+
+def with_lacking(told: Verdict, lacking: str) -> Verdict:
+    """A verdict on a machine of which some part has no answer; lacking: which, as a sentence, nothing: none."""
+    return _as_far_as_known(replace(told, reason=f"{told.reason} {lacking}".strip())) if lacking else told
+
+
+def _as_far_as_known(told: Verdict) -> Verdict:
+    """What is clear only by what is known."""
+    if told.state is not State.CLEAR:
+        return told
+    return replace(told, headline=as_far_as_known(told.headline), state=State.UNKNOWN)
 
 
 def _as_assumed(answer: Answer) -> Verdict:

@@ -13,6 +13,7 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.catalogue.stations import Station
 from zeotherm.core.judgement.standing import Deciding, not_told, told_paths
 from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.machine.patches import sets
 from zeotherm.core.machine.quantity import Document
 from zeotherm.core.parts.deciding import deciding_at_rest
 from zeotherm.core.parts.hotend.judge.course import Course
@@ -102,6 +103,13 @@ class Part(Generic[A]):
     home: str = "zeotherm"
     stations: Mapping[str, Station] = field(default_factory=dict)  # that the shipped ones do not have
     shelf: Mapping[str, JsonValue] = field(default_factory=dict)  # limits, levers: a merge patch over the catalogue
+    absent_by: tuple[str, ...] | None = None  # paths; any that is known tells that a machine has none; (): all have one
+
+    def may_be(self, job: Job, catalogue: Catalogue) -> bool:
+        """Whether a job's machine has one, or nobody entered that it has none; without `absent_by` it is an extra, and
+        only there where it is entered. Raises DoesNotFitError."""
+        known = self.absent_by is None or any(path in job.known or sets(job.trial, path) for path in self.absent_by)
+        return not known or self.present(job.setup(), catalogue)
 
     def steps(self, setup: Setup, job: Job, catalogue: Catalogue, hours: Hours) -> tuple[Question[A], ...]:
         """The questions of a setup of a job, as found or on trial: at rest, over its course, and in full at last."""

@@ -123,6 +123,7 @@ PART: Part[BedAnswer] = Part(
     command="bed",
     declares=Bed,
     present=heated,
+    absent_by=("bed.part", "bed.heater_w", "bed.target_c"),
     rest=Stage("bed at rest", _at_rest),
     then=(Stage("bed over its course", _over_its_course), Stage("bed under its control", _under_control)),
     full=Stage("bed in full", _in_full),

@@ -115,6 +115,7 @@ PART: Part[ChamberAnswer] = Part(
     command="chamber",
     declares=Case,
     present=encloses,
+    absent_by=("case.part",),
     rest=Stage("enclosure at rest", _at_rest),
     then=(Stage("enclosure over its course", _over_its_course),),
     full=Stage("enclosure in full", _in_full),

@@ -104,6 +104,7 @@ PART: Part[PowerAnswer] = Part(
     command="power",
     declares=Power,
     present=described,
+    absent_by=(),
     rest=Stage("power path at rest", _at_rest),
     then=(Stage("power path over its course", _over_its_course),),
     full=Stage("power path in full", _in_full),

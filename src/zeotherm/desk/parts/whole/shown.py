@@ -32,7 +32,17 @@ from zeotherm.core.parts.part import Part, PartFound
 from zeotherm.core.parts.registry import PARTS
 from zeotherm.core.parts.whole.watts import MachineWatts, watts_at
 from zeotherm.desk.parts.whole.shape import MachineShape, shape_of
-from zeotherm.desk.viewmodels import LadderView, LeverRow, MarginRow, ladder, machine_rows, margin_rows, marker, unsure
+from zeotherm.desk.viewmodels import (
+    LadderView,
+    LeverRow,
+    MarginRow,
+    ladder,
+    machine_rows,
+    margin_rows,
+    marker,
+    unsure,
+    unsure_rows,
+)
 from zeotherm.wording import machine as words
 from zeotherm.wording import margins as rooms
 from zeotherm.wording import standing as known
@@ -50,16 +60,35 @@ class PartSeen:
     """One part beside the hotend, as far as it is answered."""
 
     part: Part[Any]
-    found: PartFound[Any]
+    found: PartFound[Any] | None  # None: nothing is known of it yet
+    catalogue: Catalogue
+    trouble: str = ""  # why there is no answer for the job as it is now
+
+    @property
+    def answer(self) -> Any:
+        """Of the part; None while there is none, and where the machine has no such part."""
+        return self.found.answer if self.found is not None else None
 
     @property
     def margins(self) -> list[Margin]:
         """Worst first; none where the machine has no such part."""
-        return list(self.found.answer.margins) if self.found.answer is not None else []
+        return list(self.answer.margins) if self.answer is not None else []
 
-    def standing(self, catalogue: Catalogue) -> Standing:
-        """What its verdict stands on."""
-        return standing(self.found.job, self.part.key, catalogue, self.found.deciding)
+    @property
+    def values(self) -> Mapping[str, float]:
+        """Its stations at the moment that is shown."""
+        return self.found.values if self.found is not None and self.answer is not None else {}
+
+    @cached_property
+    def standing(self) -> Standing:
+        """What the verdict on it rests on."""
+        if self.found is None:
+            return Standing()
+        return standing(self.found.job, self.part.key, self.catalogue, self.found.deciding)
+
+    def is_of(self, job: Job) -> bool:
+        """Whether it is answered for a job as it is."""
+        return self.found is not None and not self.trouble and (self.found.job is job or self.found.job == job)
 
 
 @dataclass(frozen=True)
@@ -74,10 +103,38 @@ class WholeFound:
         """The job on the bench."""
         return self.hotend.job
 
-    @cached_property
+    @property
     def catalogue(self) -> Catalogue:
         """With the job's own entries."""
         return self.hotend.answer.catalogue
+
+    @cached_property
+    def waits(self) -> tuple[PartSeen, ...]:
+        """Parts that are still being worked out for the job as it is."""
+        return tuple(seen for seen in self.parts if not seen.trouble and not seen.is_of(self.job))
+
+    @cached_property
+    def fails(self) -> tuple[PartSeen, ...]:
+        """Parts that have no answer for the job as it is."""
+        return tuple(seen for seen in self.parts if seen.trouble)
+
+    @cached_property
+    def not_entered(self) -> tuple[PartSeen, ...]:
+        """Parts that are not there as far as is assumed, and of which nobody entered that they are not."""
+        return tuple(
+            seen for seen in self.parts
+            if seen.is_of(self.job) and seen.answer is None and seen.part.may_be(self.job, self.catalogue)
+        )  # fmt: skip
+
+    @property
+    def lacks(self) -> bool:
+        """Whether there is a part of which nothing is known for the job as it is."""
+        return bool(self.waits or self.fails or self.not_entered)
+
+    @cached_property
+    def current(self) -> WholeFound:
+        """The same without what is of the job as it was before."""
+        return replace(self, parts=tuple(replace(one, found=None) if one in self.waits else one for one in self.parts))
 
     @cached_property
     def margins(self) -> list[Margin]:
@@ -92,7 +149,7 @@ class WholeFound:
         place = {one.key: index for index, one in enumerate(self.margins)}
         parts: list[tuple[PartSeen | None, Margin, Standing]] = [
             (None, self.hotend.judged.worst, self.hotend.standing),
-            *((seen, seen.margins[0], seen.standing(self.catalogue)) for seen in self.parts if seen.margins),
+            *((seen, seen.margins[0], seen.standing) for seen in self.parts if seen.margins),
         ]
 
         def urgency(one: tuple[PartSeen | None, Margin, Standing]) -> tuple[int, bool, int]:
@@ -112,22 +169,20 @@ class WholeFound:
     def standing(self) -> Standing:
         """What the verdict on the machine stands on."""
         seen = self.worst_part
-        return seen.standing(self.catalogue) if seen is not None else self.hotend.standing
+        return seen.standing if seen is not None else self.hotend.standing
 
     @cached_property
     def open(self) -> bool:
-        """Whether what nobody entered may change the verdict on any of its parts."""
-        return self.hotend.standing.open or any(
-            seen.standing(self.catalogue).open for seen in self.parts if seen.found.answer is not None
-        )
+        """Whether what nobody entered, or what has no answer, may change the verdict on any of its parts."""
+        told = (seen.standing.open for seen in self.parts if seen.answer is not None)
+        return self.hotend.standing.open or self.lacks or any(told)
 
     @cached_property
     def values(self) -> dict[str, float]:
         """Stations of all parts at the moment that is shown, as far as they are known."""
         found: dict[str, float] = {}
         for seen in self.parts:
-            if seen.found.answer is not None:
-                found |= seen.found.values
+            found |= seen.values
         own = self.hotend.answer.solved.readout.values
         found |= {key: value for key, value in own.items() if value is not None}
         if "bed" not in found and "bed_sensor" in found:  # the hours have no bed where the hotend's air is stated
@@ -185,10 +240,9 @@ def whole_ladder(whole: WholeFound) -> LadderView:
     have = {one.key for one in view.markers}
     more = []
     for seen in whole.parts:
-        answer = seen.found.answer
+        answer, values = seen.answer, seen.values
         if answer is None:
             continue
-        values = seen.found.values
         stations = dict.fromkeys(one.station for one in seen.margins)
         keys = [key for key in stations if key in values and key not in have and not _same_place(key, have)]
         made = [marker(key, values[key], answer, whole.job, None) for key in keys]
@@ -208,7 +262,12 @@ def _same_place(key: str, have: set[str]) -> bool:
 
 def whole_margins(whole: WholeFound) -> tuple[MarginRow, ...]:
     """Margins of all parts, worst first."""
-    return margin_rows(_Judged(whole.margins))
+    return _rows(whole.margins, whole)
+
+
+def _rows(margins: list[Margin], whole: WholeFound) -> tuple[MarginRow, ...]:
+    rows = margin_rows(_Judged(margins))
+    return unsure_rows(rows) if whole.open else rows
 
 
 @dataclass(frozen=True)
@@ -330,7 +389,6 @@ def card_view(key: str, whole: WholeFound, job: Job) -> MachineCard:
     catalogue = whole.catalogue
     card = cards_of(catalogue)[key]
     setup = job.setup()
-    by_path = {row.path: row for row in machine_rows(job, catalogue)}
     worst, deciding = whole.lead, whole.standing.of(whole.lead.key)
     facts: list[tuple[str, str]] = []
     ways: list[How] = []
@@ -349,11 +407,11 @@ def card_view(key: str, whole: WholeFound, job: Job) -> MachineCard:
         if how == "assumed":
             facts.append((fact.label, told))
     counts = {how: ways.count(how) for how in LEAST_KNOWN_FIRST}
-    rows = tuple(by_path[path] for path in card.paths)
+    rows = machine_rows(job, catalogue, card.paths)
     margins = [one for one in whole.margins if one.station in card.stations and one.room is not None]
     return MachineCard(
         key, card.label, words.counted(counts) if ways else "", card_known(card, job, catalogue), rows, tuple(facts),
-        margin_rows(_Judged(margins)), card.part, job.photos.get(key),
+        _rows(margins, whole), card.part, job.photos.get(key),
     )  # fmt: skip
 
 

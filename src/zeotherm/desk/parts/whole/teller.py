@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from operator import is_
 
 from PyQt6.QtWidgets import QVBoxLayout, QWidget
 
@@ -27,14 +27,13 @@ from zeotherm.desk.parts.whole.shown import (
 from zeotherm.desk.parts.whole.verdicts import PartLine, PartVerdicts
 from zeotherm.desk.style.patina import Span
 from zeotherm.desk.timeview import strip
-from zeotherm.desk.viewmodels import unsure_rows
 from zeotherm.desk.views.explain.page import ExplainPage
 from zeotherm.desk.views.explain.part_teller import PartTeller
 from zeotherm.desk.views.explain.teller import HoursTeller
 from zeotherm.wording.language import _
-from zeotherm.wording.machine import TITLE
+from zeotherm.wording.machine import TITLE, lacking
 from zeotherm.wording.parts import verdict_on, words_of
-from zeotherm.wording.verdict import Verdict, short, short_of, verdict
+from zeotherm.wording.verdict import Verdict, short, short_of, verdict, with_lacking
 
 KEYS = _("Up and Down go from part to part, most deciding first. Enter opens its card.")
 
@@ -47,6 +46,9 @@ class WholeTeller(HoursTeller):
     def __init__(self, bench: Bench, view: ExplainPage) -> None:
         super().__init__(bench, view, WholeBoard())
         self._of = ""  # number of the job that is shown
+        self._whole: WholeFound | None = None
+        self._made_of: tuple[object, ...] = ()  # what `_whole` was put together of
+        self._led: WholeFound | None = None  # what the picture shows before the rest is told
         self.card, self.lines = PartCard(bench), PartVerdicts()
         self.panel = QWidget()
         below = QVBoxLayout(self.panel)
@@ -83,11 +85,19 @@ class WholeTeller(HoursTeller):
     @property
     def whole(self) -> WholeFound | None:
         """The machine as far as it is answered; None before anything is."""
-        found = self._bench.found
+        found, beside = self._bench.found, self._beside
         if found is None:
             return None
-        seen = [PartSeen(one.of, one.found) for one in self._beside if one.found is not None]
-        return WholeFound(found, tuple(one for one in seen if one.found.job.number == found.job.number))
+        made_of = (found, *(one.found for one in beside), *(one.trouble for one in beside))
+        if len(made_of) != len(self._made_of) or not all(map(is_, made_of, self._made_of)):
+            number, catalogue = found.job.number, found.answer.catalogue
+            seen = [
+                PartSeen(one.of, one.found if one.found and one.found.job.number == number else None, catalogue,
+                         one.trouble)
+                for one in beside
+            ]  # fmt: skip
+            self._whole, self._made_of = WholeFound(found, tuple(seen)), made_of
+        return self._whole
 
     def take_job(self, job: Job) -> None:
         if not self.on:
@@ -102,10 +112,16 @@ class WholeTeller(HoursTeller):
         self.show_card()
 
     def take_found(self, found: Found) -> None:
-        if self.on:
-            self.tell()
-            if found.course is None:
-                self.board.repaint()  # while a lever is dragged the picture leads
+        if self.on and found.course is None and (whole := self.whole) is not None:
+            self._show_picture(whole)
+            self._led = whole
+            self.board.repaint()  # while a lever is dragged the picture leads
+        self.tell()
+
+    def _show_picture(self, whole: WholeFound) -> None:
+        if self._led is not whole:
+            self.board.show_view(whole_view(whole), whole.hotend.answer, air_tags(whole))
+        self._led = None
 
     def tell(self) -> None:
         whole, view = self.whole, self._view
@@ -114,14 +130,13 @@ class WholeTeller(HoursTeller):
         self._of = whole.job.number
         view.verdict.clear_trouble()
         view.verdict.show_verdict(self._verdict(whole))
-        rows = whole_margins(whole)
-        view.margins.show_rows(unsure_rows(rows) if whole.open else rows)
+        view.margins.show_rows(whole_margins(whole))
         facts, final = self._facts(whole)
         view.facts.show_view(facts, (self.part, whole.job.number), final=final)
         view.ladder.show_view(whole_ladder(whole))
         self.lines.show_lines(self._lines(whole))
         self._tell_cautions(whole)
-        self.board.show_view(whole_view(whole), whole.hotend.answer, air_tags(whole))
+        self._show_picture(whole)
         if whole.hotend.course is None:
             view.strip.set_stale()
         else:
@@ -135,23 +150,29 @@ class WholeTeller(HoursTeller):
     def _verdict(self, whole: WholeFound) -> Verdict:
         seen = whole.worst_part
         if seen is None:
-            return verdict(whole.hotend.judged, whole.hotend.standing)
-        return verdict_on(words_of(seen.part), seen.found.answer, whole.standing)
+            told = verdict(whole.hotend.judged, whole.hotend.standing)
+        else:
+            told = verdict_on(words_of(seen.part), seen.answer, whole.standing)
+        waits = whole.waits if told.state is State.CLEAR else ()  # what is past a limit stays so, whatever follows
+        names = ([words_of(one.part).LABEL for one in ones] for ones in (waits, whole.fails, whole.not_entered))
+        return with_lacking(told, lacking(*names))
 
     def _lines(self, whole: WholeFound) -> tuple[PartLine, ...]:
         """Every part by its own verdict."""
         titles = {one.part: one.title for one in self._view.parts}
         own = verdict(whole.hotend.judged, whole.hotend.standing)
         lines = [PartLine("hotend", titles["hotend"], own.headline, own.state)]
-        for one in self._beside:
-            seen = next((seen for seen in whole.parts if seen.part is one.of), None)
-            if seen is None:
+        for seen in whole.parts:
+            words = words_of(seen.part)
+            if seen.trouble:
+                told = Verdict(seen.trouble, "", State.UNKNOWN)
+            elif seen.found is None:
                 told = Verdict(_("Being worked out"), "", State.UNKNOWN)
-            elif seen.found.answer is None:
-                told = one.words.nothing()
+            elif seen.answer is None:
+                told = words.nothing()
             else:
-                told = verdict_on(one.words, seen.found.answer, seen.standing(whole.catalogue))
-            lines.append(PartLine(one.part, one.title, told.headline, told.state))
+                told = verdict_on(words, seen.answer, seen.standing)
+            lines.append(PartLine(seen.part.key, titles[seen.part.key], told.headline, told.state))
         return tuple(lines)
 
     def _facts(self, whole: WholeFound) -> tuple[FactsView | None, bool]:
@@ -159,21 +180,20 @@ class WholeTeller(HoursTeller):
         seen = whole.worst_part
         if seen is None:
             return facts_view(whole.hotend), whole.hotend.decided
-        assert seen.found.answer is not None
-        facts = deciding_view(seen.found.answer, whole.standing, whole.catalogue)
+        facts = deciding_view(seen.answer, whole.standing, whole.catalogue)
         return facts or assumed_view(whole.standing, whole.catalogue), facts is not None
 
     def _tell_cautions(self, whole: WholeFound) -> None:
         calls = dict(cautions(whole.hotend.judged))
         for seen in whole.parts:
-            if seen.found.answer is not None:
-                calls |= called_for(whole.catalogue, seen.found.answer.facts)
+            if seen.answer is not None:
+                calls |= called_for(whole.catalogue, seen.answer.facts)
         self._view.cautions.show_called(calls, whole.catalogue)
 
     def _ask_for_facts(self, whole: WholeFound) -> None:
         """What decides is only reckoned for a part that is looked at: the worst one is, here."""
         seen = whole.worst_part
-        if seen is None or not whole.standing.assumed or seen.found.deciding is not None:
+        if seen is None or seen.found is None or not whole.standing.assumed or seen.found.deciding is not None:
             return
         for one in self._beside:
             if one.part == seen.part.key and not one.leads:
@@ -200,14 +220,16 @@ class WholeTeller(HoursTeller):
         whole = self.whole
         if whole is None:
             return None
-        current = replace(whole, parts=tuple(one for one in whole.parts if one.found.job == whole.job))
+        current = whole.current
         seen = current.worst_part
         if seen is None:
             hotend = whole.hotend
-            return short(hotend.judged, hotend.standing), verdict(hotend.judged, hotend.standing).state
-        assert seen.found.answer is not None
-        worst, on = seen.found.answer.worst, seen.standing(whole.catalogue)
-        return short_of(worst, on), verdict_on(words_of(seen.part), seen.found.answer, on).state
+            text, told = short(hotend.judged, hotend.standing), verdict(hotend.judged, hotend.standing)
+        else:
+            text = short_of(seen.answer.worst, seen.standing)
+            told = verdict_on(words_of(seen.part), seen.answer, seen.standing)
+        unsure = current.lacks and told.state is State.CLEAR
+        return text, State.UNKNOWN if unsure else told.state
 
     def open_fact(self, fact: str) -> None:
         """Open the card on which a fact is entered."""

@@ -57,6 +57,7 @@ class PartTeller(Teller, Generic[Known]):
         self.asked.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if self.on else None)
         self.fits: Asked | None = None
         self.found: Known | None = None
+        self.trouble = ""  # why there is no answer for the job on the bench
         self._start: Start[Any] = Start()
         self._wish: float | None = None
         self._rows_of: Job | None = None
@@ -119,7 +120,7 @@ class PartTeller(Teller, Generic[Known]):
     def take_job(self, job: Job) -> None:
         """Another state of the job: at once what the part would come to, while it is looked at."""
         if self.found is not None and self.found.job.number != job.number:
-            self.found, self._wish = None, None
+            self.found, self._wish, self.trouble = None, None, ""
             self.board.show_view(None)
         if self.on:
             answer = self.found.answer if self.found is not None else None
@@ -156,7 +157,7 @@ class PartTeller(Teller, Generic[Known]):
     def _take(self, found: Known) -> None:
         if found.job.number != self._bench.job.number:
             return
-        self.found = found.at(self._wish) if self._wish is not None else found
+        self.found, self.trouble = found.at(self._wish) if self._wish is not None else found, ""
         if self.on and found.answer is not None and found.run is None:
             self._led = self.found  # while a lever is dragged the picture leads
             self.board.show_view(self.picture(self.found))
@@ -238,6 +239,11 @@ class PartTeller(Teller, Generic[Known]):
         self.offer()
 
     def _fail(self, wrong: Exception) -> None:
+        self.trouble = self._show_trouble(wrong)
+        self._view.part_answered.emit(self.part)
+
+    def _show_trouble(self, wrong: Exception) -> str:
+        """Say why there is no answer, while the tab is on; returns what is said."""
         if isinstance(wrong, DoesNotFitError):
             text = str(wrong)
         elif isinstance(wrong, NotSettledError | TooSmallError):
@@ -248,6 +254,7 @@ class PartTeller(Teller, Generic[Known]):
         if self.on:
             self._view.verdict.show_trouble(text)
             self.board.set_stale()
+        return text
 
 
 class FittedTeller(PartTeller[Known]):
@@ -259,7 +266,7 @@ class FittedTeller(PartTeller[Known]):
         self.fitted: FitFound | None = None
         self.fits = Asked(self._bench.executor, Rank.ASKED, self)
         self.fits.changed.connect(self._take_fit)
-        self.fits.failed.connect(self._fail)
+        self.fits.failed.connect(self._show_trouble)
         self._view.fit.clicked.connect(lambda: self.fit() if self.on else None)
 
     def run_to_fit(self) -> str:
