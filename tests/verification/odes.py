@@ -28,7 +28,7 @@ class Linear:
     capacity: np.ndarray
     conductance: np.ndarray
     source: object
-    wanted: float = 0.0  # tolerance; nought: take every step
+    wanted: float = 0.0  # tolerance; zero: take every step
     errors: list[float] = field(default_factory=list)
 
     def heat(self, values):
@@ -47,7 +47,7 @@ class Linear:
 
 @dataclass
 class Governed:
-    """One capacity that loses heat to nought degrees, warmed flat out up to a target and then held at it."""
+    """One capacity that loses heat to zero degrees, warmed flat out up to a target and then held at it."""
 
     capacity: float
     loss: float
@@ -159,7 +159,7 @@ class Equation:
         return np.concatenate([rise, change / network.heat])
 
     def sparsity(self) -> lil_matrix:
-        """Which derivative may differ from nought: neighbours, the strand's own rows, the bodies."""
+        """Which derivative may differ from zero: neighbours, the strand's own rows, the bodies."""
         rows, columns = self.shape
         place = np.full(rows * columns, -1)
         place[self.cells] = np.arange(len(self.cells))

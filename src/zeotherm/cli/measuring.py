@@ -30,7 +30,7 @@ if TYPE_CHECKING:
 @click.option("--normalise", is_flag=True, help="Compare as if in the first run's room, from its start.")
 @click.option("--other-instruments", is_flag=True, help="Each run has its own sensors, as of unlike machines.")
 @click.option("--tariff", type=FINITE, help="Money for a kWh.")
-@click.option("--at", type=Finite(min=0.0), metavar="MIN", help="Minutes from nought at which levels are taken.")
+@click.option("--at", type=Finite(min=0.0), metavar="MIN", help="Minutes from zero at which levels are taken.")
 @click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
 def runs(
     files: tuple[Path, ...], labels: tuple[str, ...], columns: tuple[str, ...], answers: tuple[str, ...],

@@ -30,7 +30,7 @@ class FactRow:
     find: str
     by: str  # how far it moves the worst margin
     minutes: str
-    bar: float  # share of the most deciding one's length; nought: none is drawn
+    bar: float  # share of the most deciding one's length; zero: none is drawn
     sought: str  # what finds it among all of the machine
     spoken: str
     tip: str

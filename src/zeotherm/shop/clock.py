@@ -34,7 +34,7 @@ class BenchClock:
         return self._steady()
 
     def jump(self) -> float:
-        """Seconds by which the clock was set since this was last asked; nought where it was left alone [s]."""
+        """Seconds by which the clock was set since this was last asked; zero where it was left alone [s]."""
         (wall, steady), self._asked = self._asked, (self._wall(), self._steady())
         apart = (self._asked[0] - wall).total_seconds() - (self._asked[1] - steady)
         return apart if abs(apart) > BACK else 0.0

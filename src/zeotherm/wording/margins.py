@@ -35,7 +35,7 @@ def value(margin: Margin) -> str:
 
 def places(margin: Margin, unit: str) -> int:
     """Decimals: two for a seat of hundredths, one for a bed's minutes, else those of the unit; one more where the room
-    would round to nought: what is just past a limit is not "0.0 over"."""
+    would round to zero: what is just past a limit is not "0.0 over"."""
     usual = 1 if margin.key == "bed_ready" else 2 if margin.key == "seat" else numbers.DECIMALS.get(unit, 1)
     return usual + 1 if margin.room is not None and round(abs(margin.room), usual) == 0.0 else usual
 

@@ -23,7 +23,7 @@ DECIMALS = {
 
 
 def plain(value: float, decimals: int = 1) -> str:
-    """A number with a real minus; minus nought is nought."""
+    """A number with a real minus; minus zero is zero."""
     text = f"{value:.{decimals}f}" if abs(value) < 1e7 else f"{value:.3g}"
     if float(text) == 0.0:
         text = text.lstrip("-")

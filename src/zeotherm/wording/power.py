@@ -225,7 +225,7 @@ def stays(answer: PowerAnswer) -> str:
 
 
 def _share(answer: PowerAnswer, key: str) -> float:
-    """Half-width of a figure's band over the figure, at rest; nought while it is not known."""
+    """Half-width of a figure's band over the figure, at rest; zero while it is not known."""
     band = answer.bands.values.get(key) if answer.bands is not None else None
     value = answer.values.get(key, 0.0)
     return max(band.down, band.up) / value if band is not None and value > 0.0 else 0.0

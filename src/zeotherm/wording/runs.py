@@ -64,7 +64,7 @@ def span(seconds: float) -> str:
 
 
 def elapsed(seconds: float) -> str:
-    """A moment since the common nought: '0:05', '4:10'."""
+    """A moment since the common zero: '0:05', '4:10'."""
     minutes = round(seconds / 60.0)
     sign = numbers.MINUS if minutes < 0 else ""
     return f"{sign}{abs(minutes) // 60}:{abs(minutes) % 60:02d}"
@@ -157,7 +157,7 @@ def saving(row: ComparedFigure) -> str:
     if saved is None:
         return ""
     if abs(saved.value) <= saved.half:
-        return _("a saving cannot be told from nought")
+        return _("a saving cannot be told from zero")
     text = _("saves {share} ± {half} %") if saved.value > 0 else _("takes {share} ± {half} % more")
     return text.format(share=numbers.plain(100 * abs(saved.value), 0), half=numbers.plain(100 * saved.half, 0))
 

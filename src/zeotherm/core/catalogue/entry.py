@@ -23,13 +23,13 @@ class Figure(Entry):
 
 
 class Positive(Figure):
-    """A figure above nought."""
+    """A figure above zero."""
 
     value: Annotated[float, Field(gt=0)]
 
 
 class NotNegative(Figure):
-    """A figure of nought or more."""
+    """A figure of zero or more."""
 
     value: Annotated[float, Field(ge=0)]
 

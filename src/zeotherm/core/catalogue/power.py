@@ -38,7 +38,7 @@ class ContactKind(Entry):
     mains: bool = False  # whether it is made for the mains: insulation, covers, creepage
     wrong: bool = False  # made as it must not be
     offered: bool = True  # whether anybody would make it so on purpose
-    retorque_h: Annotated[float, Field(ge=0)] = 0.0  # of use after which it is to be tightened; nought: never
+    retorque_h: Annotated[float, Field(ge=0)] = 0.0  # of use after which it is to be tightened; zero: never
 
 
 class ContactState(Entry):
@@ -139,7 +139,7 @@ class SupplyKind(Entry):
     def _curves_make_sense(self) -> SupplyKind:
         shares = [share for share, _value in self.efficiency]
         if not all(a < b for a, b in itertools.pairwise(shares)) or shares[0] <= 0.0:
-            raise ValueError("efficiency needs rising shares of the rating, above nought")
+            raise ValueError("efficiency needs rising shares of the rating, above zero")
         if not all(0.3 < value < 1.0 for _share, value in self.efficiency):
             raise ValueError("an efficiency lies between 0.3 and 1")
         if self.hottest_c.value <= self.full_to_c.value or self.share_hottest.value > 1.0:

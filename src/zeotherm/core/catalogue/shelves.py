@@ -416,7 +416,7 @@ class Limit(Entry):
     clear_share: float = 0.0
     sure: Annotated[float, Field(gt=0, lt=1)] = SURE  # chance that it holds, from which a place counts as clear
     bore: Literal["metal", "liner", "any"] = "any"
-    needs: str = ""  # an input that must be above nought for the limit to mean anything
+    needs: str = ""  # an input that must be above zero for the limit to mean anything
     passed: Literal["over", "short"] = "over"
     counts: Literal["printing", "job", "hot", "always"] = "always"  # in which part of a job
 

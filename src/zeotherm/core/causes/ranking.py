@@ -184,7 +184,7 @@ class Table:
         return np.asarray(TEMPER * np.log(np.maximum(self.shares(asked)[:, options.index(option)], 1e-4)))
 
     def of_reading(self, station: str, reading: Reading) -> Array:
-        """Tempered log-likelihood of a reading in every world, against one that is spot on; nought where unknown."""
+        """Tempered log-likelihood of a reading in every world, against one that is spot on; zero where unknown."""
         found = np.zeros(len(self.worlds))
         known = []
         for index in range(len(self.worlds)):

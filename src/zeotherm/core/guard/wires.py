@@ -54,7 +54,7 @@ def carried(mm2: float, around: WireSite, catalogue: Catalogue) -> float:
 
     The table's current times √((ϑ - ϑ_air) / (70 - 30)), with ϑ what the insulation stands or its ends may have, but
     at most as it stands in the table: a better insulation or cooler air makes no room for a larger fuse; times the
-    bundle's factor, times √(ρ_copper / ρ). Between sizes by the logarithms; below the thinnest nought, beyond the
+    bundle's factor, times √(ρ_copper / ρ). Between sizes by the logarithms; below the thinnest zero, beyond the
     thickest as the square root of the size, which is on the safe side.
     """
     table = sorted((one.mm2, one.amps_30c.value) for one in catalogue.wire_sizes.values())

@@ -21,5 +21,5 @@ class Strength:
 
     path: str
     to: float | str  # the value one step away
-    gain: float  # in the limit's unit; nought or less where no step helps
+    gain: float  # in the limit's unit; zero or less where no step helps
     enough: float | str | None  # the smallest change that meets every limit on its own

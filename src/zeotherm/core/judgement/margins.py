@@ -61,9 +61,9 @@ class Ordered:
 
 
 def probability_positive(room: float, band: Band) -> float:
-    """Probability that a quantity is above nought [-], from its value and 95 % band.
+    """Probability that a quantity is above zero [-], from its value and 95 % band.
 
-    A normal curve with its own width on either side (split normal): P = Φ(room / σ) with σ of the side toward nought.
+    A normal curve with its own width on either side (split normal): P = Φ(room / σ) with σ of the side toward zero.
     """
     width = band.down if room > 0 else band.up
     if width <= 0.0:

@@ -6,7 +6,7 @@ from zeotherm.core.machine.quantity import Document, choice, quantity
 
 
 class Frame(Document):
-    """Outer size and reach of the machine; nought where it is not measured."""
+    """Outer size and reach of the machine; zero where it is not measured."""
 
     kind: str = choice(
         "bed_moves", "Frame", "frames", names=("frame", "frame kind"), help="How the machine is built; for its picture."

@@ -42,7 +42,7 @@ class Run(Document):
     time_s: Annotated[list[Annotated[float, Field(ge=0)]], Field(min_length=1, max_length=LOG_ROWS)]
     values: dict[str, list[float | None]] = Field(description="By channel, in its unit; null: missing.")
     conditions: dict[str, Noted] = Field(default_factory=dict, description="What was noted of it, by condition.")
-    zero_s: float | None = Field(None, description="Moment of its own clock that is nought; null: found.")
+    zero_s: float | None = Field(None, description="Moment of its own clock that is zero; null: found.")
     doubts: dict[str, RunDoubt] = Field(default_factory=dict, description="Of instruments unlike the usual.")
     protocol: str | None = Field(None, description="The guided test it was logged for.")
     notes: list[str] = Field(default_factory=list, description="What was assumed when it was read.")

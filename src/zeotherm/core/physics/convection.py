@@ -166,7 +166,7 @@ def channel_effectiveness(transfer: float, capacity: float) -> float:
     """Share of the greatest possible heat that air takes up while it passes a wall of one temperature [-].
 
     transfer: h·A·η [W/K]; capacity: mass flow times heat capacity [W/K]. Incropera & DeWitt, 6th ed., eq. 11.35a:
-    ε = 1 - exp(-NTU). Without flow the effectiveness is 1 and the capacity nought.
+    ε = 1 - exp(-NTU). Without flow the effectiveness is 1 and the capacity zero.
 
     >>> round(channel_effectiveness(0.3, 0.2), 4), channel_effectiveness(0.3, 0.0)
     (0.7769, 1.0)

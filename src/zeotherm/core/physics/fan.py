@@ -68,7 +68,7 @@ def operating_flow(
 ) -> float:
     """Flow at which the fan's pressure equals the resistance [m³/s].
 
-    curve_flow [m³/s], rising from nought, and curve_pressure [Pa], falling to nought: the fan at rated speed;
+    curve_flow [m³/s], rising from zero, and curve_pressure [Pa], falling to zero: the fan at rated speed;
     speed: share of the rated speed [-]; density of the air [kg/m³]; resistance: pressure drop [Pa] of a flow [m³/s],
     rising. Affinity laws: flow ~ speed, pressure ~ speed² and density (Bleier, Fan Handbook, ch. 5). Found by bisection
     to 1e-12 of the free flow.

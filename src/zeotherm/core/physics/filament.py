@@ -14,7 +14,7 @@ MELTING_WIDTH = 5.0  # K, width of the melting peak
 
 
 def cubic_step(x: Array) -> Array:
-    """From nought to one between x = 0 and 1, level at both ends [-].
+    """From zero to one between x = 0 and 1, level at both ends [-].
 
     >>> cubic_step(np.array([-1.0, 0.25, 0.5, 2.0])).tolist()
     [0.0, 0.15625, 0.5, 1.0]
@@ -37,7 +37,7 @@ class Enthalpy:
     """Specific enthalpy of a polymer against temperature.
 
     solid, melt: heat capacity below and above softening [J/kgK]; softening, melting [°C]; latent: heat of fusion,
-    nought for an amorphous polymer [J/kg]. The step in capacity and the melting are logistics: smooth stand-ins for a
+    zero for an amorphous polymer [J/kg]. The step in capacity and the melting are logistics: smooth stand-ins for a
     calorimeter trace (shape after van Krevelen, Properties of Polymers, 4th ed., ch. 5).
     """
 
@@ -75,7 +75,7 @@ def touching_share(mean: Array, softening: float, span: float) -> tuple[Array, A
 
     mean: of the strand's section, its outer parts the more [°C], since a soft skin on a stiff core swells little, but a
     drive presses it onto the wall; softening: where it begins to give way [°C]; span: from there to a bore filled with
-    melt [K]. Nought below softening (strand in air), one above softening + span (melt on the wall), a cubic step
+    melt [K]. Zero below softening (strand in air), one above softening + span (melt on the wall), a cubic step
     between. Engineering estimate: the span over which the stiffness of a polymer falls from glass to rubber (van
     Krevelen, Properties of Polymers, 4th ed., ch. 13), for a strand under the drive's force.
 

@@ -28,7 +28,7 @@ def warming_time(start: float, goal: float, around: float, capacity: float, cond
 
 
 def time_along(temperatures: Array, watts: Array, capacity: float) -> Array:
-    """Time at which a lumped body passes each of a row of temperatures [s], nought at the first; shape of the row.
+    """Time at which a lumped body passes each of a row of temperatures [s], zero at the first; shape of the row.
 
     temperatures (n,) [°C], rising or falling; watts (n - 1,) [W]: what it takes up in the middle between two of them,
     of the same sign as their difference; capacity [J/K]. C dT/dt = P(T) by the midpoint rule, of second order in the

@@ -70,7 +70,7 @@ def film_between(one: Number, other: float) -> Number:
 def to_mean(areas: Array, emissivities: Array) -> Array:
     """Black area by which each surface of an enclosure exchanges with one radiant mean [m²], shape (n,).
 
-    areas (n,) [m²], nought for what is not there; emissivities (n,) [-]. Carroll's mean-radiant-temperature network
+    areas (n,) [m²], zero for what is not there; emissivities (n,) [-]. Carroll's mean-radiant-temperature network
     (ASHRAE Trans. 86 (1980)): 1/((1 - ε)/(ε A) + 1/(A F)), with F = 1/(1 - A F/Σ A F) so that a surface does not see
     itself. Convex enclosures; against exact exchange in a box within a few per cent, see the verification record. A
     surface that takes half of the whole or more is taken as seeing all the others.

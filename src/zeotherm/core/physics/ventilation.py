@@ -92,7 +92,7 @@ def plume_flow(watts: float, size: float, height: float, air_c: float, pressure:
 
 
 def exchange_of_unstable_air(by: float, area: float, air_c: float) -> float:
-    """Air that warm air below and cold air above exchange through a level [m³/s]; nought where the upper is warmer.
+    """Air that warm air below and cold air above exchange through a level [m³/s]; zero where the upper is warmer.
 
     by: lower less upper [K]; area of the level [m²]; air_c [°C]. Epstein, J. Heat Transfer 110 (1988) 885, for openings
     as wide as they are short: V = 0.055 √(g D⁵ ΔT/T), D of a circle of that area.

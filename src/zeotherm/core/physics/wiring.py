@@ -126,7 +126,7 @@ def runaway_contact(current: float, metal_k: float, area: float, per_metre: floa
     """Resistance at 20 °C above which a contact between two long wires finds no rest [Ω], at a constant film.
 
     current [A]; metal_k [W/mK], area [m²], per_metre [W/mK], ohms_metre [Ω/m] and per_kelvin [1/K] of the wires;
-    contact_per_kelvin: of the contact [1/K]. I² R β = 2 √(k A (G' - I² r α)); nought where the wire itself runs away.
+    contact_per_kelvin: of the contact [1/K]. I² R β = 2 √(k A (G' - I² r α)); zero where the wire itself runs away.
 
     >>> round(1e3 * runaway_contact(12.0, 390.0, 1.5e-6, 0.12, 0.0121, 0.00393, 0.0026), 3)
     43.461

@@ -31,7 +31,7 @@ class AlignedBy(Enum):
 
 @dataclass(frozen=True, slots=True)
 class Origin:
-    """The moment of a run that is nought for all: its time, its doubt, and what told it."""
+    """The moment of a run that is zero for all: its time, its doubt, and what told it."""
 
     zero: float  # s on the run's own clock
     doubt: float  # standard deviation [s]
@@ -62,7 +62,7 @@ def by_level(series: Series, channel: str, level: float) -> Origin | None:
 
 
 def by_likeness(series: Series, against: Series, zero: float, channel: str, reach: float) -> Origin | None:
-    """By the moment from which a channel is most like another run's, whose own nought is known.
+    """By the moment from which a channel is most like another run's, whose own zero is known.
 
     Its curve may be higher, larger and quicker or slower than the other's, all counted from the two noughts: a weak
     supply climbs the same curve later, which a plain correlation would take for a shift. Best of `LAGS` shifts and
@@ -83,14 +83,14 @@ def by_likeness(series: Series, against: Series, zero: float, channel: str, reac
 
 @dataclass(frozen=True)
 class _Likeness:
-    """One curve held against another by its nought and its stretch."""
+    """One curve held against another by its zero and its stretch."""
 
     mine: Trace
     theirs: Trace
     zero: float
 
     def pair(self, zero: float, stretch: float, most: int = GRID) -> tuple[Array, Array] | None:
-        """Both curves at the times after nought that both have, on the other's clock; None for too little."""
+        """Both curves at the times after zero that both have, on the other's clock; None for too little."""
         begin = max((self.mine.time[0] - zero) * stretch, self.theirs.time[0] - self.zero)
         end = min((self.mine.time[-1] - zero) * stretch, self.theirs.time[-1] - self.zero)
         shorter = min(self.mine.time[-1] - self.mine.time[0], self.theirs.time[-1] - self.theirs.time[0])
@@ -134,7 +134,7 @@ class _Likeness:
         return best
 
     def doubt(self, zero: float, stretch: float) -> float:
-        """Standard deviation of nought [s]."""
+        """Standard deviation of zero [s]."""
         sampled = max(self.mine.interval, self.theirs.interval) / np.sqrt(12.0)
         slopes = self._slopes(zero, stretch)
         if slopes is None:
@@ -146,7 +146,7 @@ class _Likeness:
         return float(np.hypot(sampled, np.sqrt(max(spread[0, 0], 0.0))))
 
     def _slopes(self, zero: float, stretch: float) -> tuple[Array, Array] | None:
-        """What is left, and how it moves with nought and stretch; None at the edge of what both have."""
+        """What is left, and how it moves with zero and stretch; None at the edge of what both have."""
         here = self.left(zero, stretch)
         columns = []
         for by, (one, other) in (

@@ -76,7 +76,7 @@ def _origin(run: Run, found: Origin) -> Origin:
 
 
 def on_clock(run: Run, series: Series, origin: Origin, catalogue: Catalogue) -> OnClock:
-    """A run with its nought in place, and the heated stretch of it."""
+    """A run with its zero in place, and the heated stretch of it."""
     moved = series.moved(-origin.zero)
     heated = phases(moved)
     doubts = {key: Doubt(one.offset, one.relative, one.repeat) for key, one in run.doubts.items()}

@@ -348,7 +348,7 @@ class _Table:
     def _with_ambience(
         self, estimate: Estimate, here: _Ambience, there: _Ambience, room: float, start: float
     ) -> Estimate:
-        """What an unequal or unknown room and start may have moved, as doubt; nought for what was normalised."""
+        """What an unequal or unknown room and start may have moved, as doubt; zero for what was normalised."""
         usual = self._catalogue.conditions
         moved = 0.0
         if room:

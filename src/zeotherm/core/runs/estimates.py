@@ -101,7 +101,7 @@ def change(before: Mean, after: Mean, *, same_instruments: bool = True) -> Chang
 
 
 def share_saved(before: Mean, after: Mean, *, same_instruments: bool = True) -> Estimate | None:
-    """(before - after) / before with its doubt by first order; of one instrument the gain falls out. None at nought."""
+    """(before - after) / before with its doubt by first order; of one instrument the gain falls out. None at zero."""
     one, other = before.estimate, after.estimate
     if one.value == 0.0:
         return None

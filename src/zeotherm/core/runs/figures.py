@@ -31,10 +31,10 @@ class Doubt:
 
 @dataclass(frozen=True)
 class AlignedRun:
-    """A run on the common clock: nought is the moment by which runs are lined up."""
+    """A run on the common clock: zero is the moment by which runs are lined up."""
 
     series: Series
-    on: float  # s at which heating began; nought when lined up by it
+    on: float  # s at which heating began; zero when lined up by it
     off: float  # s
     on_doubt: float  # standard deviation of when it began [s]
     doubts: Mapping[str, Doubt]  # of channels whose instrument is better or worse than usual
@@ -226,7 +226,7 @@ def energy(run: AlignedRun, begin: float, end: float, idle: tuple[float, float] 
     """kWh over a stretch, idle power removed where it is known, by the trapezoid rule.
 
     idle: by the same meter, with its standard deviation [W]; None: nothing is removed. Scatter: what the samples leave
-    open, by their second differences (nought for a curve that they follow, √n σ Δt for one that switches between
+    open, by their second differences (zero for a curve that they follow, √n σ Δt for one that switches between
     them), and the idle's own. The meter's gain acts on the energy, its offset over the time unless idle took it along.
     """
     part = run.trace("power", begin, end)
@@ -258,7 +258,7 @@ def kelvin_hours(run: AlignedRun, channel: str, other: str, begin: float, end: f
 
 
 def ratio(one: Estimate, other: Estimate, scale: float = 1.0) -> Estimate | None:
-    """One figure for each unit of another, doubts of both by first order; None where the other is near nought."""
+    """One figure for each unit of another, doubts of both by first order; None where the other is near zero."""
     if abs(other.value) < 1e-9:
         return None
     value = one.value / other.value * scale

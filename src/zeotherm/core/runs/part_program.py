@@ -38,7 +38,7 @@ class Program:
 
     digest: str  # of the file's bytes
     seconds: float  # of moves and waits, heating left out
-    nozzle_c: tuple[float, float]  # first layer, then most of the time; nought: never set
+    nozzle_c: tuple[float, float]  # first layer, then most of the time; zero: never set
     bed_c: tuple[float, float]
     case_c: float
     volume_mm3: float  # of filament pushed, retractions left out

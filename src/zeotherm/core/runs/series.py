@@ -64,12 +64,12 @@ class Trace:
 
     @property
     def interval(self) -> float:
-        """The usual time between two samples [s]; nought for a single one."""
+        """The usual time between two samples [s]; zero for a single one."""
         return float(np.median(np.diff(self.time))) if len(self.time) > 1 else 0.0
 
     @property
     def slope(self) -> float:
-        """Slope of the straight line through the samples by least squares [1/s]; nought where time stands still."""
+        """Slope of the straight line through the samples by least squares [1/s]; zero where time stands still."""
         if len(self.time) < 2:
             return 0.0
         apart = self.time - self.time.mean()

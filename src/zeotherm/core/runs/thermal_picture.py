@@ -52,7 +52,7 @@ def corrected(picture: ThermalPicture, emissivity: float, reflected_c: float) ->
     The camera sees M = e T^4 + (1 - e) Tr^4 (grey surface, air between neglected; Vollmer and Möllmann, Infrared
     Thermal Imaging, 2nd ed., section 2.3; the fourth power over-corrects by less than 1 K up to 150 °C for cameras of
     8 to 14 µm at e > 0.8). What the camera was set to is undone first. Valid for 0.3 <= e <= 1. Raises ValueError
-    outside. Cells that would have to be below absolute nought become nan.
+    outside. Cells that would have to be below absolute zero become nan.
     """
     if not LEAST_EMISSIVITY <= emissivity <= 1.0:
         raise ValueError(
@@ -107,7 +107,7 @@ def spread(part: Array, offset: float, noise: float = 0.1) -> Spread | None:
 
 
 def _below(centre: Array, other: Array, noise: float) -> Estimate:
-    """How far the mean of one set of pixels lies below that of the centre [K]; nought where either is empty."""
+    """How far the mean of one set of pixels lies below that of the centre [K]; zero where either is empty."""
     if not len(centre) or not len(other):
         return Estimate(0.0, 0.0)
     doubt = float(np.hypot(_of_mean(centre, noise), _of_mean(other, noise)))

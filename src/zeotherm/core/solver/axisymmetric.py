@@ -100,8 +100,8 @@ class Body:
     z: Array  # (rows,) cell centres along the axis, rising from inlet to outlet [m]
     z_faces: Array  # (rows + 1,)
     active: npt.NDArray[np.bool_]  # (rows, columns)
-    radial: Array  # (rows, columns) to the next column outward [W/K]; nought in the gap's column and the last
-    axial: Array  # (rows, columns) to the next row [W/K]; nought in the last
+    radial: Array  # (rows, columns) to the next column outward [W/K]; zero in the gap's column and the last
+    axial: Array  # (rows, columns) to the next row [W/K]; zero in the last
 
     @cached_property
     def spacing(self) -> Spacing:
@@ -110,7 +110,7 @@ class Body:
 
     @cached_property
     def counts(self) -> Array:
-        """One where a cell is active, else nought, (cells,)."""
+        """One where a cell is active, else zero, (cells,)."""
         return self.active.reshape(-1).astype(np.float64)
 
     @cached_property
@@ -157,7 +157,7 @@ class Problem:
 class Storage:
     """Heat that the cells hold: solids by their capacity, the stream by its mass and enthalpy."""
 
-    capacity: Array  # (rows, columns) [J/K], nought in the stream and its skin
+    capacity: Array  # (rows, columns) [J/K], zero in the stream and its skin
     mass: Array  # (rows, stream columns) [kg]
     enthalpy: EnthalpyLaw
 
@@ -343,7 +343,7 @@ def gap_heat(problem: Problem, temperature: Array) -> Array:
 
 
 def residual(problem: Problem, temperature: Array, power: float) -> Array:
-    """Heat that leaves each cell less what enters it [W], (rows, columns); nought when solved."""
+    """Heat that leaves each cell less what enters it [W], (rows, columns); zero when solved."""
     skin, out = problem.gap.column, -power * problem.control.shape
     flat, t = out.reshape(-1), temperature.reshape(-1)
     for places, conductance in problem.body.paths:

@@ -53,7 +53,7 @@ class Plate:
         sound = all(one > 0.0 for one in (self.width, self.depth, self.spread)) and self.rim >= 0.0
         if not sound or not self.inside.any():
             raise ValueError(
-                "a plate has a width, a depth, cells and a spread above nought, and a rim that takes none in"
+                "a plate has a width, a depth, cells and a spread above zero, and a rim that takes none in"
             )
 
     @property
@@ -70,7 +70,7 @@ class Plate:
 
     @cached_property
     def links(self) -> tuple[Array, Array]:
-        """Conductance between neighbours along and across [W/K]; nought where one of them is no plate."""
+        """Conductance between neighbours along and across [W/K]; zero where one of them is no plate."""
         along, across = self.size
         inside = self.inside
         return (
@@ -189,7 +189,7 @@ class Elimination:
     """The linear balance of a plate, factorised: a band as wide as its shorter side (Cholesky)."""
 
     def __init__(self, plate: Plate, loss: Array) -> None:
-        """loss: conductance of each cell to what is around [W/K], above nought where there is plate."""
+        """loss: conductance of each cell to what is around [W/K], above zero where there is plate."""
         along, across = plate.links
         self._turned = plate.inside.shape[1] > plate.inside.shape[0]  # the shorter side runs fastest
         if self._turned:

@@ -46,7 +46,7 @@ class TooSmallError(ArithmeticError):
 class StepState:
     """The state at one moment: values, what flows into each cell [W], named flows [W], the system's own memory, the
     heat held by each cell where the stage knows it [J], and how far each control still is from what it is to hold:
-    nought while it holds."""
+    zero while it holds."""
 
     values: Array
     rates: Array

@@ -61,7 +61,7 @@ class CoolingCurve:
         return float(np.interp(sign * value, sign * self.values, self.times))
 
     def slope(self, time: float) -> float:
-        """Its slope at a time [K/s], never nought."""
+        """Its slope at a time [K/s], never zero."""
         apart = 0.5 * max(float(np.diff(self.times).min(initial=1.0)), 1.0)
         slope = (self.at(time + apart) - self.at(time - apart)) / (2.0 * apart)
         return slope if abs(slope) > 1e-6 else 1e-6
@@ -267,7 +267,7 @@ def falling(values: Array) -> Array:
 
 
 def _after(run: History, kind: str) -> tuple[Array, dict[str, Array]]:
-    """Times from nought and stations of the part that cools, heats up or stands hot."""
+    """Times from zero and stations of the part that cools, heats up or stands hot."""
     first, last = _span(run, kind)
     series = run.series
     inside = np.flatnonzero((run.times >= first - 1e-9) & (run.times <= last + 1e-9))

@@ -77,7 +77,7 @@ def with_forecast(job: Job, course: Course, channels: Collection[str], bands: Ma
 
 
 def changed_run(job: Job, key: str, **changes: Any) -> Job:
-    """The job with a run's label, nought, doubts or other words changed. Raises RefusedError."""
+    """The job with a run's label, zero, doubts or other words changed. Raises RefusedError."""
     runs = job.measured.runs
     if key not in runs:
         raise RefusedError(_("There is no run '{key}'.").format(key=key))

@@ -51,7 +51,7 @@ class PictureScale:
 
     gain: float | None = None
     offset: float = 0.0
-    low: float | None = None  # °C at the bar's cold end, or at count nought
+    low: float | None = None  # °C at the bar's cold end, or at count zero
     high: float | None = None
     bar: Box | None = None  # where the bar is [pixels]; None: it is looked for
     unit: str = ""  # of a table: c, f or k; nothing: as its head says, else c

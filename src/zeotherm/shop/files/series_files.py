@@ -56,7 +56,7 @@ class ReadLog:
     ignored: tuple[str, ...]  # columns that were left out
     columns: tuple[FileColumn, ...] = ()
     notes: tuple[str, ...] = ()  # codes of what was assumed or left out, see `zeotherm.wording.runs`
-    part: int = 0  # of a log that began again; nought: it did not
+    part: int = 0  # of a log that began again; zero: it did not
     label: str = ""  # that the file states
     conditions: Mapping[str, float | str] | None = None  # that the file states
     doubts: Mapping[str, RunDoubt] | None = None  # that the file states
@@ -333,7 +333,7 @@ def _in_unit(table: TextTable, column: FileColumn, values: Array, catalogue: Cat
 
 
 def _parts(read: ReadLog) -> list[ReadLog]:
-    """Cut where the clock began again; lines that are only out of order are put in order. Times from nought."""
+    """Cut where the clock began again; lines that are only out of order are put in order. Times from zero."""
     time = read.series.time
     cuts = [int(at) + 1 for at in np.flatnonzero(np.diff(time) < -RESTART_S)]
     spans = [(a, b) for a, b in zip([0, *cuts], [*cuts, len(time)], strict=True) if not cuts or b - a >= LEAST_PART]

@@ -40,8 +40,8 @@ class BedSetting:
     hysteresis: float = 0.6
     insulation: float = 0.0
     insulation_conductivity: float = 0.041
-    pad_spots: float = 1.0  # how badly the heater has let go; nought: nowhere
-    warp: float = 1.0  # how far the sheet stands off; nought: flat
+    pad_spots: float = 1.0  # how badly the heater has let go; zero: nowhere
+    warp: float = 1.0  # how far the sheet stands off; zero: flat
     draught: float = 0.25  # more film at the door's side, less at the other, as a share
     films: float = 1.1
     mass: float = 1.0

@@ -47,7 +47,7 @@ class Setting:
     bed_c: float = 50.0
     logged_s: float = LOGGED * STEP
     chance: float = 0.0  # how far supply, contacts, films and probes differ from usual; one: as they do
-    noise: float = 1.0  # of sensors and their rounding; nought: none
+    noise: float = 1.0  # of sensors and their rounding; zero: none
     wander: float = 1.0  # of room, clouds and contacts
 
 

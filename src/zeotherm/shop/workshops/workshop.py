@@ -398,7 +398,7 @@ def _digest(label: str, document: str) -> str:
 
 
 def _prepared(base: sqlite3.Connection, found: int) -> None:
-    """Make what a file of an older layout lacks; found: that layout, nought for a new file."""
+    """Make what a file of an older layout lacks; found: that layout, zero for a new file."""
     for name, columns in TABLES.items():
         base.execute(f"CREATE TABLE IF NOT EXISTS {name} {columns}")
     known = {str(row[1]) for row in base.execute("PRAGMA table_info(edits)")}

@@ -39,7 +39,7 @@ class Coupled:
 
     hotend: HotendInTime
     network: Network
-    start_h: float  # clock at time nought
+    start_h: float  # clock at time zero
     tolerance: float  # K a step may be off
     eased: float = -math.inf  # s, when something was switched whose first seconds nobody asks for
 
@@ -112,7 +112,7 @@ class Coupled:
         return StepState(values, rates, named, passed, held, self._away(field, bodies, heating))
 
     def _away(self, field: solver.Field, bodies: Array, heating: dict[str, Heating]) -> tuple[float, ...]:
-        """How far the hotend, and each heater around it, still is from its set value [K]; nought while it is held."""
+        """How far the hotend, and each heater around it, still is from its set value [K]; zero while it is held."""
         control = self.model.problem.control
         rests = field.saturated or (field.power <= 0.0 and control.limit > 0.0)
         lacks = control.target - float(np.vdot(control.sensor, field.temperature)) if rests else 0.0
@@ -146,7 +146,7 @@ class Coupled:
                 response = factor.source_response.reshape(self.shape)
                 by = float(np.vdot(control.sensor, wrong)) / float(np.vdot(control.sensor, response))
                 wrong = wrong - by * response
-            off = math.sqrt(float(np.vdot(wrong, wrong)) / self._cells)  # idle cells stay at nought
+            off = math.sqrt(float(np.vdot(wrong, wrong)) / self._cells)  # idle cells stay at zero
         inertia, bodies = self.network.held_by(width), bodies.copy()
         for key, loop in self.network.loops.items():
             if memory.heating[key].holds:  # the row of what it heats is its reading

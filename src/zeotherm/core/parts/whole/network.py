@@ -42,7 +42,7 @@ class Heating:
     """One heater of the network at one moment."""
 
     watts: float
-    holds: bool  # whether its set value is held: the watts between nought and what it has
+    holds: bool  # whether its set value is held: the watts between zero and what it has
 
 
 class Loop(NamedTuple):
@@ -106,7 +106,7 @@ class Network:
 
     @cached_property
     def conductance(self) -> Array:
-        """What leaves each body by the temperature of each [W/K]. Rows of what exchanges heat sum to nought; a bed's
+        """What leaves each body by the temperature of each [W/K]. Rows of what exchanges heat sum to zero; a bed's
         plume takes its heat from the lower air's temperature to the upper air."""
         a = self.around
         pairs = (

@@ -3,7 +3,7 @@
 The hotend is the reduced part here: over the hours it follows its surroundings within minutes, so its heat into the air
 changes with that air by one conductance, its own loss per kelvin. The bodies' difference to the run is stepped along
 the run's own steps by backward Euler, with the vents' law in full and every scene's own case heater under its own
-control; where nothing differs the difference is nought.
+control; where nothing differs the difference is zero.
 """
 
 from __future__ import annotations

@@ -496,7 +496,7 @@ class _Simulation:
 
 
 def _crossing(states: list[float], level: float) -> float:
-    """Share of a step at which a value meets a level, on the parabola through start, middle and end; nought where it
+    """Share of a step at which a value meets a level, on the parabola through start, middle and end; zero where it
     lay beyond from the start.
     """
     was, middle, now = states

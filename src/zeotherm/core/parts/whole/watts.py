@@ -30,7 +30,7 @@ class MachineWatts:
 
     @property
     def warms(self) -> float:
-        """What warms air, walls and parts; below nought while they cool [W]."""
+        """What warms air, walls and parts; below zero while they cool [W]."""
         return self.given - sum(self.leaves.values())
 
 

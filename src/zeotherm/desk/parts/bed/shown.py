@@ -44,7 +44,7 @@ class LayerView:
     mm: float
     warm: float  # °C, in its middle, at the middle of the bed
     cold: float  # and at the rim
-    reach: float  # mm from the rim at which it begins; nought: it reaches the rim
+    reach: float  # mm from the rim at which it begins; zero: it reaches the rim
 
 
 @dataclass(frozen=True, slots=True)

@@ -60,12 +60,12 @@ class CasePictureView:
     has_heater: bool
     sensor: float  # its height [-]
     reading: float
-    wanted: float  # nought: nothing is wanted
+    wanted: float  # zero: nothing is wanted
     room: float
     between: float  # m³/h from one half to the other
     through: float  # in and out
     changes: float  # of its air by the room's, in an hour
-    machine_mm: tuple[float, float, float]  # width, height, cable loop; nought where not measured
+    machine_mm: tuple[float, float, float]  # width, height, cable loop; zero where not measured
     lined: bool
     pins: tuple[Pinned, ...]
     spoken: str

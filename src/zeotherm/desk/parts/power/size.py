@@ -267,7 +267,7 @@ class SizePower(SizePage):
 
     @property
     def amps(self) -> float:
-        """Of the bed [A]; nought until it is known."""
+        """Of the bed [A]; zero until it is known."""
         return self.found.answer.full.amps.bed if self.found is not None else 0.0
 
     @property

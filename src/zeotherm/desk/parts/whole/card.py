@@ -3,44 +3,21 @@
 from __future__ import annotations
 
 from markupsafe import Markup
-from PyQt6.QtCore import QPointF, QSize, Qt, pyqtSignal
-from PyQt6.QtGui import QPainter, QPaintEvent
+from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from zeotherm.core.machine.known import How
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.parts.whole.photo import LabelPhoto
 from zeotherm.desk.parts.whole.shown import MachineCard
 from zeotherm.desk.style import theme
-from zeotherm.desk.style.shapes import draw_known
+from zeotherm.desk.widgets.known import KnownMark
 from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.levers import Levers
 from zeotherm.desk.widgets.margins import Margins
 from zeotherm.wording.language import _
-from zeotherm.wording.standing import HOW_KNOWN
 
 MOST_MARGINS = 4
 FIRST = 7  # figures that are shown before one asks for more
-
-
-class KnownMark(QWidget):
-    """How something is known, by its shape."""
-
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(parent)
-        self._how: How = "assumed"
-        self.setFixedSize(QSize(20, 20))
-
-    def show_how(self, how: How) -> None:
-        self._how = how
-        self.setAccessibleName(HOW_KNOWN[how])
-        self.setToolTip(HOW_KNOWN[how])
-        self.update()
-
-    def paintEvent(self, event: QPaintEvent | None) -> None:
-        painter = QPainter(self)
-        draw_known(painter, self._how, QPointF(10, 10), 7.0)
-        painter.end()
 
 
 class PartCard(QWidget):

@@ -198,7 +198,7 @@ class PartLabel:
     label: str
     says: str
     how: How
-    rank: int  # among the facts that decide; nought: none of it does
+    rank: int  # among the facts that decide; zero: none of it does
     by: str  # how far its most deciding fact moves the worst margin
     state: State | None  # of its worst margin; None: it has none
     there: bool
@@ -375,7 +375,7 @@ def card_known(card: Card, job: Job, catalogue: Catalogue) -> How:
 
 
 def _decides(card: Card, deciding: Deciding | None, catalogue: Catalogue) -> tuple[int, Doubtful | None]:
-    """The rank of a card's most deciding fact, nought for none, and that fact."""
+    """The rank of a card's most deciding fact, zero for none, and that fact."""
     if deciding is None:
         return 0, None
     for rank, one in enumerate(deciding.first[:RANKED], 1):

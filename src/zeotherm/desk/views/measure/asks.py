@@ -133,12 +133,12 @@ class Asks:
         return "" if "time" in told else _("One column must be the time.")
 
     def run(self, key: str) -> Ask:
-        """A run's label, and the moment that is nought."""
+        """A run's label, and the moment that is zero."""
         run = self._bench.job.measured.runs[key]
         zero = "" if run.zero_s is None else numbers.plain(run.zero_s, 1)
         fields = [
             DialogField("label", _("What the machine was like"), run.label, _("equal words: repeats of one another")),
-            DialogField("zero", _("Nought, seconds into the run"), zero, _("found by itself")),
+            DialogField("zero", _("Zero, seconds into the run"), zero, _("found by itself")),
         ]
         every = next((note.removeprefix(EVERY) for note in run.notes if note.startswith(EVERY)), "")
         if every:
@@ -208,7 +208,7 @@ class Asks:
             DialogField("high", _("Hot end of its bar, °C")),
             DialogField("bar", _("Where the bar is, pixels"), "", _("left, top, right, bottom; empty: looked for")),
             DialogField("gain", _("°C for each count"), "", _("for a 16-bit picture, such as 0.01")),
-            DialogField("offset", _("°C at count nought"), "", _("such as -273.15")),
+            DialogField("offset", _("°C at count zero"), "", _("such as -273.15")),
         ]
 
         def apply(values: dict[str, str]) -> str:

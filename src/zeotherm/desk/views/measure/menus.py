@@ -54,7 +54,7 @@ class Menus:
         shown = _("Compare it") if hidden else _("Leave it out of the comparison")
         over = _("Take it off the model") if laid else _("Lay it over the model")
         entries: list[Entry] = [
-            (_("Label and nought"), lambda: self._asks.run(key).exec()),
+            (_("Label and zero"), lambda: self._asks.run(key).exec()),
             (_("Instruments and their doubt"), lambda: self._asks.doubts(key, self.usual_doubt).exec()),
             (shown, partial(do, run_edits.shown, key, hidden, label=_("runs compared"))),
             (over, partial(do, run_edits.laid, None if laid else key, label=_("run over the model"))),

@@ -26,7 +26,7 @@ class Dryer(Document):
     """A box that keeps a spool warm and dry."""
 
     heater_w: float = quantity(0.0, "Dryer heater", "W", 0, 300, step=5, relative=0.1, names=("dryer",),
-                               help="Watts of the dryer's heater; nought: there is no dryer.")  # fmt: skip
+                               help="Watts of the dryer's heater; zero: there is no dryer.")  # fmt: skip
     target_c: float = quantity(45.0, "Dryer temperature", "°C", 30, 90, step=5, tolerance=3.0,
                                names=("dryer temperature",), help="What the dryer is set to.")  # fmt: skip
 

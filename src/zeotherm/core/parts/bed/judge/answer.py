@@ -69,7 +69,7 @@ class BedAnswer(Ordered):
 
 
 def heated(setup: Setup, catalogue: Catalogue) -> bool:
-    """Whether there is a bed to speak of: a heater, and a set value above nought."""
+    """Whether there is a bed to speak of: a heater, and a set value above zero."""
     kind = catalogue.beds.get(setup.bed.part)
     return kind is not None and kind.heater.power_w > 0.0 and setup.bed.target_c > 0.0 and setup.bed.heater_w > 0.0
 

@@ -143,7 +143,7 @@ class Controlled:
 
     @property
     def over(self) -> float:
-        """How far the bed at its sensor passes the set value at most [K]; nought where it does not."""
+        """How far the bed at its sensor passes the set value at most [K]; zero where it does not."""
         return max(float(self.there.max()) - self.target, 0.0)
 
     @property

@@ -87,7 +87,7 @@ class BedModel:
 
     @cached_property
     def heater_resistance(self) -> Values:
-        """Between plate and the middle of the heater [m²K/W]; nought where the heater is the plate, of the plate's
+        """Between plate and the middle of the heater [m²K/W]; zero where the heater is the plate, of the plate's
         shape where the heater is lifted off."""
         at, slabs = self.inputs.plate_at, self.inputs.slabs
         if at == 0:
@@ -97,7 +97,7 @@ class BedModel:
 
     @cached_property
     def heater_lag(self) -> float:
-        """Time constant with which a heater under its plate passes on its watts, by its own heat [s]; nought where it
+        """Time constant with which a heater under its plate passes on its watts, by its own heat [s]; zero where it
         is the plate."""
         slab = self.inputs.slabs[0]
         own = slab.capacity * slab.thickness * self.inputs.mass
@@ -105,7 +105,7 @@ class BedModel:
 
     @cached_property
     def lift(self) -> Values:
-        """Of the air where wires lift the heater off, still and between black faces [m²K/W]; nought where it lies flat.
+        """Of the air where wires lift the heater off, still and between black faces [m²K/W]; zero where it lies flat.
 
         Where a cell is lifted in part, its share counts as resistance: heat finds the way around within the plate.
         """

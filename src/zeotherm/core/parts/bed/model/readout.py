@@ -51,7 +51,7 @@ class BedWatts:
 
     @property
     def taken_up(self) -> float:
-        """By the bed itself as it warms; nought at rest, but for what the balance loses."""
+        """By the bed itself as it warms; zero at rest, but for what the balance loses."""
         return self.heater - self.up - self.down - self.rim - self.mounts
 
 
@@ -232,7 +232,7 @@ def _first_passed(times: Array, values: Array, level: float, before: float) -> f
 
 
 def _release(times: Array, values: Array, level: float, off: float) -> float | None:
-    """From switching off until a value falls to a level [s]; nought where it is below at once."""
+    """From switching off until a value falls to a level [s]; zero where it is below at once."""
     after = np.flatnonzero(times >= off - 1e-6)
     for one, other in itertools.pairwise(after):
         if values[one] <= level:

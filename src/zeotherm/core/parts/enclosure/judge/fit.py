@@ -50,7 +50,7 @@ def fit_case(
 ) -> CaseFit:
     """The unknowns of an enclosure from the air at the print over a run.
 
-    arounds: what it holds over the machine's own run, whose bed came on at nought, or was as the log has it; a room
+    arounds: what it holds over the machine's own run, whose bed came on at zero, or was as the log has it; a room
     that was logged takes the place of its room. off: when everything was switched off [s]. Raises ValueError where the
     log tells nothing of a case, and CancelledError.
     """

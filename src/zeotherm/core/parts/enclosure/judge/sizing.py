@@ -87,7 +87,7 @@ class CutOut:
     low: float  # °C, above the control's set value
     high: float  # below the weakest part
     weakest: str  # station of that part
-    set_to: float  # as fitted; nought: none
+    set_to: float  # as fitted; zero: none
     band: float = 0.0  # 95 % half-width of the upper one: of the part's limit and its own rise [K]
 
     @property
@@ -276,7 +276,7 @@ def with_heater(answer: ChamberAnswer, wanted: float, watts: float) -> ChamberAn
 
 def mixing_for(answer: ChamberAnswer, wanted: float, spread: float) -> Size | None:
     """Air that a mixing fan has to turn over [m³/s], so that roof and print are at most a spread apart [K] with the air
-    at the sensor held at a temperature; nought where they are without, None where no fan that is tried does it."""
+    at the sensor held at a temperature; zero where they are without, None where no fan that is tried does it."""
 
     def apart(flow: float, given: ChamberInputs) -> float:
         inputs = replace(given, target=wanted, recirculation=flow)
@@ -330,7 +330,7 @@ def _fast(
 
 def vents_for(answer: ChamberAnswer, at_most: float) -> Size | None:
     """The share of the openings [-] that keeps the air at the print at a temperature at most [°C]; None where they do
-    not suffice, nought where it stays below by itself."""
+    not suffice, zero where it stays below by itself."""
 
     def over(share: float, given: ChamberInputs) -> float:
         model = ChamberModel(replace(given, vents_open=share))

@@ -76,8 +76,8 @@ class ChamberInputs:
     swept: float  # share of a fan's air that has passed the print and does not come in just beside it [-]
     mixing: float  # share of a recirculating fan's air that goes from one half to the other [-]
     heater: float  # W
-    heater_cap: float  # air at it where its own limit stops it [°C]; nought: none
-    heater_fades: float  # air at which a self-regulating element gives nothing [°C]; nought: it gives the same always
+    heater_cap: float  # air at it where its own limit stops it [°C]; zero: none
+    heater_fades: float  # air at which a self-regulating element gives nothing [°C]; zero: it gives the same always
     second: float  # heater, W
     second_cap: float
     target: float

@@ -37,7 +37,7 @@ FLOORS = {
 }
 CEILINGS = {"guard_blocked": 0.98, "part_fan": 1.0, "guard_open": 1.0, "sink_emissivity": 0.98}
 AT_REST = 0.02  # share of the heater's power that may still warm a hotend that counts as settled
-STORED = {f"{part}_capacity" for part in ("break", "sink", "block", "nozzle", "tube")} | {  # heat held: nought at rest
+STORED = {f"{part}_capacity" for part in ("break", "sink", "block", "nozzle", "tube")} | {  # heat held: zero at rest
     "block_extra", "sink_extra", "sleeve_heat",
 }  # fmt: skip
 SHAPES = {"neck_wall", "neck_length"}  # what the grid is laid by
@@ -118,7 +118,7 @@ class _Start(NamedTuple):
     """Where every doubt is looked at from."""
 
     solved: Solved  # its field with a factor of its own balance
-    warming: Array  # what that balance leaves over [W]; nought but for a moment in time
+    warming: Array  # what that balance leaves over [W]; zero but for a moment in time
     exchanges: dict[int, _Given]  # by the identity of the law: most doubts leave most surfaces alone
 
 

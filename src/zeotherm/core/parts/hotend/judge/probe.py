@@ -84,6 +84,6 @@ class WhatIf:
 
 
 def room(solved: Solved, limit: Held) -> float:
-    """Room to a limit, nought where its station has no value."""
+    """Room to a limit, zero where its station has no value."""
     value = solved.readout.values.get(limit.limit.station)
     return limit.room(solved.resolved.inputs, value) if value is not None else 0.0

@@ -30,7 +30,7 @@ class Watts:
     into_fan_air: float
     off_sink: float
     into_mount: float
-    taken_up: float = 0.0  # warms the hotend itself; nought in a steady state
+    taken_up: float = 0.0  # warms the hotend itself; zero in a steady state
 
     @property
     def leaving(self) -> tuple[float, ...]:
@@ -193,7 +193,7 @@ def _values(
 
 
 def liner_seat(model: HotendModel, temperature: Array) -> Array:
-    """What is left of the liner's compression at temperature [m]; below nought a cavity opens behind it.
+    """What is left of the liner's compression at temperature [m]; below zero a cavity opens behind it.
 
     preload - length lacking + growth of the liner over that of the metal around it, ΔL = ∫α(T - T₀)dz, between the
     liner's seat and the sink's top where it is clamped. temperature (..., rows, columns).

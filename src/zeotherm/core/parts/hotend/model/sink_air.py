@@ -33,7 +33,7 @@ class SinkAir:
     per_fin: float  # forced conductance of one fin and the bare core beside it [W/K]
     fin_share: float  # of `per_fin` that enters at the fin's root [-]
     inlet: float
-    still: float  # how far the air about the sink stands [-]: one without a stream, nought in a strong one
+    still: float  # how far the air about the sink stands [-]: one without a stream, zero in a strong one
     envelope: float  # outer surface of the whole sink [m²]
     height: float
     emissivity: float

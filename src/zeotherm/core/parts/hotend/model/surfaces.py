@@ -28,7 +28,7 @@ class HotSurface:
     film_factor: float
     jet: float  # W/m²K
     emissivity: float
-    sleeve: float  # thickness over conductivity [m²K/W]; nought when bare
+    sleeve: float  # thickness over conductivity [m²K/W]; zero when bare
 
     def in_air(self, ambient: float) -> HotSurface:
         """The same in other air [°C]."""

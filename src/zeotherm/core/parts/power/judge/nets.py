@@ -46,9 +46,9 @@ class WiringDemand:
 
     lead: WireSite  # what the wires at the bed lie in
     feed: WireSite  # and all others
-    amps: float = 0.0  # of the bed [A]; nought: not known
-    rated: float = 0.0  # of the switch's kind [A], where the wiring states none; nought: not known
-    source_a: float = 0.0  # that the supply drives at most; nought: not known
+    amps: float = 0.0  # of the bed [A]; zero: not known
+    rated: float = 0.0  # of the switch's kind [A], where the wiring states none; zero: not known
+    source_a: float = 0.0  # that the supply drives at most; zero: not known
     volts: float = 24.0  # of the supply
     mains_v: float = 230.0
 

@@ -114,7 +114,7 @@ class PartSize:
     fits: bool
     made: bool  # whether it is made for such volts and such a control at all
     sink: float | None = (
-        None  # of a heatsink that would keep a switch cool enough [K/W]; None: none is wanted; nought: none does
+        None  # of a heatsink that would keep a switch cool enough [K/W]; None: none is wanted; zero: none does
     )
 
 
@@ -327,7 +327,7 @@ def switches_for(answer: PowerAnswer) -> tuple[PartSize, ...]:
 
 def heatsink_for(answer: PowerAnswer, told: SwitchIn) -> float | None:
     """Thermal resistance of a heatsink [K/W] beside what cools a switch as it comes, that keeps it `COOL_K` below what
-    it stands; None: it needs none; nought: its air is too warm for any. P / (T - T_air) = G + 1 / R, at the temperature
+    it stands; None: it needs none; zero: its air is too warm for any. P / (T - T_air) = G + 1 / R, at the temperature
     it may have."""
     amps, may = answer.solved.amps, told.service - COOL_K
     if may <= answer.air.board:

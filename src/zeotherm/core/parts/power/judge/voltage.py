@@ -24,7 +24,7 @@ class Mismatch:
     part: str  # heater, fan, bed, supply
     rated_v: float
     gets_v: float
-    rated_w: float  # nought: not known
+    rated_w: float  # zero: not known
     times: float  # its rated watts
 
     @property

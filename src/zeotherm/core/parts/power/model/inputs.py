@@ -106,12 +106,12 @@ class PathInputs:
     mains: float
     outlet: float  # A
     strip: float  # W
-    fuse: float  # A; nought: none
+    fuse: float  # A; zero: none
     output: float  # A of a fan output
     output_load: float  # A
-    board_fuse: float  # A; nought: none, or not known
-    board: float  # A into the board at most; nought: not known
-    heater_output: float  # A of the hotend's output; nought: not known
+    board_fuse: float  # A; zero: none, or not known
+    board: float  # A into the board at most; zero: not known
+    heater_output: float  # A of the hotend's output; zero: not known
     efficiency: float  # of the supply, over its kind's
     pressure: float
 
@@ -266,7 +266,7 @@ def _switch(setup: Setup, catalogue: Catalogue, path: PowerPath, doubts: dict[st
 
 
 def heaters_w(setup: Setup) -> float:
-    """What an enclosure's heaters draw from the same outlet while they heat [W]; nought where they have no target."""
+    """What an enclosure's heaters draw from the same outlet while they heat [W]; zero where they have no target."""
     case = setup.case
     return case.heater_w + case.heater2_w if case.target_c > 0.0 else 0.0
 
