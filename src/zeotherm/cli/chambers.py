@@ -30,6 +30,7 @@ def chamber_size(
 ) -> None:  # fmt: skip
     """Size a case's heater, cut-out, mixing and openings; tell what stands it, and write the controller's lines."""
     from zeotherm.answers.enclosure_sizes import SIZED, elsewhere
+    from zeotherm.core.guard.fitted import assumed_of
     from zeotherm.core.parts.enclosure.judge.leads import lead_schedule
     from zeotherm.core.parts.enclosure.judge.protecting import printed_anew
     from zeotherm.wording import enclosure as words
@@ -42,7 +43,7 @@ def chamber_size(
     if asked <= 0.0:
         raise ToldError(f"{job_file.name}: no temperature is wanted of this case. Set case.target_c, or say --wanted.")
     room = coldest if coldest is not None else answer.setup.room.mean_c - answer.setup.room.swing_k
-    found = about.ask(SIZED.of(rest, about.hours, asked, 60.0 * within, room, spread))
+    found = about.ask(SIZED.of(rest, about.hours, asked, 60.0 * within, room, spread, assumed_of(job)))
     if as_json:
         click.echo(json.dumps(sizes_as_data(found, answer.catalogue), indent=2, ensure_ascii=False))
         return
