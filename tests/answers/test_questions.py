@@ -38,7 +38,7 @@ def asked(job: Job, catalogue) -> dict[str, str]:
 
 
 ALL = object()  # of what is asked
-OF_THE_TRIAL = {"hours", "worst", "sure", "decides", "bed", "case", "power"}
+OF_THE_TRIAL = {"hours", "worst", "sure", "decides", "bed", "case", "power", "toolheads"}
 Changed = tuple[Job, object, object]  # the job, the catalogue, what is asked anew
 
 
@@ -109,7 +109,8 @@ def what_none_hangs_on(draw, job, catalogue) -> Changed:
 def number(draw) -> tuple[str, float]:
     """A number of the machine, somewhere within its bounds."""
     path, item = draw.choice([each for each in declared(Setup).items() if not isinstance(each[1], Choice)])
-    return path, draw.uniform(item.low, item.high)
+    most = min(item.high, 300.0) if path.startswith("schedule.") else item.high  # a job lasts a day at most
+    return path, draw.uniform(item.low, most)
 
 
 KINDS = (field, part, trial, tolerance, own_entry, station_read, known, option, what_none_hangs_on)

@@ -36,6 +36,7 @@ def test_every_number_of_the_setup_reaches_the_model():
         "hotend.heater_rated_v",
         "hotend.supply_v",
         "hotend.neck_wall_factor",
+        "printing.idle_c",  # of a further toolhead: tests/core/test_toolheads.py
         "bed.heater_w",
         "bed.volts_pct",
         *(f"case.{name}" for name in ("cutout_c", "door_room_mm", "printed_count", "printed_g", "bay_m3h")),

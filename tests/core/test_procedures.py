@@ -11,8 +11,9 @@ from pydantic import ValidationError
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.procedures import END, Procedure, Step
 from zeotherm.core.guard.heat import caps, target
-from zeotherm.core.machine.documents import Hotend, Job, Printing, Setup, Variant, patched
+from zeotherm.core.machine.documents import Job, Setup, Variant, patched
 from zeotherm.core.machine.doing import Doing, DoneStep
+from zeotherm.core.machine.hotend import Hotend, Printing
 from zeotherm.core.machine.measured import Measured, Run
 from zeotherm.core.work.planning import (
     NoWayError,

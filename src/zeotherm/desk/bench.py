@@ -18,11 +18,11 @@ from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.choices.board import offered
-from zeotherm.core.machine.documents import Job, Setup, Variant
+from zeotherm.core.machine.documents import Job, Setup, Variant, declaration
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.known import How
 from zeotherm.core.machine.patches import Patch, composed
-from zeotherm.core.machine.quantity import declared
+from zeotherm.core.machine.toolheads import NUMBERS, numbers_of
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.desk.bridge import Asked, awaited
 from zeotherm.shop.editing import edits
@@ -219,7 +219,7 @@ class Bench(QObject):
             self.hand_moves()
         amend = self._drag == path
         self._drag = path if dragging else None
-        label = declared(Setup)[path].label
+        label = declaration(path).label
         if not (dragging or amend):
             self.edit(lambda job: edits.with_value(job, path, value), label)
             return
@@ -245,11 +245,11 @@ class Bench(QObject):
         if dragging or path in self._job.known:
             self.set_value(path, value, dragging=dragging)
         else:
-            self.edit(lambda job: edits.with_fact(job, path, value), declared(Setup)[path].label)
+            self.edit(lambda job: edits.with_fact(job, path, value), declaration(path).label)
 
     def typed(self, path: str, text: str) -> float | str:
         """The value of what is typed into the field of a path. ValueError says what to do."""
-        label = declared(Setup)[path].label
+        label = declaration(path).label
         meant = understand(f"{label} {text}", self._job.setup(), self.catalogue)
         if not isinstance(meant, SetValue) or meant.path != path:
             raise ValueError(getattr(meant, "text", _("That is no value for {label}.").format(label=label)))
@@ -257,11 +257,11 @@ class Bench(QObject):
 
     def set_known(self, path: str, how: How) -> None:
         """Say how a value of the machine as found is known; assumed: nobody told it."""
-        self.edit(lambda job: edits.with_known(job, (path,), how), declared(Setup)[path].label)
+        self.edit(lambda job: edits.with_known(job, (path,), how), declaration(path).label)
 
     def set_measured(self, path: str, instrument: str) -> None:
         """Say that what stands at a path was measured, and with what."""
-        label = declared(Setup)[path].label
+        label = declaration(path).label
         self.edit(lambda job: edits.with_measured(job, path, instrument, self.catalogue), label)
 
     def accept_trial(self) -> None:
@@ -284,6 +284,27 @@ class Bench(QObject):
     def find(self, change: Patch, label: str) -> None:
         """Correct the machine as it was found."""
         self.edit(lambda job: edits.patch_as_fact(job, change), label)
+
+    def add_toolhead(self) -> None:
+        """One more toolhead, like the one in front until more is known of it."""
+        free = next((one for one in NUMBERS if one not in numbers_of(self._job.found)), NUMBERS[-1])
+        self.enter(f"add {free}")
+
+    def put_in_front(self, number: str) -> None:
+        """Have another toolhead in front."""
+        self.edit(lambda job: edits.with_in_front(job, number), _("{number} in front").format(number=number))
+
+    def next_in_front(self) -> None:
+        """The next toolhead in front."""
+        numbers = numbers_of(self._job.found)
+        if len(numbers) == 1:
+            self.told.emit(_("This machine has one toolhead. Type add T1 for another one."))
+        else:
+            self.put_in_front(numbers[(numbers.index(self._job.found.toolhead) + 1) % len(numbers)])
+
+    def take_out(self, number: str) -> None:
+        """Take a further toolhead out."""
+        self.edit(lambda job: edits.without_toolhead(job, number), _("without {number}").format(number=number))
 
     def tell(self, asked: str, option: str | None) -> None:
         """Tell an answer, or take it back."""

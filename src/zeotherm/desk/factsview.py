@@ -9,8 +9,7 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Band
 from zeotherm.core.judgement.margins import Margin, Ordered
 from zeotherm.core.judgement.standing import Deciding, Standing
-from zeotherm.core.machine.documents import Setup
-from zeotherm.core.machine.quantity import declared
+from zeotherm.core.machine.documents import declaration
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers
 from zeotherm.wording import standing as known
@@ -102,7 +101,7 @@ def assumed_view(on: Standing, catalogue: Catalogue) -> FactsView | None:
         told = _("{fact}: {find} ({minutes})").format(
             fact=fact.label, find=fact.find, minutes=known.minutes(fact.minutes)
         )
-        sought = declared(Setup)[fact.paths[0]].label
+        sought = declaration(fact.paths[0]).label
         rows.append(
             FactRow(key, index + 1, fact.label, fact.find, "", known.minutes(fact.minutes), 0.0, sought, told, told)
         )
@@ -139,7 +138,7 @@ def _rows(worst: Margin, deciding: Deciding, catalogue: Catalogue) -> tuple[Fact
     for index, one in enumerate(deciding.first):
         fact = about[one.key]
         spoken = known.ask(one, catalogue, unit)
-        by, sought = known.moves(one, unit, catalogue), declared(Setup)[fact.paths[0]].label
+        by, sought = known.moves(one, unit, catalogue), declaration(fact.paths[0]).label
         bar = 0.0 if one.through else one.width / most
         rows.append(
             FactRow(one.key, index + 1, fact.label, fact.find, by, known.minutes(fact.minutes), bar,

@@ -79,7 +79,10 @@ class Finder(QObject):
 
         for key, about in cards_of(catalogue).items():
             yield FoundPlace(about.label, _("card"), "card", partial(card, key))
-        for key, one in catalogue.facts.items():
+        others = bench.job.found.toolheads
+        facts = {key: one for key, one in catalogue.facts.items() if not one.further and not one.toolhead}
+        facts |= {key: one for key, one in catalogue.facts.items() if one.toolhead in others}
+        for key, one in facts.items():
             yield FoundPlace(one.label, _("fact"), "fact", partial(window.show_fact, key))
         for run in bench.job.measured.runs.values():
             yield FoundPlace(run.label, _("run"), "run", window.show_measure)

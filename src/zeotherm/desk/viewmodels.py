@@ -15,7 +15,7 @@ from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.levers import levers_of
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.judgement.standing import Standing
-from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.machine.documents import Job, Setup, declaration
 from zeotherm.core.machine.hours import Pause
 from zeotherm.core.machine.known import How, how_known
 from zeotherm.core.machine.patches import value_at
@@ -301,7 +301,7 @@ def _lever(
     most: float,
     judged: ShownJudgement | None,
 ) -> LeverRow:
-    item = declared(Setup)[path]
+    item = declaration(path)
     value, was = value_at(setup, path), value_at(found, path)
     gain, share, text = None, 0.0, ""
     if strength is not None and judged is not None:

@@ -19,9 +19,11 @@ from zeotherm.core.choices.faults import lacks
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import Patch, value_at
 from zeotherm.core.machine.quantity import Choice, Declared, Quantity, declared
+from zeotherm.core.machine.toolheads import turned
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import clock, difference_unit, ohms, with_unit
 from zeotherm.wording.plain_words import READ, spoken
+from zeotherm.wording.toolhead_lines import AboutToolhead, ToolheadChange, toolhead_line
 from zeotherm.wording.units import NUMBER, NotANumberError, convert, read_number
 
 METERED = ("heater", "sensor", "bed")
@@ -104,7 +106,19 @@ class Unclear:
     text: str
 
 
-Understood = SetValue | SetSeveral | PinnedReading | SetupChange | FactAnswer | ColdOhms | NotKnown | Unclear
+@dataclass(frozen=True, slots=True)
+class OfToolhead:
+    """Something said of a toolhead that is not in front."""
+
+    number: str
+    line: str  # what is said of it
+    text: str
+
+
+Understood = (
+    SetValue | SetSeveral | PinnedReading | SetupChange | FactAnswer | ColdOhms | NotKnown | ToolheadChange | OfToolhead
+    | Unclear
+)  # fmt: skip
 
 
 Named = Declared | Station
@@ -119,7 +133,10 @@ def _vocabulary() -> dict[str, tuple[Named, ...]]:
 def _words_of(_stations: tuple[str, ...], _settings: tuple[str, ...]) -> dict[str, tuple[Named, ...]]:
     """The same, made anew only when there are others: a part that plugs in brings its own."""
     words: dict[str, tuple[Named, ...]] = {}
-    for one in (*(station for station in STATIONS.values() if station.readable), *declared(Setup).values()):
+    for one in (
+        *(station for station in STATIONS.values() if station.readable and not station.further),
+        *declared(Setup).values(),
+    ):
         for name in dict.fromkeys(name.lower() for name in (one.label, *one.names)):
             words[name] = (one, *words.get(name, ()))
     return words
@@ -141,8 +158,24 @@ def understand(text: str, setup: Setup, catalogue: Catalogue) -> Understood:
     """What a line means for this setup: part and value, or plain words. Never raises: what is unclear is said in
     `Unclear`."""
     line = " ".join(text.split())
+    of_toolhead = toolhead_line(line, setup)
+    if of_toolhead is not None:
+        return _of_toolhead(of_toolhead, setup, catalogue)
     meant = _understood(line, setup, catalogue)
     return _plainly(line, catalogue) or meant if isinstance(meant, Unclear) and line else meant
+
+
+def _of_toolhead(said: ToolheadChange | AboutToolhead | str, setup: Setup, catalogue: Catalogue) -> Understood:
+    """What is meant by a line about toolheads, or about one of them."""
+    if isinstance(said, str):
+        return Unclear(said)
+    if isinstance(said, ToolheadChange):
+        return said
+    meant = understand(said.line, turned(setup, said.number), catalogue)
+    if said.number == setup.toolhead or isinstance(meant, ToolheadChange | OfToolhead):
+        return meant
+    text = f"{said.number}: {meant.text}"
+    return Unclear(text) if isinstance(meant, Unclear) else OfToolhead(said.number, said.line, text)
 
 
 def _plainly(line: str, catalogue: Catalogue) -> Understood | None:

@@ -14,5 +14,5 @@ def _(text: str) -> str:
 
 
 def begun(text: str) -> str:
-    """Text as it stands within a sentence: 'Neck bore' begins small, 'PLA' does not."""
-    return text if text[1:2].isupper() else text[:1].lower() + text[1:]
+    """Text as it stands within a sentence: 'Neck bore' begins small, 'PLA' and 'T1' do not."""
+    return text if text[1:2].isupper() or text[1:2].isdigit() else text[:1].lower() + text[1:]

@@ -5,18 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.documents import Setup, declaration
 from zeotherm.core.machine.known import How
 from zeotherm.core.machine.patches import value_at
-from zeotherm.core.machine.quantity import Choice, declared
+from zeotherm.core.machine.quantity import Choice
 from zeotherm.core.parts.whole.watts import MachineWatts
 from zeotherm.wording.language import _, begun
 from zeotherm.wording.numbers import plain, with_unit
 
 TITLE = _("Machine")
 IN = {
-    "bed": _("bed"), "hotend": _("hotend"), "case": _("enclosure heater"), "motor": _("extruder motor"),
-    "carriage_board": _("toolhead board"), "electronics": _("supply and board"), "sun": _("sun"),
+    "bed": _("bed"), "hotend": _("hotend"), "standby": _("further hotends"), "case": _("enclosure heater"),
+    "motor": _("extruder motor"), "carriage_board": _("toolhead board"), "electronics": _("supply and board"),
+    "sun": _("sun"),
 }  # fmt: skip
 OUT = {
     "walls": _("walls"), "openings": _("vents and gaps"), "fan": _("heatsink fan's air"),
@@ -33,7 +34,7 @@ STEADY = 0.05  # of what enters, below which nothing is said of what warms up
 
 def value_text(setup: Setup, path: str, catalogue: Catalogue, *, brief: bool = False) -> str:
     """A value of a setup by its path: a part by its name, a number with its unit; brief: a whole one without ".0"."""
-    item, value = declared(Setup)[path], value_at(setup, path)
+    item, value = declaration(path), value_at(setup, path)
     if isinstance(item, Choice):
         return str(catalogue.shelf(item.shelf)[str(value)].label)
     places = 0 if brief and float(value) % 1 == 0 else None

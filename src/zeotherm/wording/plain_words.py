@@ -220,7 +220,7 @@ def _made(catalogue: Catalogue) -> _Book:
         for name, more in itertools.product((station.label, *station.names), ("", "reads", "measured")):
             words = _sorted(f"{name} {more}", raw)
             whole = len(words) == len(f"{name} {more}".split())  # a name of small words says too little
-            if station.readable and whole:
+            if station.readable and not station.further and whole:
                 read[words] = key
     longest = max(len(one) for one in (*phrases, *named, *called, *read, *slots)) + 1
     said = {key: tuple(one) for key, one in phrases.items()}

@@ -64,6 +64,7 @@ from zeotherm.core.catalogue.procedures import (
     WorkChoice,
     check_procedures,
 )
+from zeotherm.core.catalogue.toolheads import with_toolheads
 from zeotherm.core.machine.patches import merge_patch
 
 RIGID_MPA = 2000.0  # modulus of a rigid plastic
@@ -331,6 +332,14 @@ class FanRule(Entry):
     until_c: float
 
 
+class Seat(Entry):
+    """How a hotend sits to a further one."""
+
+    label: str
+    carriage: bool  # both on one
+    block: bool  # both in one, with one heater and one sensor
+
+
 class BlockShape(Entry):
     """The heater block [mm]."""
 
@@ -520,6 +529,7 @@ class Catalogue(Entry):
     wiring_faults: dict[str, WiringFault]
     air_sources: dict[str, AirSource]
     fan_rules: dict[str, FanRule]
+    seats: dict[str, Seat]
     hotends: dict[str, HotendShape]
     assumptions: dict[str, Assumption]
     levers: dict[str, Lever]
@@ -556,6 +566,12 @@ class Catalogue(Entry):
     rechecks: dict[str, Recheck]
     procedures: dict[str, Procedure]
     emergencies: dict[str, Emergency]
+
+    @model_validator(mode="before")
+    @classmethod
+    def _of_every_toolhead(cls, data: Any) -> Any:
+        """What holds for a hotend holds for each that the machine has further."""
+        return with_toolheads(data) if isinstance(data, dict) else data
 
     @model_validator(mode="before")
     @classmethod

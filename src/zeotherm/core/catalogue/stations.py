@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,9 +17,27 @@ class Station:
     doubt: float = 1.5  # 95 % half-width of an ordinary reading, in the unit
 
     @property
+    def further(self) -> bool:
+        """Whether it is of a toolhead that is not in front."""
+        return "." in self.key
+
+    @property
     def is_temperature(self) -> bool:
         """Whether it belongs on the ladder."""
         return self.unit == "°C"
+
+
+TOOLHEADS = ("T0", "T1", "T2", "T3")  # by which controllers count them
+OF_A_HOTEND = (
+    "block", "nozzle", "exit_core", "bore", "sink_base", "sink_top", "liner_end", "fan_inlet", "fan_outlet",
+    "creep_margin", "creep_after_retraction", "jam_room", "soft_length", "push", "liner_seat", "cavity",
+    "heater_watts",
+)  # fmt: skip
+
+
+def station_of(number: str, key: str) -> str:
+    """The key of a place of a further toolhead, and of a limit or a fact of it: 'T1.bore'."""
+    return f"{number}.{key}"
 
 
 STATIONS: dict[str, Station] = {
@@ -105,3 +123,11 @@ STATIONS: dict[str, Station] = {
         Station("heater_watts", "Heater", "W", True, ("heater watts", "watts")),
     )
 }
+STATIONS |= {
+    station_of(number, key): replace(
+        STATIONS[key], key=station_of(number, key), label=f"{number} {STATIONS[key].label.lower()}",
+        names=tuple(f"{number.lower()} {name}" for name in (STATIONS[key].label.lower(), *STATIONS[key].names)),
+    )
+    for number in TOOLHEADS
+    for key in OF_A_HOTEND
+}  # fmt: skip

@@ -6,14 +6,15 @@ from dataclasses import dataclass
 
 from zeotherm.core.catalogue.knowledge import Fact
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.machine.documents import Job, Setup, patched
-from zeotherm.core.machine.known import changed_paths
+from zeotherm.core.machine.documents import Job, Setup, changed_paths, patched
 from zeotherm.core.machine.patches import Patch, patch_at, sets
+from zeotherm.core.machine.toolheads import plain
 
 GUARDED = (
     "hotend.template", "hotend.break_part", "hotend.sensor", "hotend.sleeve", "hotend.sensor_offset_k",
     "printing.filament", "bed.part", "bed.sheet",
 )  # fmt: skip
+SEAT = "hotend.beside"  # of a further toolhead
 SIZED_BY = ("bed.part", "bed.heater_w")  # what supply, wires, fuse and switch are sized by
 Assumed = frozenset[str]  # of these paths, those of which nobody entered what is there
 ALL_ENTERED: Assumed = frozenset()
@@ -30,7 +31,13 @@ class Possible:
 
 def assumed_of(job: Job) -> Assumed:
     """What the guard goes by and nobody entered of a job's machine; what is tried is given."""
-    return frozenset(path for path in GUARDED if path not in job.known and not sets(job.trial, path))
+    every = (path for path in job.found.paths() if _guarded(path))
+    return frozenset(path for path in every if path not in job.known and not sets(job.trial, path))
+
+
+def _guarded(path: str) -> bool:
+    """Whether the guard goes by it: of the toolhead in front, or of a further one, which may hang in its block."""
+    return plain(path) in GUARDED or (path != plain(path) and plain(path) == SEAT)
 
 
 def to_enter_first(job: Job, catalogue: Catalogue, paths: tuple[str, ...] = SIZED_BY) -> tuple[Fact, ...]:
@@ -57,7 +64,7 @@ def possible(setup: Setup, assumed: Assumed, catalogue: Catalogue) -> tuple[Poss
                 other = patched(setup, change)
             except ValueError:  # does not fit this machine
                 continue
-            moved = set(changed_paths(setup, other)).intersection(GUARDED)
+            moved = {path for path in changed_paths(setup, other) if _guarded(path)}
             if moved and assumed.issuperset(moved):
                 found.append(Possible(fact.label, fact.find, other))
     made = tuple(found)

@@ -8,13 +8,15 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue.entry import Figure
 from zeotherm.core.catalogue.procedures import HeatRule, HeatSource
+from zeotherm.core.catalogue.seats import in_one_block
 from zeotherm.core.catalogue.shelves import Catalogue, Filament
 from zeotherm.core.guard.fitted import ALL_ENTERED, Assumed, Possible, possible
 from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.toolheads import others_in_front
 
 LINER = "liner_end"  # the limit of a PTFE liner
 LAST_PLASTIC = "last_filament"  # the choice that tells what ran before
@@ -116,12 +118,23 @@ def _not_ruled_out(weakest: float, others: list[tuple[Possible, Cap]]) -> list[C
     found = []
     for one, cap in others:
         if cap.value < weakest - SAME_K:
-            part = f"{cap.part} (not ruled out: {one.fact[:1].lower()}{one.fact[1:]} is not entered)"
+            fact = one.fact if one.fact[1:2].isdigit() else f"{one.fact[:1].lower()}{one.fact[1:]}"
+            part = f"{cap.part} (not ruled out: {fact} is not entered)"
             found.append(Cap(part, cap.value, cap.source))
     return found
 
 
 def _caps_of(setup: Setup, catalogue: Catalogue, *, liner: bool, last: str) -> list[Cap]:
+    """Of the hotend in front, and of those that hang in its block: what warms one warms them all."""
+    found = _own_caps_of(setup, catalogue, liner=liner, last=last)
+    for number, other in others_in_front(setup):
+        if in_one_block(setup, number, catalogue):
+            others = _own_caps_of(other, catalogue, liner=True, last=UNKNOWN)
+            found += [replace(one, part=f"{number}'s {one.part}") for one in others]
+    return found
+
+
+def _own_caps_of(setup: Setup, catalogue: Catalogue, *, liner: bool, last: str) -> list[Cap]:
     shape = catalogue.hotends[setup.hotend.template]
     sensor, sleeve = catalogue.sensors[setup.hotend.sensor], catalogue.sleeves[setup.hotend.sleeve]
     made = catalogue.breaks[setup.hotend.break_part]

@@ -14,10 +14,9 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.bands import Band
 from zeotherm.core.judgement.standing import Deciding, Doubtful
-from zeotherm.core.machine.documents import Setup, patched
-from zeotherm.core.machine.known import changed_paths
+from zeotherm.core.machine.documents import Setup, changed_paths, declaration, patched
 from zeotherm.core.machine.patches import Patch, patch_at, value_at
-from zeotherm.core.machine.quantity import Quantity, declared
+from zeotherm.core.machine.quantity import Quantity
 
 TWO_SIDED = 1.96
 HARDLY = 0.02  # of the band's half-width: a fact that moves the worst margin by less is left out
@@ -92,7 +91,7 @@ def may_be(setup: Setup, fact: Fact, known: frozenset[str]) -> Iterator[tuple[fl
 def _ends(setup: Setup, fact: Fact) -> Iterator[float]:
     """Both ends of where a number is."""
     path = fact.paths[0]
-    item = declared(Setup)[path]
+    item = declaration(path)
     if not isinstance(item, Quantity):
         return
     now = float(value_at(setup, path))

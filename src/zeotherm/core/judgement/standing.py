@@ -12,7 +12,7 @@ from zeotherm.core.judgement.bands import Band
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.known import How
 from zeotherm.core.machine.patches import sets
-from zeotherm.core.machine.quantity import declared
+from zeotherm.core.machine.toolheads import turned
 
 DECIDES = 0.05  # of the band's width that knowing a fact must take away, for it to decide
 FIRST = 3  # facts that are to be found out first
@@ -111,16 +111,22 @@ def told(job: Job, fact: Fact) -> bool:
 
 def told_paths(job: Job) -> tuple[str, ...]:
     """Paths of a job's machine that are known, or are tried."""
-    return tuple(path for path in declared(Setup) if path in job.known or sets(job.trial, path))
+    return tuple(path for path in job.found.paths() if path in job.known or sets(job.trial, path))
 
 
 def counts_for(fact: Fact, part: str, setup: Setup, catalogue: Catalogue) -> bool:
     """Whether the verdict on a part stands on a fact of a machine."""
-    return (part == fact.part or part in fact.also) and meets(fact.needs, setup, catalogue)
+    return (part == fact.part or part in fact.also) and meets(fact, setup, catalogue)
 
 
-def meets(needs: str, setup: Setup, catalogue: Catalogue) -> bool:
+def meets(fact: Fact, setup: Setup, catalogue: Catalogue) -> bool:
     """Whether a machine has what a fact needs to count."""
+    if fact.toolhead or fact.further:
+        return fact.toolhead in setup.toolheads and _has(fact.needs, turned(setup, fact.toolhead), catalogue)
+    return _has(fact.needs, setup, catalogue)
+
+
+def _has(needs: str, setup: Setup, catalogue: Catalogue) -> bool:
     stated = catalogue.air_sources[setup.surroundings.air_from].stated
     return {
         "": True,
@@ -149,7 +155,7 @@ def standing(job: Job, part: str, catalogue: Catalogue, deciding: Deciding | Non
 def rows_known(job: Job, catalogue: Catalogue) -> Mapping[str, bool]:
     """Every fact that counts for any part of a job's machine, by key: whether it is told."""
     setup = job.setup()
-    return {key: told(job, fact) for key, fact in catalogue.facts.items() if meets(fact.needs, setup, catalogue)}
+    return {key: told(job, fact) for key, fact in catalogue.facts.items() if meets(fact, setup, catalogue)}
 
 
 LEAST_KNOWN_FIRST: tuple[How, ...] = ("assumed", "entered", "measured", "fitted")
@@ -168,6 +174,6 @@ def facts_by_how(job: Job, catalogue: Catalogue) -> dict[How, int]:
     setup = job.setup()
     counts: dict[How, int] = dict.fromkeys(LEAST_KNOWN_FIRST, 0)
     for fact in catalogue.facts.values():
-        if meets(fact.needs, setup, catalogue):
+        if meets(fact, setup, catalogue):
             counts[how_told(job, fact)] += 1
     return counts

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Annotated, Any, Literal
 
 from pydantic import AfterValidator, Field, JsonValue, ValidationError, model_validator
@@ -10,350 +11,30 @@ from pydantic.fields import FieldInfo
 from zeotherm.core.machine.bed import Bed
 from zeotherm.core.machine.doing import Doing
 from zeotherm.core.machine.frame import Frame
+from zeotherm.core.machine.hotend import Corrections, Fan, Hotend, Printing
 from zeotherm.core.machine.hours import Fault, Schedule
 from zeotherm.core.machine.intake import Attachment, Intake
 from zeotherm.core.machine.known import Known, told_by_older
 from zeotherm.core.machine.measured import Measured
-from zeotherm.core.machine.patches import Patch, merged, together
+from zeotherm.core.machine.patches import Patch, merged, together, value_at
 from zeotherm.core.machine.power import Power
-from zeotherm.core.machine.quantity import Document, choice, declared, quantity
+from zeotherm.core.machine.quantity import Declared, Document, declared
 from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
+from zeotherm.core.machine.toolheads import COLLECTION, FIRST, NUMBERS, Number, Toolhead, belongs, plain
 from zeotherm.core.machine.wiring import Wiring
 
 VERSION = "1.15"
 
 
-class Hotend(Document):
-    """The hotend as it is fitted."""
-
-    template: str = choice(
-        "standard_all_metal",
-        "Hotend",
-        "hotends",
-        names=("hotend",),
-        help="The kind of hotend: its shape and how far its liner reaches.",
-    )
-    break_part: str = choice(
-        "steel",
-        "Break type",
-        "breaks",
-        names=("break", "heat break"),
-        help="Material and wall of the thin neck between the hot and the cold side.",
-    )
-    sink_joint: str = choice(
-        "pasted",
-        "Sink joint",
-        "joints",
-        names=("sink joint", "paste", "joint"),
-        help="Thread between break and sink: dry, or with thermal paste on the sink side.",
-    )
-    sleeve: str = choice(
-        "none",
-        "Block sleeve",
-        "sleeves",
-        names=("sleeve", "sock", "wrap"),
-        help="What covers the heater block.",
-    )
-    sensor: str = choice(
-        "bead_thermistor",
-        "Sensor",
-        "sensors",
-        names=("sensor",),
-        help="Temperature sensor of the block; its ceiling limits the hotend.",
-    )
-    drive: str = choice(
-        "plain",
-        "Drive",
-        "drives",
-        names=("drive", "feed drive", "extruder"),
-        help="What pushes the filament, and whether a tube lies between it and the hotend.",
-    )
-    open_path_mm: float = quantity(
-        4.0,
-        "Open filament path",
-        "mm",
-        0.5,
-        60,
-        step=0.5,
-        tolerance=2.0,
-        names=("open path", "open filament path"),
-        help="Length between the drive gears and the tube or bore in which nothing guides the filament.",
-    )
-    nozzle_mm: float = quantity(
-        0.4,
-        "Nozzle size",
-        "mm",
-        0.1,
-        2,
-        step=0.1,
-        tolerance=0.02,
-        names=("nozzle size", "nozzle bore", "orifice"),
-        help="Width of the nozzle's hole: a small one takes more push.",
-    )
-    heater_power_w: float = quantity(
-        40.0,
-        "Heater rating",
-        "W",
-        5,
-        200,
-        step=5,
-        relative=0.08,
-        names=("heater", "heater power"),
-        help="Power printed on the cartridge, at its rated voltage.",
-    )
-    heater_rated_v: float = quantity(
-        24.0,
-        "Heater rated voltage",
-        "V",
-        5,
-        48,
-        step=12,
-        names=("heater volts", "heater voltage"),
-        help="Voltage printed on the cartridge. On another supply its power goes with the square.",
-    )
-    supply_v: float = quantity(
-        24.0,
-        "Supply voltage",
-        "V",
-        5,
-        48,
-        step=12,
-        tolerance=0.3,
-        names=("supply", "supply voltage"),
-        help="Measured at the board's input, under load. Where the power path is described, its own volts count.",
-    )
-    sensor_offset_k: float = quantity(
-        0.0,
-        "Sensor reads high by",
-        "K",
-        -40,
-        40,
-        step=1,
-        tolerance=3.0,
-        names=("sensor offset", "offset"),
-        help="Reading less true block temperature. A sensor that is badly seated reads low: a negative number.",
-    )
-    neck_wall_factor: float = quantity(
-        1.0,
-        "Neck wall, of nominal",
-        "x",
-        0.3,
-        2.5,
-        step=0.1,
-        relative=0.08,
-        names=("neck wall",),
-        help="Measured wall of the break's neck over the catalogue's.",
-    )
-    liner_preload_mm: float = quantity(
-        0.10,
-        "Liner preload",
-        "mm",
-        0,
-        1,
-        step=0.05,
-        tolerance=0.03,
-        names=("preload", "liner preload"),
-        help="How far the liner was compressed when it was seated cold.",
-    )
-    liner_short_mm: float = quantity(
-        0.0,
-        "Liner cut short by",
-        "mm",
-        0,
-        5,
-        step=0.05,
-        tolerance=0.03,
-        names=("liner short", "short"),
-        help="Length that the liner lacks, by a slanted cut, by shrinking or by creep.",
-    )
-    nozzle_gap_mm: float = quantity(
-        0.0,
-        "Gap behind the nozzle",
-        "mm",
-        0,
-        3,
-        step=0.05,
-        relative=0.2,
-        names=("nozzle gap", "cavity"),
-        help="Between the nozzle's end and the break or liner it should be tightened against.",
-    )
-
-
-class Fan(Document):
-    """The cold-side fan."""
-
-    part: str = choice(
-        "axial_30_24v",
-        "Sink fan",
-        "fans",
-        names=("fan part", "fan type"),
-        help="Kind of fan on the sink.",
-    )
-    voltage_v: float = quantity(
-        24.0,
-        "Fan voltage",
-        "V",
-        0,
-        30,
-        step=1,
-        tolerance=0.2,
-        names=("fan", "fan voltage", "fan volts", "sink fan"),
-        help="Measured at the fan's plug while it runs.",
-    )
-    direction: Literal["push", "pull"] = Field(
-        "push",
-        description="push blows at the fins, pull draws air from them.",
-        json_schema_extra={"label": "Fan direction", "shelf": "directions", "names": ["direction", "fan direction"]},
-    )
-    guard_blocked_pct: float = quantity(
-        0.0,
-        "Guard blocked",
-        "%",
-        0,
-        97,
-        step=10,
-        tolerance=10.0,
-        names=("guard", "lint", "guard blocked", "blocked"),
-        help="Share of the guard's openings that lint or wires close, judged by eye against the light.",
-    )
-
-
-class Printing(Document):
-    """What the machine is asked to do."""
-
-    filament: str = choice("pla", "Filament", "filaments", names=("filament", "plastic"), help="The polymer.")
-    nozzle_c: float = quantity(
-        205.0,
-        "Nozzle temperature",
-        "°C",
-        20,
-        500,
-        step=5,
-        names=("nozzle", "nozzle temperature"),
-        help="Set value of the hotend.",
-    )
-    flow_mm3_s: float = quantity(
-        4.0,
-        "Print flow",
-        "mm³/s",
-        0.05,
-        60,
-        step=1,
-        relative=0.08,
-        names=("flow", "print flow"),
-        help="Mean flow of plastic over some minutes, travel and retractions included.",
-    )
-    retraction_mm: float = quantity(
-        0.8,
-        "Retraction",
-        "mm",
-        0,
-        20,
-        step=0.5,
-        tolerance=0.1,
-        names=("retraction", "retract"),
-        help="How far the strand is drawn back at each retraction.",
-    )
-    part_fan_pct: float = quantity(
-        50.0,
-        "Part cooling on the block",
-        "%",
-        0,
-        100,
-        step=25,
-        tolerance=25.0,
-        names=("part fan", "part cooling"),
-        help="How much of the part fan's stream strikes the block.",
-    )
-
-
-class Corrections(Document):
-    """Factors on what the published laws leave open; one until a measured curve says otherwise."""
-
-    fin_film: float = quantity(
-        1.0,
-        "Fin cooling, of computed",
-        "x",
-        0.2,
-        5,
-        step=0.1,
-        relative=0.2,
-        names=("fin cooling",),
-        help="Measured fin cooling over the computed. Covers uneven flow between the fins.",
-    )
-    block_film: float = quantity(
-        1.0,
-        "Block loss, of computed",
-        "x",
-        0.2,
-        5,
-        step=0.1,
-        relative=0.25,
-        names=("block loss",),
-        help="Measured loss of the bare block over the computed. Covers the spread of published correlations.",
-    )
-    case_film: float = quantity(
-        1.0,
-        "Case's films, of computed",
-        "x",
-        0.2,
-        5,
-        step=0.1,
-        relative=0.2,
-        names=("case film", "case loss"),
-        help="Measured loss of the case by its air over the computed. Covers the spread of published correlations.",
-    )
-    case_gap: float = quantity(
-        1.0,
-        "Case's gaps, of computed",
-        "x",
-        0.1,
-        10,
-        step=0.2,
-        relative=0.3,
-        names=("case gaps", "case leaks"),
-        help="Measured leaks of the shut case over those of its kind.",
-    )
-    case_content: float = quantity(
-        1.0,
-        "Heat held in the case, of computed",
-        "x",
-        0.2,
-        5,
-        step=0.2,
-        relative=0.3,
-        names=("case content",),
-        help="Measured heat capacity of frame and machine inside over that of the case's kind.",
-    )
-    bed_film: float = quantity(
-        1.0,
-        "Bed loss to the air, of computed",
-        "x",
-        0.2,
-        5,
-        step=0.1,
-        relative=0.2,
-        names=("bed loss",),
-        help="Measured loss of the bed to the air over the computed. Covers the spread of published correlations.",
-    )
-    bed_mass: float = quantity(
-        1.0,
-        "Bed heat capacity, of computed",
-        "x",
-        0.3,
-        3,
-        step=0.1,
-        relative=0.08,
-        names=("bed mass",),
-        help="Measured heat capacity of the bed's layers over the computed.",
-    )
-
-
 class Setup(Document):
     """Everything the solved field depends on."""
 
+    toolhead: Number = Field(FIRST, description="The toolhead in front: `hotend`, `fan` and `printing` are its own.")
     hotend: Hotend = Hotend()
     fan: Fan = Fan()
+    toolheads: dict[str, Toolhead] = Field(
+        default_factory=dict, description="Further toolheads, by number; they stand by while the one in front prints."
+    )
     surroundings: Surroundings = Surroundings()
     room: Room = Room()
     heats: dict[str, ExtraHeat] = Field(default_factory=dict, description="Sun and other extra heat, by id.")
@@ -368,7 +49,11 @@ class Setup(Document):
     corrections: Corrections = Corrections()
 
     def model_post_init(self, _context: Any) -> None:
-        """Refuse faults that do not fit, or come when the job is over."""
+        """Refuse faults that do not fit, or come when the job is over, and a toolhead that is there twice."""
+        if strange := [one for one in self.toolheads if one not in NUMBERS]:
+            raise ValueError(f"toolheads.{strange[0]}: toolheads are {NUMBERS[0]} to {NUMBERS[-1]}")
+        if self.toolhead in self.toolheads:
+            raise ValueError(f"toolheads.{self.toolhead} is in front already; take one of them out")
         longest = self.schedule.longest_min
         for key, fault in self.faults.items():
             if fault.at_min >= longest:
@@ -378,6 +63,18 @@ class Setup(Document):
             if any(name in fault.change for name in ("faults", "schedule")):
                 raise ValueError(f"faults.{key}.change may not move the schedule or other faults")
             self.with_fault(fault)
+
+    def has(self, path: str) -> bool:
+        """Whether it has a value at a path, of the toolhead in front or of a further one."""
+        head, _dot, rest = path.partition(".")
+        if head == COLLECTION:
+            return rest.partition(".")[0] in self.toolheads and belongs(plain(path)) and plain(path) in declared(Setup)
+        return path in declared(Setup)
+
+    def paths(self) -> tuple[str, ...]:
+        """Paths of all its declared values, those of its further toolheads last."""
+        own = tuple(declared(Setup))
+        return (*own, *(f"{COLLECTION}.{number}.{path}" for number in self.toolheads for path in own if belongs(path)))
 
     def with_fault(self, fault: Fault) -> Setup:
         """The setup once a fault has come."""
@@ -558,7 +255,7 @@ class Job(Document):
 
     def model_post_init(self, _context: Any) -> None:
         """Refuse a trial or an option that does not fit the setup, and a choice or a fact of what is not there."""
-        strange = next((path for path in self.known if path not in declared(Setup)), None)
+        strange = next((path for path in self.known if not self.found.has(path)), None)
         if strange is not None:
             raise ValueError(f"known names '{strange}', which no machine has; take it out")
         if self.trial:
@@ -598,6 +295,21 @@ class _Tried:
 def patched(setup: Setup, patch: Patch) -> Setup:
     """The setup with a merge patch applied; raises pydantic's ValidationError where it does not fit."""
     return Setup.model_validate(merged(setup.model_dump(), patch))
+
+
+def declaration(path: str) -> Declared:
+    """What is declared of a path, of a further toolhead's as well; raises KeyError for one that no machine has."""
+    found = declared(Setup)[plain(path)]
+    if path == found.path:
+        return found
+    number = path.split(".")[1]
+    return replace(found, path=path, label=f"{number} {found.label[:1].lower()}{found.label[1:]}")
+
+
+def changed_paths(before: Setup, after: Setup) -> tuple[str, ...]:
+    """Paths at which two setups differ; a toolhead that only one of them has is left out."""
+    both = (path for path in before.paths() if after.has(path))
+    return tuple(path for path in both if value_at(before, path) != value_at(after, path))
 
 
 def declare(key: str, kind: type[Document]) -> None:

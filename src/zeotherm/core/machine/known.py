@@ -26,11 +26,6 @@ def how_known(known: Mapping[str, Known], path: str) -> How:
     return known[path].how if path in known else "assumed"
 
 
-def changed_paths(before: BaseModel, after: BaseModel) -> tuple[str, ...]:
-    """Paths of a document at which two of them differ."""
-    return tuple(path for path in declared(type(before)) if value_at(before, path) != value_at(after, path))
-
-
 def told_by_older(found: object, tolerances: object, default: BaseModel) -> dict[str, dict[str, str]]:
     """What a job that was written before facts were told apart knows: what differs from the default was entered, or
     fitted; what has a tolerance of its own was measured. found, tolerances: as they are in the file.

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from pydantic import BaseModel, JsonValue
@@ -109,7 +110,8 @@ def sets(patch: Patch, path: str) -> bool:
 
 
 def value_at(document: BaseModel, path: str) -> Any:
-    """The value at a dotted path; raises AttributeError where there is none."""
+    """The value at a dotted path, into collections by id; raises AttributeError or KeyError where there is none."""
+    found: Any = document
     for key in path.split("."):
-        document = getattr(document, key)
-    return document
+        found = found[key] if isinstance(found, Mapping) else getattr(found, key)
+    return found

@@ -11,6 +11,7 @@ from zeotherm.core.parts.bed.part import PART as BED
 from zeotherm.core.parts.enclosure.part import PART as ENCLOSURE
 from zeotherm.core.parts.part import Part
 from zeotherm.core.parts.power.part import PART as POWER
+from zeotherm.core.parts.toolheads.part import PART as TOOLHEADS
 
 PARTS: dict[str, Part[Any]] = {}
 
@@ -39,5 +40,5 @@ def remove(part: Part[Any]) -> None:
     unplug(part.key)
 
 
-for one in (BED, ENCLOSURE, POWER):
+for one in (BED, ENCLOSURE, POWER, TOOLHEADS):
     add(one)

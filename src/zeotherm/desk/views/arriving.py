@@ -237,7 +237,8 @@ class ArrivingPage(QWidget):
                 return SetupChange({}, self._summary(told).replace("\n", "; "))
         except RefusedError as wrong:
             return Unclear(str(wrong))
-        return understand(line, self._bench.job.setup(), self._bench.catalogue)
+        begun = first_job(self.arrival, "0", self._bench.catalogue)
+        return understand(line, begun.found, self._bench.catalogue)
 
     def enter(self, line: str) -> bool:
         """Take what a line says; False when it was refused."""

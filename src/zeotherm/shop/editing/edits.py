@@ -12,13 +12,15 @@ from pydantic import ValidationError
 
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
+from zeotherm.core.catalogue.stations import OF_A_HOTEND
 from zeotherm.core.causes.ohms import cold_ohms, told_by
 from zeotherm.core.choices.board import offered
-from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, patched
+from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, changed_paths, declaration, patched
 from zeotherm.core.machine.intake import Attachment
-from zeotherm.core.machine.known import How, changed_paths
+from zeotherm.core.machine.known import How
 from zeotherm.core.machine.patches import ClashError, Patch, difference, merged, patch_at, sets, together, value_at
 from zeotherm.core.machine.quantity import Quantity, declared
+from zeotherm.core.machine.toolheads import COLLECTION, NoToolheadError, job_turned, setup_with
 from zeotherm.core.machine.wiring import Wiring
 from zeotherm.core.parts.power.judge.changes import goes_with, path_of_bed, superseded, with_company
 from zeotherm.shop.files.job_files import check_parts, explain
@@ -26,6 +28,7 @@ from zeotherm.wording.entry import (
     ColdOhms,
     FactAnswer,
     NotKnown,
+    OfToolhead,
     PinnedReading,
     SetSeveral,
     SetupChange,
@@ -36,7 +39,9 @@ from zeotherm.wording.entry import (
     understand,
 )
 from zeotherm.wording.language import _
+from zeotherm.wording.toolhead_lines import ToolheadChange
 
+OWN_STATIONS = frozenset(OF_A_HOTEND)  # that go with a toolhead
 LABEL = 60  # characters of an option's name
 ALONE = {"fan", "hotend", "printing", "corrections"}  # whose numbers have no say in whether parts go together
 FAN_AIR, AIR_FROM = "surroundings.fan_air_c", "surroundings.air_from"
@@ -115,7 +120,7 @@ def with_known_paths(job: Job, paths: Iterable[str], how: How = "entered", about
 def with_known(job: Job, paths: Iterable[str], how: How = "entered", about: str = "") -> Job:
     """The job with its values at these paths told as they are, or not known any more. Raises RefusedError."""
     paths = tuple(paths)
-    strange = next((path for path in paths if path not in declared(Setup)), None)
+    strange = next((path for path in paths if not job.found.has(path)), None)
     if strange is not None:
         raise RefusedError(_("Nothing of a machine is called '{name}'.").format(name=strange))
     change: dict[str, Any] = {"known": with_known_paths(job, paths, how, about)}
@@ -127,7 +132,7 @@ def with_known(job: Job, paths: Iterable[str], how: How = "entered", about: str 
 def with_measured(job: Job, path: str, instrument: str, catalogue: Catalogue) -> Job:
     """The job with what stands at a path measured by an instrument of the catalogue, whose doubt it has from then on.
     Raises RefusedError."""
-    about, item = catalogue.instruments.get(instrument), declared(Setup).get(path)
+    about, item = catalogue.instruments.get(instrument), declaration(path) if job.found.has(path) else None
     if about is None or not isinstance(item, Quantity):
         raise RefusedError(_("Nothing measures that: '{name}'.").format(name=instrument))
     if about.unit != item.unit:
@@ -189,6 +194,10 @@ def apply_line(
     meant = understand(line, job.setup(), known)
     if isinstance(meant, Unclear):
         raise RefusedError(meant.text)
+    if isinstance(meant, ToolheadChange):
+        return with_toolheads(job, meant), meant.text
+    if isinstance(meant, OfToolhead):
+        return of_toolhead(job, meant, lambda one: apply_line(one, meant.line, clock_h, known)[0]), meant.text
     if isinstance(meant, PinnedReading):
         return with_reading(job, meant.station, meant.value, meant.tolerance, clock_h), meant.text
     if isinstance(meant, SetupChange):
@@ -235,7 +244,7 @@ def with_fact(job: Job, path: str, value: float | str) -> Job:
 
 def patch_as_fact(job: Job, patch: Patch) -> Job:
     """The job with a merge patch over the machine as found: all that it names is entered. Raises RefusedError."""
-    return as_fact(job, lambda now: with_patch(now, patch), [path for path in declared(Setup) if sets(patch, path)])
+    return as_fact(job, lambda now: with_patch(now, patch), [path for path in job.found.paths() if sets(patch, path)])
 
 
 def line_as_fact(job: Job, line: str, clock_h: float | None = None, catalogue: Catalogue | None = None) -> Job:
@@ -243,6 +252,10 @@ def line_as_fact(job: Job, line: str, clock_h: float | None = None, catalogue: C
     meant = understand(line, job.found, catalogue or _catalogue(job))
     if isinstance(meant, NotKnown):
         return with_known(job, (meant.path,), "assumed")
+    if isinstance(meant, ToolheadChange):
+        return with_toolheads(job, meant)
+    if isinstance(meant, OfToolhead):
+        return of_toolhead(job, meant, lambda one: line_as_fact(one, meant.line, clock_h, catalogue))
     values = meant.values if isinstance(meant, SetSeveral) else (meant,) if isinstance(meant, SetValue) else ()
     told = tuple(one.path for one in values) if values else None
     return as_fact(job, lambda now: apply_line(now, line, clock_h, catalogue)[0], told)
@@ -269,6 +282,9 @@ def meaning(job: Job, line: str, catalogue: Catalogue | None = None) -> Understo
     """What a line means that is typed beside a job's picture, and what of it is entered as found."""
     shelves = catalogue or _catalogue(job)
     meant = understand(line, job.setup(), shelves)
+    if isinstance(meant, OfToolhead):
+        inner = meaning(job_turned(job, meant.number, OWN_STATIONS), meant.line, shelves)
+        return replace(meant, text=f"{meant.number}: {inner.text}")
     facts = stated(job, meant, shelves)
     if isinstance(meant, SetSeveral):
         return SetSeveral(tuple(_as_found(one) if one in facts else one for one in meant.values))
@@ -284,6 +300,8 @@ def said(job: Job, line: str, clock_h: float | None = None, catalogue: Catalogue
     `apply_line`. Raises RefusedError."""
     shelves = catalogue or _catalogue(job)
     meant = understand(line, job.setup(), shelves)
+    if isinstance(meant, OfToolhead):
+        return of_toolhead(job, meant, lambda one: said(one, meant.line, clock_h, catalogue))
     facts = stated(job, meant, shelves)
     if not facts:
         return apply_line(job, line, clock_h, catalogue)[0]
@@ -299,6 +317,58 @@ def said(job: Job, line: str, clock_h: float | None = None, catalogue: Catalogue
         if one not in facts:
             job = with_value(job, one.path, one.value)
     return job
+
+
+# toolheads
+
+
+def with_toolheads(job: Job, change: ToolheadChange) -> Job:
+    """The job with one more toolhead, with another one in front, or without one. Raises RefusedError."""
+    if change.does == "turn":
+        return with_in_front(job, change.number)
+    if change.does == "take out":
+        return without_toolhead(job, change.number)
+    try:
+        found = setup_with(job.found, change.number)
+    except NoToolheadError as wrong:
+        raise RefusedError(str(wrong)) from None
+    if change.change:
+        found = patched(found, {COLLECTION: {change.number: change.change}})
+    told = [f"{COLLECTION}.{change.number}.{path}" for path in declared(Setup) if sets(change.change, path)]
+    data = {"found": found.model_dump(mode="json"), "known": with_known_paths(job, told)}
+    return _checked(job, data)
+
+
+def with_in_front(job: Job, number: str) -> Job:
+    """The job with another toolhead in front; nothing of the machine is changed by it. Raises RefusedError."""
+    try:
+        return job_turned(job, number, OWN_STATIONS)
+    except NoToolheadError as wrong:
+        raise RefusedError(_("{why}.").format(why=wrong)) from None
+
+
+def without_toolhead(job: Job, number: str) -> Job:
+    """The job without a further toolhead, and without what was told and measured of it. Raises RefusedError."""
+    if number not in job.found.toolheads:
+        raise RefusedError(_("There is no {number} beside {front}.").format(number=number, front=job.found.toolhead))
+    own, stations = f"{COLLECTION}.{number}.", f"{number}."
+    gone: Patch = {COLLECTION: {number: None}}
+    found = merged(job.found.model_dump(mode="json"), gone)
+    return _checked(job, {
+        "found": found,
+        "trial": merged(job.trial, gone) if sets(job.trial, f"{COLLECTION}.{number}") else job.trial,
+        "known": {path: one.model_dump() for path, one in job.known.items() if not path.startswith(own)},
+        "tolerances": {path: one for path, one in job.tolerances.items() if not path.startswith(own)},
+        "readings": {key: one.model_dump() for key, one in job.readings.items() if not key.startswith(stations)},
+    })  # fmt: skip
+
+
+def of_toolhead(job: Job, meant: OfToolhead, change: Callable[[Job], Job]) -> Job:
+    """The job after an edit of a toolhead that is not in front: that one is in front for the edit alone. Raises
+    RefusedError."""
+    front = job.found.toolhead
+    changed = change(with_in_front(job, meant.number))
+    return with_in_front(changed, front) if changed.found.toolhead == meant.number else changed
 
 
 def with_fault(job: Job, key: str, minute: float) -> Job:
@@ -397,9 +467,7 @@ def trial_as_variant(job: Job) -> Job:
     """The trial as an option of its own, named by what it changes; the trial ends. Raises RefusedError."""
     if not job.trial:
         raise RefusedError(_("Nothing is on trial: move a lever first."))
-    changed = [
-        item.label for path, item in declared(Setup).items() if value_at(job.found, path) != value_at(job.setup(), path)
-    ]
+    changed = [declaration(path).label for path in changed_paths(job.found, job.setup())]
     label = ", ".join(changed) or _("Changed schedule")
     made = Variant(label=label if len(label) <= LABEL else label[: LABEL - 1] + "…", change=job.trial)
     return _checked(with_variant(job, _new_key(job), made), {"trial": {}})
@@ -427,7 +495,7 @@ def with_chosen(job: Job, chosen: list[str]) -> Job:
     try:
         together(*(job.variants[name].change for name in chosen))
     except ClashError as wrong:
-        label = declared(Setup)[wrong.path].label if wrong.path in declared(Setup) else wrong.path
+        label = declaration(wrong.path).label if job.found.has(wrong.path) else wrong.path
         raise RefusedError(
             _("These options clash: {label} would be {one} and {other} at once. Leave one out.").format(
                 label=label, one=wrong.one, other=wrong.other
@@ -491,5 +559,5 @@ def _checked(job: Job, changes: dict[str, Any]) -> Job:
     except ValidationError as wrong:
         raise RefusedError(explain(wrong, data)) from None
     except DoesNotFitError as wrong:
-        raise RefusedError(_("{label}: {why}").format(label=declared(Setup)[wrong.path].label, why=wrong)) from None
+        raise RefusedError(_("{label}: {why}").format(label=declaration(wrong.path).label, why=wrong)) from None
     return changed

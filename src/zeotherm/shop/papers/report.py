@@ -15,9 +15,7 @@ from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.choices.board import Column
 from zeotherm.core.judgement.margins import Margin
 from zeotherm.core.judgement.standing import Standing
-from zeotherm.core.machine.documents import Job, Reading, Setup
-from zeotherm.core.machine.patches import value_at
-from zeotherm.core.machine.quantity import declared
+from zeotherm.core.machine.documents import Job, Reading, Setup, changed_paths, declaration
 from zeotherm.core.parts.hotend.judge.answer import Answer, cautions
 from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.core.runs.series import as_series, differences
@@ -57,18 +55,16 @@ class SetupLine:
 def facts(job: Job, answer: Answer, as_found: Answer | None = None) -> list[SetupLine]:
     """The facts a reader asks for first, and every one that a trial changed."""
     tried = job.setup()
-    changed = [path for path in declared(Setup) if value_at(job.found, path) != value_at(tried, path)]
+    changed = list(changed_paths(job.found, tried))
     lines = []
     for path in dict.fromkeys((*KEY_FACTS, *changed)):
         if path == FAN_AIR and not _stated(tried, answer):
             before, now = (as_found or answer).solved.air.fan, answer.solved.air.fan
             trial = numbers.with_unit(now, "°C") if as_found is not None and abs(now - before) > 0.05 else ""
-            lines.append(
-                SetupLine(declared(Setup)[path].label, f"{numbers.with_unit(before, '°C')}, {COMPUTED}", trial)
-            )
+            lines.append(SetupLine(declaration(path).label, f"{numbers.with_unit(before, '°C')}, {COMPUTED}", trial))
             continue
         found, trial = value_text(job.found, path, answer.catalogue), value_text(tried, path, answer.catalogue)
-        lines.append(SetupLine(declared(Setup)[path].label, found, trial if path in changed else ""))
+        lines.append(SetupLine(declaration(path).label, found, trial if path in changed else ""))
     return lines
 
 

@@ -20,6 +20,8 @@ from zeotherm.core.parts.hotend.model.inputs import HotendAir
 from zeotherm.core.parts.power.model.inputs import described, resolve_path
 from zeotherm.core.parts.power.model.supply import at_wall
 from zeotherm.core.parts.power.model.volts import lost_late, volts_share
+from zeotherm.core.parts.whole.standby import DOUBT as STANDBY_DOUBT
+from zeotherm.core.parts.whole.standby import Standby, standby
 from zeotherm.core.physics.ventilation import daily_course
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.solver.plate import NotSettledError
@@ -95,6 +97,8 @@ class Around:
     board_heat: float
     board_air: float
     board_carriage: float
+    standby: Standby  # of the further hotends
+    standby_share: float  # of what they are computed to give that they do
     pressure: float
 
     def room(self, clock_h: float) -> float:
@@ -202,6 +206,7 @@ def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, flo
     total = sum(heat.watts for heat in heats)
     values["heat_share"] = 1.0
     doubts["heat_share"] = sum(heat.watts * heat.relative_tolerance for heat in heats) / total if total else 0.0
+    values["standby_share"], doubts["standby_share"] = 1.0, STANDBY_DOUBT if setup.toolheads else 0.0
     where = setup.surroundings
     around = Around(
         stated=HotendAir(where.fan_air_c, where.block_air_c, where.mount_c) if source.stated else None,
@@ -209,6 +214,7 @@ def resolve_around(setup: Setup, catalogue: Catalogue, tolerances: dict[str, flo
         case_heater_high=case.heater_high,
         case_heater_wall=case.heater_wall,
         heats=_suns(setup),
+        standby=standby(setup, catalogue),
         **values,
     )
     doubts.pop("pressure")  # the hotend's own inputs carry it
@@ -266,7 +272,8 @@ def supply_watts(setup: Setup, bed: BedBody, catalogue: Catalogue) -> float:
         path = resolve_path(setup, catalogue).inputs
         gives = path.beside + (0.0 if path.kind.mains else held / max(volts_share(setup, catalogue), 0.5))
         return at_wall(path.supply, gives, path.rating) - gives
-    loads = HOTEND_SHARE * setup.hotend.heater_power_w
+    further = sum(one.hotend.heater_power_w for one in setup.toolheads.values())
+    loads = HOTEND_SHARE * (setup.hotend.heater_power_w + further)
     return LOSS_SHARE * (loads + held)
 
 
@@ -281,7 +288,8 @@ def late_in_print(setup: Setup, bed: BedBody, catalogue: Catalogue) -> ChamberAr
     plate = max(setup.bed.target_c - bed.reads_by * 0.5 * bed.power, setup.room.mean_c) if bed.power > 0.0 else None
     plan = setup.schedule
     sun = extra_heat(_suns(setup), plan.start_h + (plan.soak_min + plan.print_min) / 60.0 - 0.01)
-    room, watts = setup.room.mean_c, HOTEND_SHARE * setup.hotend.heater_power_w
+    room = setup.room.mean_c
+    watts = HOTEND_SHARE * setup.hotend.heater_power_w + standby(setup, catalogue).watts(room)
     own = electronics(setup, bed, catalogue)
     return held_in(setup, bed, own, room, room if plate is None else plate, watts, sun)
 

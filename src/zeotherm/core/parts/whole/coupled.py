@@ -18,7 +18,7 @@ from zeotherm.core.solver.stepping import StepState
 
 Array = npt.NDArray[np.float64]
 EASE, EASE_SECONDS = 0.9, 10.0  # K a step may be off besides, and how that fades: gone from all that is told
-FLOWS = ("heater", "bed", "case", "motor", "board", "sun", "to_room")
+FLOWS = ("heater", "bed", "case", "motor", "board", "sun", "standby", "to_room")
 
 
 @dataclass(frozen=True)
@@ -105,7 +105,7 @@ class Coupled:
         rates = (held - before) / width - push
         named = np.array(
             [flows.heater, around_flows.bed, around_flows.case, around_flows.motor, around_flows.board,
-             around_flows.sun, around_flows.to_room]
+             around_flows.sun, around_flows.standby, around_flows.to_room]
         )  # fmt: skip
         width_of_factor = made_for if field.factor is start.factor else width
         passed = CoupledMemory(self.model, field, width_of_factor, heating, exchanges, time)

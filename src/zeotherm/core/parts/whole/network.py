@@ -35,6 +35,7 @@ class Load:
     motor: bool
     board: bool
     case: bool = False  # its heater
+    standby: bool = False  # further hotends
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,6 +88,7 @@ class NetworkFlows:
     motor: float
     board: float  # of all electronics
     sun: float
+    standby: float  # of further hotends
     to_room: float  # through wall, leak, vents, the duct's air and the coolant
 
 
@@ -148,6 +150,23 @@ class Network:
     def own_watts(self) -> tuple[float, float]:
         """Heat of motor and board on the carriage [W]."""
         return self.around.motor_watts * self.load.motor, self.around.board_watts * self.load.board
+
+    @property
+    def standby_per_k(self) -> tuple[float, float]:
+        """What further hotends give less for a kelvin that air, and carriage, are warmer [W/K]."""
+        share, by = self.around.standby_share * self.load.standby, self.around.standby
+        return share * by.air, share * by.carriage
+
+    @property
+    def standby_at_zero(self) -> tuple[float, float]:
+        """What they give to air and carriage at 0 °C [W]."""
+        share, by = self.around.standby_share * self.load.standby, self.around.standby
+        return share * by.air_at_zero, share * by.carriage_at_zero
+
+    def standby_watts(self, bodies: Array) -> float:
+        """What further hotends give off [W]."""
+        (air, carriage), (low, rides) = self.standby_per_k, self.standby_at_zero
+        return low - air * float(bodies[AIR]) + rides - carriage * float(bodies[CARRIAGE])
 
     @property
     def electronics(self) -> tuple[float, float]:
@@ -234,6 +253,8 @@ class Network:
         held = self.conductance.copy()
         held[EVERY, EVERY] += self.heat / width
         held[WALL, WALL] += self.around.outer
+        held[AIR, AIR] += self.standby_per_k[0]
+        held[CARRIAGE, CARRIAGE] += self.standby_per_k[1]
         return held
 
     def bed_reading(self, bed: float, power: float) -> float:
@@ -259,8 +280,9 @@ class Network:
         low, high = self.electronics
         hot = outside.hotend
         blown = 0.0 if self.coolant else hot.fan_air
-        into_air = hot.off_block + blown + hot.off_sink + hot.filament + outside.sun_air + low
-        return np.array([into_air, high, outside.sun_wall, 0.0, hot.mount, motor, board])
+        beside, rides = self.standby_at_zero
+        into_air = hot.off_block + blown + hot.off_sink + hot.filament + outside.sun_air + low + beside
+        return np.array([into_air, high, outside.sun_wall, 0.0, hot.mount + rides, motor, board])
 
     def flows(self, outside: Outside, bodies: Array, powers: dict[str, float]) -> NetworkFlows:
         """Watts of a moment, with what its heaters give."""
@@ -275,6 +297,7 @@ class Network:
             motor,
             board + sum(self.electronics),
             outside.sun_wall + outside.sun_air,
+            self.standby_watts(bodies),
             lost,
         )
 

@@ -18,7 +18,19 @@ import numpy.typing as npt
 
 from zeotherm.core.parts.hotend.model.inputs import HotendAir, Shift
 from zeotherm.core.parts.whole.around import Around, extra_heat, with_number
-from zeotherm.core.parts.whole.network import AIR, BED, BOARD, BODIES, MOTOR, ROOF, WALL, Load, Network, passing
+from zeotherm.core.parts.whole.network import (
+    AIR,
+    BED,
+    BOARD,
+    BODIES,
+    CARRIAGE,
+    MOTOR,
+    ROOF,
+    WALL,
+    Load,
+    Network,
+    passing,
+)
 from zeotherm.core.parts.whole.run import History
 from zeotherm.core.physics.ventilation import daily_course, stack_conductance, stack_strength
 
@@ -55,7 +67,7 @@ class Replayed:
         bodies = self.run.bodies(time) + self.differences(time)
         clock = self.run.clock(time)
         return [
-            Network(scene.around, Load(True, True, True, True)).air_at(one, scene.around.room(clock))
+            Network(scene.around, Load(True, True, True, True, True)).air_at(one, scene.around.room(clock))
             for scene, one in zip(self.scenes, bodies, strict=True)
         ]
 
@@ -79,7 +91,7 @@ class _Batch:
     """The numbers of all scenes, stacked."""
 
     def __init__(self, scenes: list[Scene]) -> None:
-        networks = [Network(scene.around, Load(True, True, True, True), scene.coolant) for scene in scenes]
+        networks = [Network(scene.around, Load(True, True, True, True, True), scene.coolant) for scene in scenes]
         around = [scene.around for scene in scenes]
         self.room_course = np.array([[a.room_mean, a.room_swing, a.room_warmest] for a in around])
         self.suns = list(dict.fromkeys(a.heats for a in around))  # few scenes differ in theirs
@@ -107,6 +119,8 @@ class _Batch:
         self.case_reads = np.array([loop.reads for loop in loops])
         self.own = np.array([[a.motor_watts, a.board_watts, a.own_low, a.own_high] for a in around])
         self.bed_power = np.array([a.bed_power for a in around])
+        self.standby_per_k = np.array([network.standby_per_k for network in networks])
+        self.standby_at_zero = np.array([network.standby_at_zero for network in networks])
 
     def led_by(self, first: _Batch) -> _Batch:
         """The same behind another batch."""
@@ -146,6 +160,8 @@ class _Batch:
         into[:, AIR] += sun[:, 1]
         into[:, AIR] += self.own[:, 2] * load.board
         into[:, ROOF] += self.own[:, 3] * load.board
+        for body, n in ((AIR, 0), (CARRIAGE, 1)):
+            into[:, body] += (self.standby_at_zero[:, n] - self.standby_per_k[:, n] * bodies[:, body]) * load.standby
         into[:, MOTOR] += self.own[:, 0] * load.motor
         into[:, BOARD] += self.own[:, 1] * load.board
         return into, np.stack(by, axis=1).reshape(-1, 2, 2)
@@ -224,7 +240,8 @@ def replay(run: History, scenes: list[Scene]) -> Replayed:
             wrong[:, AIR] += loss[n] * apart[:, AIR]
             matrix = still.copy()
             matrix[:, :WALL, :WALL] -= slopes[1:]
-            matrix[:, AIR, AIR] += loss[n]
+            matrix[:, AIR, AIR] += loss[n] + batch.standby_per_k[:, 0] * load.standby
+            matrix[:, CARRIAGE, CARRIAGE] += batch.standby_per_k[:, 1] * load.standby
             wrong += stretch.system.network.loops["case"].shares * mark.case.watts
             if mark.bed.holds:  # by its reading: the bed, and what its watts lift the sensor above it
                 by_watt = batch.bed_reads_by

@@ -23,6 +23,7 @@ from zeotherm.core.parts.whole.around import Around, ResolvedAround, check_aroun
 from zeotherm.core.parts.whole.coupled import FLOWS, Coupled, CoupledMemory
 from zeotherm.core.parts.whole.fed import SETTLES, STANDS, Feed, piece_of
 from zeotherm.core.parts.whole.network import BED, BODIES, Heating, Load, Network
+from zeotherm.core.parts.whole.standby import resolved_others
 from zeotherm.core.solver import axisymmetric as solver
 from zeotherm.core.solver.stepping import StepState, TimeStep, march, within_step
 
@@ -289,6 +290,7 @@ def check(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | Non
     """Whether all parts of a setup exist and go together, after each of its faults too. Raises DoesNotFitError."""
     for now in (setup, *(setup.with_fault(fault) for fault in setup.faults.values())):
         resolve(now, catalogue, tolerances, solved=False)
+        resolved_others(now, catalogue)
         check_around(now, catalogue)
 
 
@@ -458,7 +460,7 @@ class _Simulation:
             self.fan_runs = float(np.vdot(self._sensor(), block)) > until
         room = around.room(self.setup.schedule.start_h + time / 3600.0)
         network = Network(
-            around, Load(heats and around.bed_target > room, heats, heats, heats), coolant=inputs.loop > 0.0
+            around, Load(heats and around.bed_target > room, heats, heats, heats, heats), coolant=inputs.loop > 0.0
         )
         bodies = self.values[-len(BODIES) :] if len(self.values) else np.full(len(BODIES), room)
         air = network.air_at(bodies, room)

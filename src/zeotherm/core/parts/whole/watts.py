@@ -10,7 +10,7 @@ from zeotherm.core.parts.hotend.model.solved import Solved
 from zeotherm.core.parts.whole.network import AIR, BED, ROOF, WALL, Outside
 from zeotherm.core.parts.whole.run import History
 
-ENTERS = ("bed", "hotend", "case", "motor", "carriage_board", "electronics", "sun")
+ENTERS = ("bed", "hotend", "standby", "case", "motor", "carriage_board", "electronics", "sun")
 LEAVES = ("walls", "openings", "fan", "coolant")
 
 
@@ -60,8 +60,8 @@ def watts_at(run: History, time: float, hotend: Solved) -> MachineWatts | None:
     board = network.own_watts[1]
     return MachineWatts(
         enters={
-            "bed": passed.bed, "hotend": flows.heater, "case": passed.case, "motor": passed.motor,
-            "carriage_board": board, "electronics": passed.board - board, "sun": passed.sun,
+            "bed": passed.bed, "hotend": flows.heater, "standby": passed.standby, "case": passed.case,
+            "motor": passed.motor, "carriage_board": board, "electronics": passed.board - board, "sun": passed.sun,
         },
         leaves={
             "walls": walls, "openings": passed.to_room - walls - fan - coolant, "fan": fan, "coolant": coolant,

@@ -8,7 +8,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QColor, QPainter, QPolygonF
 
 from zeotherm.answers.hotend import Found
-from zeotherm.core.machine.documents import Fan
+from zeotherm.core.machine.hotend import Fan
 from zeotherm.core.parts.hotend.model.shape import Levels
 from zeotherm.desk.parts.hotend.front import paint_front
 from zeotherm.desk.parts.hotend.pins import paint_flags

@@ -34,6 +34,10 @@ class HotendTeller(HoursTeller):
         bench.busy_changed.connect(lambda busy: view.verdict.set_busy(busy) if self.on else None)
         self.board.pointed.connect(self._show_point)
 
+    def tab_text(self, job: Job) -> str:
+        """With the number of the toolhead in front, where there are several."""
+        return f"{self.title} {job.found.toolhead}" if job.found.toolheads else self.title
+
     def take_job(self, job: Job) -> None:
         if not self.on:
             return

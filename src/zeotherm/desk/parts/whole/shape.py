@@ -11,9 +11,13 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import NamedTuple
 
+from zeotherm.core.catalogue.seats import in_one_block, on_one_carriage
 from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.catalogue.stations import station_of
 from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.toolheads import others_in_front
 
+IN_ONE_BLOCK, ON_ONE_CARRIAGE, OWN_CARRIAGE = 18.0, 34.0, 44.0  # mm from a toolhead to the next
 SPOOL = 100.0  # radius of a spool of 1 kg
 MOTOR = 42.0
 PRINTED = 60.0  # height of what is printed at the moment that is drawn
@@ -135,6 +139,7 @@ def shape_of(setup: Setup, catalogue: Catalogue) -> MachineShape:
     left = 0.5 * (setup.case.depth_mm - wide) if closed else 0.0
     hull = _FRAMES[frame.shape](made, setup, catalogue, Box(left, 0.0, left + wide, high))
     _add_bed(made, setup, catalogue)
+    _add_further(made, setup, catalogue)
     _add_head(made, setup, catalogue, hull)
     _add_others(made, setup, catalogue, hull)
     _add_wires(made, setup, hull)
@@ -231,6 +236,32 @@ def _add_bed(made: MachineShape, setup: Setup, catalogue: Catalogue) -> None:
     made.bed = Box(at.left, at.bottom, at.right, face)
     made.tip = (made.tip[0], max(made.tip[1], face + 12.0))
     made.add("print", Box(made.tip[0] - 16.0, face, made.tip[0] + 16.0, made.tip[1]))
+
+
+def _add_further(made: MachineShape, setup: Setup, catalogue: Catalogue) -> None:
+    """Further toolheads behind the one in front: beside it, in its block, or on carriages of their own."""
+    x, y = made.tip
+    for n, (number, other) in enumerate(others_in_front(setup), 1):
+        kind = catalogue.hotends[other.hotend.template]
+        if in_one_block(setup, number, catalogue):
+            at = x + IN_ONE_BLOCK * n
+        elif on_one_carriage(setup, number, catalogue):
+            at = x + ON_ONE_CARRIAGE * n
+        else:
+            at = max(made.bed.right - OWN_CARRIAGE * (n - 1), x + ON_ONE_CARRIAGE * n)
+        low = y + kind.cone + kind.hex
+        top = low + kind.block.height
+        base, half = top + kind.neck, 0.5 * kind.sink.fin_d
+        crown = base + kind.sink.height
+        if not on_one_carriage(setup, number, catalogue):
+            made.add("toolheads", Box(at + 4.0, base - 6.0, at + half + 14.0, crown + 6.0), points=False)
+        for box, station, named in (
+            (Box(at - 3.0, top, at + 3.0, base), "bore", False),
+            (Box(at - half, base, at + half, crown), "sink_base", True),
+            (Box(at - 0.5 * kind.block.width, low, at + 0.5 * kind.block.width, top), "block", False),
+            (Box(at - 2.0, y, at + 2.0, low), "nozzle", False),
+        ):
+            made.add("toolheads", box, station_of(number, station), points=named)
 
 
 def _add_head(made: MachineShape, setup: Setup, catalogue: Catalogue, hull: Hull) -> None:

@@ -349,7 +349,9 @@ def _label(key: str, card: Card, whole: WholeFound, worst: Margin, deciding: Dec
 
 
 def _says(card: Card, setup: Setup, catalogue: Catalogue) -> str:
-    """What a label says below its name; of what stands open nothing is inside or outside."""
+    """What a label says below its name; of what stands open nothing is inside or outside. Of several it says which."""
+    if card.needs and isinstance(several := value_at(setup, card.needs), dict):
+        return ", ".join(sorted({setup.toolhead, *several}))
     closed = catalogue.cases[setup.case.part].walls is not None
     told = [
         words.value_text(setup, path, catalogue, brief=True)
@@ -360,7 +362,8 @@ def _says(card: Card, setup: Setup, catalogue: Catalogue) -> str:
 
 
 def _there(card: Card, setup: Setup) -> bool:
-    return not card.needs or value_at(setup, card.needs) not in card.lacks
+    needed = value_at(setup, card.needs) if card.needs else None
+    return bool(needed) if isinstance(needed, dict) else needed is None or needed not in card.lacks
 
 
 def card_known(card: Card, job: Job, catalogue: Catalogue) -> How:
@@ -368,7 +371,7 @@ def card_known(card: Card, job: Job, catalogue: Catalogue) -> How:
     setup = job.setup()
     facts = [
         fact for fact in catalogue.facts.values()
-        if set(fact.paths) & set(card.paths) and meets(fact.needs, setup, catalogue)
+        if set(fact.paths) & set(card.paths) and meets(fact, setup, catalogue)
     ]  # fmt: skip
     ways = [how_told(job, fact) for fact in facts] or [how_known(job.known, path) for path in card.says]
     return min(ways, key=LEAST_KNOWN_FIRST.index) if ways else "assumed"
@@ -394,7 +397,7 @@ def card_view(key: str, whole: WholeFound, job: Job) -> MachineCard:
     ways: list[How] = []
     by_key = {one.key: one for one in deciding.facts} if deciding is not None else {}
     for name, fact in catalogue.facts.items():
-        if not set(fact.paths) & set(card.paths) or not meets(fact.needs, setup, catalogue):
+        if not set(fact.paths) & set(card.paths) or not meets(fact, setup, catalogue):
             continue
         how = how_told(job, fact)
         told = _("{find} ({minutes})").format(find=fact.find, minutes=known.minutes(fact.minutes))

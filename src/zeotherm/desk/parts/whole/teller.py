@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QVBoxLayout, QWidget
 from zeotherm.answers.hotend import Found
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
+from zeotherm.core.machine.toolheads import plain
 from zeotherm.core.parts.hotend.judge.answer import called_for, cautions
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.factsview import FactsView, assumed_view, deciding_view, facts_view
@@ -235,7 +236,9 @@ class WholeTeller(HoursTeller):
         """Open the card on which a fact is entered."""
         about = self._bench.catalogue.facts.get(fact)
         cards = cards_of(self._bench.catalogue)
-        paths = set(about.paths) if about is not None else set()
+        if about is not None and about.toolhead:
+            self._bench.put_in_front(about.toolhead)
+        paths = {plain(path) for path in about.paths} if about is not None else set()
         key = next((key for key, card in cards.items() if paths & set(card.paths)), "")
         self.open_card(key)
         if key:

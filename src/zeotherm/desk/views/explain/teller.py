@@ -21,6 +21,7 @@ class Teller(QObject):
     part = ""  # its key
     title = ""  # of its tab
     span = Span.COOL  # of the ladder, to begin with
+    has_levers = True  # whether anything of it is tried by levers
     told_below = True  # whether it has something to say below the levers
     shows_all = False  # whether it shows every part, so that each is to be answered
 
@@ -40,6 +41,14 @@ class Teller(QObject):
     def busy(self) -> bool:
         """Whether more is still to come."""
         raise NotImplementedError
+
+    def has_tab(self, job: Job) -> bool:
+        """Whether it has a tab for a job."""
+        return True
+
+    def tab_text(self, job: Job) -> str:
+        """What its tab says."""
+        return self.title
 
     def leave(self) -> None:
         """Its tab goes."""

@@ -34,6 +34,9 @@ from zeotherm.desk.widgets.tall import TallScroll
 ROOMY = 860  # px of height at which the machine's picture leaves room for the strip
 
 
+TAB_PX = 24  # beside a tab's words
+
+
 class ExplainView(ExplainPage):
     """The job on the bench, one part of the machine at a time."""
 
@@ -186,8 +189,8 @@ class ExplainView(ExplainPage):
             for button in one.ways:
                 button.setVisible(one is self.now)
         self.rivals.setVisible(self.now.told_below)
-        self.levers.setVisible(not self.shows_all)
-        self._filler.setVisible(self.shows_all)
+        self.levers.setVisible(not self.shows_all and self.now.has_levers)
+        self._filler.setVisible(not self.levers.isVisibleTo(self._side_content))
         self.margins.setVisible(True)
         self.margins.show_rows(())  # nothing of the part before stays, though this one may not be answered yet
         self.facts.show_view(None)
@@ -220,7 +223,7 @@ class ExplainView(ExplainPage):
 
     def turn_on(self) -> None:
         """The next part."""
-        keys = [one.part for one in self.parts]
+        keys = [one.part for one in self.parts if one.has_tab(self._bench.job)]
         self.turn_to(keys[(keys.index(self.part) + 1) % len(keys)])
 
     def _share_out(self) -> None:
@@ -242,7 +245,18 @@ class ExplainView(ExplainPage):
     def show_job(self, job: Job) -> None:
         self._fold()
         for one in self.parts:
+            self.tabs[one.part].setVisible(one.has_tab(job))
+            self._name_tab(self.tabs[one.part], one.tab_text(job))
+        if not self.now.has_tab(job):
+            self.turn_to("hotend")
+            return
+        for one in self.parts:
             one.take_job(job)
+
+    def _name_tab(self, tab: QPushButton, text: str) -> None:
+        if tab.text() != text:
+            tab.setText(text)
+            tab.setMinimumWidth(tab.fontMetrics().horizontalAdvance(text) + theme.scaled(TAB_PX))
 
     def show_found(self, found: Found) -> None:
         for one in self.parts:

@@ -108,12 +108,14 @@ def around_of(
     over = run.series["bed"] - plates if logged is not None else np.zeros(0)
     heaters = np.array([mark.heater for mark in run.marks])
     around, own = run.around.around, electronics(setup, bed, catalogue)
+    network = run.printing.system.network
 
     def at(time: float) -> EnclosureAround:
         plate, heater = float(np.interp(time, times, plates)), float(np.interp(time, times, heaters))
         if logged is not None and time <= float(logged[0][-1]):
             plate = float(np.interp(time, *logged)) - float(np.interp(time, times, over))
         clock = run.clock(time)
+        heater += network.standby_watts(run.bodies(time)) if time < run.off else 0.0
         return held_in(setup, bed, own, around.room(clock), plate, heater, around.extra(clock), on=time < run.off)
 
     return at

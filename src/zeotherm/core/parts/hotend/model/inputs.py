@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 
 from zeotherm.core.catalogue.entry import Figure
 from zeotherm.core.catalogue.lookup import DoesNotFitError, take
+from zeotherm.core.catalogue.seats import in_one_block
 from zeotherm.core.catalogue.shelves import (
     AirSource,
     Break,
@@ -22,12 +23,15 @@ from zeotherm.core.catalogue.shelves import (
 )
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import doubt_of, in_si
+from zeotherm.core.machine.toolheads import others_in_front
+from zeotherm.core.parts.hotend.model.shape import levels
 from zeotherm.core.parts.power.model.volts import heater_volts
 from zeotherm.core.physics.electric import heater_power
 from zeotherm.core.physics.jamming import buckling_load
 
 MM = 1e-3
 NECK_TOLERANCE_MM = 0.4  # of a neck's length that nobody has measured
+COLD_END_C, NECK_DOUBT = 45.0, 0.3  # of further hotends in one block: their cold ends, and what their necks draw
 
 
 @dataclass(frozen=True, slots=True)
@@ -345,6 +349,9 @@ def resolve(
     values["heater_power"] = arrives.value * heater_power(hotend.heater_power_w, hotend.heater_rated_v, volts)
     rating = doubt_of(setup, "hotend.heater_power_w", known) / hotend.heater_power_w
     doubts["heater_power"] = values["heater_power"] * (rating + 2 * volts_doubt / volts + arrives.tolerance)
+    drawn = _drawn_by_necks(setup, catalogue)
+    values["heater_power"] = max(values["heater_power"] - drawn, 0.0)
+    doubts["heater_power"] += NECK_DOUBT * drawn
 
     inputs = Inputs(
         shape=shape,
@@ -366,6 +373,21 @@ def resolve(
         "heater_available_w": ("heater_power", None),
         "strand_bears_n": ("buckles", parts.filament.stiffness),
     })  # fmt: skip
+
+
+def _drawn_by_necks(setup: Setup, catalogue: Catalogue) -> float:
+    """What the necks of further hotends in the same block draw out of its heater [W]: k A (T - T_cold) / L of each.
+
+    Fourier's law for a thin tube between a block at the set value and a cold end that is taken to be `COLD_END_C`.
+    """
+    drawn = 0.0
+    for number, other in others_in_front(setup):
+        if in_one_block(setup, number, catalogue):
+            given = resolve(other.model_copy(update={"toolheads": {}}), catalogue, solved=False).inputs
+            at = levels(given.shape, given.neck_wall, given.neck_length)
+            area = math.pi * (at.neck_outer**2 - (at.neck_outer - given.neck_wall) ** 2)
+            drawn += given.neck_conductivity * area / given.neck_length * (setup.printing.nozzle_c - COLD_END_C)
+    return drawn
 
 
 def _usual_neck(shape: HotendShape) -> Figure:

@@ -392,7 +392,7 @@ def mean_watts(solved: SolvedPath) -> tuple[float, float]:
 def _asked(given: PathInputs, amps: Amps, duty: Duty) -> float:
     """Of a supply by its loads, each with its share [W]."""
     bed = 0.0 if given.kind.mains else given.volts * duty.bed * amps.bed
-    return given.drawn(duty.motors) + given.heater_volts * duty.heater * amps.heater + bed
+    return given.drawn(duty.motors, duty.heater) + given.heater_volts * duty.heater * amps.heater + bed
 
 
 def bed_watts_wanted(setup: Setup, catalogue: Catalogue) -> float:

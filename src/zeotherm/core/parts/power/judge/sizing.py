@@ -184,7 +184,7 @@ def staged(answer: PowerAnswer) -> StagedWarmUp:
     """
     given, setup = answer.resolved.inputs, answer.setup
     gives = answer.gives
-    beside = given.others + given.heater_volts * answer.full.amps.heater
+    beside = given.others + given.further + given.heater_volts * answer.full.amps.heater
     bed = 0.0 if given.kind.mains or not given.heated else answer.asked - beside
     held = min(bed_watts_wanted(setup, answer.catalogue), bed)
     alone = max(given.others + bed, beside + held)

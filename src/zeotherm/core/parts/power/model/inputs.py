@@ -8,11 +8,12 @@ from typing import Any
 
 from zeotherm.core.catalogue.lookup import DoesNotFitError, take
 from zeotherm.core.catalogue.power import Motion, PowerPath, SupplyKind
+from zeotherm.core.catalogue.seats import in_one_block
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import doubt_of
 from zeotherm.core.machine.power import Contact, Wire
-from zeotherm.core.physics.electric import heater_resistance
+from zeotherm.core.physics.electric import heater_power, heater_resistance
 from zeotherm.core.physics.wiring import contact_per_kelvin
 
 CONTACTS = ("supply_terminal", "feed_terminal", "plug", "tabs", "heater_terminal", "heater_plug")  # along the current
@@ -100,6 +101,7 @@ class PathInputs:
     heater_work: float  # share of the time that it is on late in a print
     others: float  # W beside bed and hotend on the supply, motors in motion
     motors: float  # W of them that the motors in motion draw
+    further: float  # W of further hotends while they are on
     film: float
     rating: float  # W
     years: float
@@ -120,14 +122,16 @@ class PathInputs:
         """Whether there is a bed with a heater."""
         return math.isfinite(self.bed_ohms)
 
-    def drawn(self, motion: float) -> float:
-        """Watts beside bed and hotend; motion: of the motors, over that of a print [-]."""
-        return self.others - (1.0 - motion) * min(self.motors, self.others)
+    def drawn(self, motion: float, heater: float) -> float:
+        """Watts beside bed and the hotend in front; motion: of the motors, over that of a print; heater: share of the
+        time that the hotend in front is on, which further ones are taken to be, too: those that stand by are on for
+        less [-]."""
+        return self.others - (1.0 - motion) * min(self.motors, self.others) + heater * self.further
 
     @property
     def board_amps(self) -> float:
-        """Into the board beside bed and hotend [A]."""
-        return self.others / max(self.heater_volts, 1.0)
+        """Into the board beside bed and the hotend in front, with all further ones on [A]."""
+        return (self.others + self.further) / max(self.heater_volts, 1.0)
 
     @property
     def hotend(self) -> float:
@@ -137,7 +141,7 @@ class PathInputs:
     @property
     def beside(self) -> float:
         """Watts on the supply beside the bed, late in a print."""
-        return self.others + self.heater_work * self.hotend
+        return self.others + self.heater_work * (self.hotend + self.further)
 
 
 @dataclass(frozen=True, slots=True)
@@ -193,7 +197,7 @@ def resolve_path(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float
         switch=_switch(setup, catalogue, path, doubts), volts=volts,
         bed_ohms=ohms, bed_per_k=kind.ohms_per_k.value, bed_rated_v=shape.heater.rated_v,
         heater_volts=power.out_v, heater_ohms=hotend, heater_rated_v=setup.hotend.heater_rated_v,
-        heater_work=HOTEND_WORK, others=others, motors=power.motors_w, film=1.0,
+        heater_work=HOTEND_WORK, others=others, motors=power.motors_w, further=further_w(setup, catalogue), film=1.0,
         rating=power.supply_w, years=power.years, mains=power.mains_v, outlet=power.outlet_a,
         strip=power.strip_w + heaters_w(setup),
         fuse=power.fuse_a, output=power.output_a, output_load=power.output_fans_w / max(power.out_v, 1.0),
@@ -263,6 +267,16 @@ def _switch(setup: Setup, catalogue: Catalogue, path: PowerPath, doubts: dict[st
         MILLI * kind.milliohm.value, kind.per_k.value, kind.drop_v.value, kind.own_w, kind.cooled_w_k.value,
         kind.heat_j_k, kind.rated_a.value, kind.service_c.value,
     )  # fmt: skip
+
+
+def further_w(setup: Setup, catalogue: Catalogue) -> float:
+    """What the heaters of further hotends draw while they are on [W]; those in one block with the one in front have
+    none. Raises DoesNotFitError."""
+    heated = [
+        one.hotend for number, one in setup.toolheads.items()
+        if one.printing.idle_c > 0.0 and not in_one_block(setup, number, catalogue)
+    ]  # fmt: skip
+    return sum(heater_power(one.heater_power_w, one.heater_rated_v, setup.power.out_v) for one in heated)
 
 
 def heaters_w(setup: Setup) -> float:

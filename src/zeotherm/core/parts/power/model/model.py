@@ -333,7 +333,7 @@ def amps_of(model: PathModel, solved: SolvedPath | None, duty: Duty, bed_c: floa
     switch = given.switch.ohms if solved is None else solved.switch_ohms
     sums = np.bincount(model.branch, warm * model.twice, 3) + model.good
     feed, to_bed, to_heater = float(sums[0]), float(sums[1]) + switch, float(sums[2])
-    held = given.drawn(duty.motors) / max(given.volts, 1.0) if shares else 0.0
+    held = given.drawn(duty.motors, duty.heater) / max(given.volts, 1.0) if shares else 0.0
     own, common = feed + to_bed + bed, feed if shares else 0.0
     hot = common + to_heater + given.heater_ohms
     volts = max(given.volts - given.switch.drop - held * feed, 0.0), max(given.heater_volts - held * common, 0.0)

@@ -1,0 +1,1 @@
+"""Further toolheads: hotends that stand by while the one in front prints."""

@@ -1,0 +1,1 @@
+"""Further toolheads on the screen."""
