@@ -102,6 +102,8 @@ def machine(job_file: Path, clock: str | None, as_json: bool) -> None:
     told = {"hotend": ("Hotend", verdict(answer, on))}
     for key, part in PARTS.items():
         words = words_of(part)
+        if not part.counts(setup, catalogue):
+            continue
         if not part.present(setup, catalogue):
             told[key] = (words.LABEL, words.nothing())
             continue

@@ -105,6 +105,10 @@ class Part(Generic[A]):
     shelf: Mapping[str, JsonValue] = field(default_factory=dict)  # limits, levers: a merge patch over the catalogue
     absent_by: tuple[str, ...] | None = None  # paths; any that is known tells that a machine has none; (): all have one
 
+    def counts(self, setup: Setup, catalogue: Catalogue) -> bool:
+        """Whether it is spoken of with a machine: an extra only where there is one. Raises DoesNotFitError."""
+        return self.absent_by is not None or self.present(setup, catalogue)
+
     def may_be(self, job: Job, catalogue: Catalogue) -> bool:
         """Whether a job's machine has one, or nobody entered that it has none; without `absent_by` it is an extra, and
         only there where it is entered. Raises DoesNotFitError."""

@@ -91,11 +91,11 @@ class WholeTeller(HoursTeller):
             return None
         made_of = (found, *(one.found for one in beside), *(one.trouble for one in beside))
         if len(made_of) != len(self._made_of) or not all(map(is_, made_of, self._made_of)):
-            number, catalogue = found.job.number, found.answer.catalogue
+            number, setup, catalogue = found.job.number, found.job.setup(), found.answer.catalogue
             seen = [
                 PartSeen(one.of, one.found if one.found and one.found.job.number == number else None, catalogue,
                          one.trouble)
-                for one in beside
+                for one in beside if one.of.counts(setup, catalogue)
             ]  # fmt: skip
             self._whole, self._made_of = WholeFound(found, tuple(seen)), made_of
         return self._whole

@@ -1,0 +1,239 @@
+"""Several toolheads: turning, what those that stand by do to the rest, and how they are judged."""
+
+from __future__ import annotations
+
+import random
+from dataclasses import replace
+
+import numpy as np
+import pytest
+from pydantic import ValidationError
+
+from tests.all_known import all_known
+from zeotherm.core.catalogue import shipped
+from zeotherm.core.catalogue.seats import in_one_block
+from zeotherm.core.guard.fitted import assumed_of
+from zeotherm.core.guard.heat import nozzle_cap
+from zeotherm.core.judgement.standing import not_told, standing
+from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, changed_paths, patched
+from zeotherm.core.machine.known import Known
+from zeotherm.core.machine.patches import patch_at, value_at
+from zeotherm.core.machine.quantity import Choice, declared
+from zeotherm.core.machine.toolheads import (
+    MOVES,
+    NUMBERS,
+    NoToolheadError,
+    belongs,
+    job_turned,
+    numbers_of,
+    setup_with,
+    turned,
+)
+from zeotherm.core.parts.hotend.judge.course import plan
+from zeotherm.core.parts.hotend.model.inputs import HotendAir, resolve
+from zeotherm.core.parts.hotend.model.model import build, solve
+from zeotherm.core.parts.hotend.model.readout import read
+from zeotherm.core.parts.power.judge.answer import first_power
+from zeotherm.core.parts.toolheads.judge import first_toolheads, sure_toolheads
+from zeotherm.core.parts.whole.run import simulate
+from zeotherm.core.parts.whole.standby import DOUBT, standby
+from zeotherm.shop.editing.edits import OWN_STATIONS
+
+CATALOGUE = shipped()
+CASED = {"surroundings": {"air_from": "case"}, "case": {"part": "side_vented", "vents_open_pct": 10.0},
+         "schedule": {"print_min": 90.0, "cool_min": 10.0}}  # fmt: skip
+LINED = {"hotend": {"template": "compact_lined", "break_part": "lined_steel"}}
+
+
+def twin(front: dict | None = None, **other) -> Setup:
+    """A cased machine with T0 in front and T1 beside it."""
+    return patched(setup_with(patched(Setup(), {**CASED, **(front or {})}), "T1"), {"toolheads": {"T1": other}})
+
+
+def drawn(rng: random.Random) -> Job:
+    """A job of a machine with two to four toolheads, of which something is tried, known and read."""
+    paths = [path for path in declared(Setup) if not path.startswith("schedule.")]
+    setup = Setup()
+    for number in rng.sample(NUMBERS[1:], rng.randint(1, 3)):
+        setup = setup_with(setup, number)
+
+    def change(path: str) -> dict:
+        item = declared(Setup)[path]
+        value = (rng.choice(list(CATALOGUE.shelf(item.shelf))) if isinstance(item, Choice)
+                 else rng.uniform(item.low, item.high))  # fmt: skip
+        further = belongs(path) and rng.random() < 0.5
+        return patch_at(f"toolheads.{rng.choice(list(setup.toolheads))}.{path}" if further else path, value)
+
+    found = setup
+    for path in rng.sample(paths, 12):
+        found = patched(found, change(path))
+    known = {path: Known(how="measured") for path in rng.sample(found.paths(), 8)}
+    one = Variant(label="One", change=change("fan.voltage_v"))
+    return Job(
+        found=found, trial=change(rng.choice(paths)), variants={"one": one},
+        known=known, tolerances=dict.fromkeys(rng.sample(found.paths(), 4), 1.0),
+        readings={"block": Reading(value=200.0), "bed": Reading(value=60.0)},
+    )  # fmt: skip
+
+
+def test_turning_there_and_back_changes_nothing():
+    rng = random.Random(4)
+    for _machine in range(60):
+        job = drawn(rng)
+        number = rng.choice(list(job.found.toolheads))
+        there = job_turned(job, number, OWN_STATIONS)
+        assert there.found.toolhead == number
+        assert numbers_of(there.found) == numbers_of(job.found)
+        assert there.setup().hotend.nozzle_mm == turned(job.setup(), number).hotend.nozzle_mm
+        assert job_turned(there, job.found.toolhead, OWN_STATIONS) == job
+        shared = [path for path in declared(Setup) if not belongs(path)]
+        assert [value_at(there.setup(), one) for one in shared] == [value_at(job.setup(), one) for one in shared]
+
+
+def test_what_was_told_and_read_goes_with_its_toolhead():
+    job = Job(found=twin(), known={"toolheads.T1.hotend.nozzle_mm": Known(), "bed.target_c": Known()},
+              tolerances={"hotend.nozzle_mm": 0.01}, readings={"bore": Reading(value=60.0)})  # fmt: skip
+    there = job_turned(job, "T1", OWN_STATIONS)
+    assert set(there.known) == {"hotend.nozzle_mm", "bed.target_c"}
+    assert set(there.tolerances) == {"toolheads.T0.hotend.nozzle_mm"}
+    assert set(there.readings) == {"T0.bore"}
+
+
+def test_a_supply_feeds_them_all():
+    there = turned(patched(twin(), {"hotend": {"supply_v": 11.7}}), "T1")
+    assert there.hotend.supply_v == 11.7
+    assert not belongs("hotend.supply_v")
+
+
+@pytest.mark.parametrize(("found", "said"), [
+    ({"toolhead": "T1", "toolheads": {"T1": {}}}, "T1 is in front already"),
+    ({"toolheads": {"T7": {}}}, "toolheads are T0 to T3"),
+    ({"toolheads": {"T1": {"bed": {}}}}, "bed"),
+])  # fmt: skip
+def test_toolheads_that_cannot_be_are_refused(found, said):
+    with pytest.raises(ValidationError, match=said):
+        Setup.model_validate(found)
+    with pytest.raises(ValidationError, match="known names"):
+        Job(known={"toolheads.T1.hotend.nozzle_mm": Known()})
+    with pytest.raises(NoToolheadError, match="there is no T3; the machine has T0, T1"):
+        turned(twin(), "T3")
+    with pytest.raises(NoToolheadError, match="there is a T1 already"):
+        setup_with(twin(), "T1")
+
+
+# what those that stand by do
+
+
+def test_one_that_is_off_is_not_there_for_the_heat():
+    alone = simulate(patched(Setup(), CASED), CATALOGUE)
+    off = simulate(twin(printing={"idle_c": 0.0}), CATALOGUE)
+    assert off.joules["standby"] == 0.0
+    assert np.abs(off.values - alone.values).max() == 0.0
+
+
+def test_heat_of_standing_by_goes_where_heat_of_as_many_watts_goes():
+    """The whole machine against the same with a lamp of as many watts in its air: the enclosure comes to the same."""
+    setup = twin(hotend={"beside": "own_carriage"}, printing={"idle_c": 220.0})
+    with_twin = simulate(setup, CATALOGUE)
+    assert with_twin.closure < 1e-4
+    late = with_twin.off - 1.0
+    watts = with_twin.printing.system.network.standby_watts(with_twin.bodies(late))
+    assert 6.0 < watts < 20.0
+    lamp = {"heats": {"lamp": {"label": "Lamp", "watts": watts, "from_h": 0.0, "to_h": 24.0, "into": "air"}}}
+    with_lamp = simulate(patched(patched(Setup(), CASED), lamp), CATALOGUE)
+    apart = with_twin.bodies(late) - with_lamp.bodies(late)
+    assert np.abs(apart).max() < 0.1
+    alone = simulate(patched(Setup(), CASED), CATALOGUE)
+    assert with_twin.bodies(late)[0] - alone.bodies(late)[0] > 1.0
+
+
+@pytest.mark.parametrize("air", [20.0, 60.0])
+def test_what_it_gives_is_linear_enough_about_the_air_it_is_solved_in(air):
+    setup = twin(LINED, printing={"idle_c": 180.0}, hotend={"beside": "own_carriage"})
+    given = replace(resolve(turned(setup, "T1"), CATALOGUE).inputs.in_air(HotendAir(air, air, air)), nozzle=180.0,
+                    sensor_offset=0.0, flow=0.0, part_fan=0.0)  # fmt: skip
+    model = build(given)
+    field = solve(model)
+    assert standby(setup, CATALOGUE).watts(air) == pytest.approx(read(model, field).watts.heater, rel=0.5 * DOUBT)
+
+
+def test_hotends_in_one_block_share_its_heater_and_its_temperature():
+    apart, shared = twin(), twin(hotend={"beside": "shared_block"})
+    assert in_one_block(shared, "T1", CATALOGUE)
+    assert not in_one_block(apart, "T1", CATALOGUE)
+    watts = [resolve(one, CATALOGUE).inputs.heater_power for one in (apart, shared)]
+    given = resolve(turned(shared, "T1").model_copy(update={"toolheads": {}}), CATALOGUE).inputs
+    bore = 0.5e-3 * given.shape.bore_d
+    area = np.pi * ((bore + given.neck_wall) ** 2 - bore**2)
+    drawn_off = given.neck_conductivity * area / given.neck_length * (205.0 - 45.0)
+    assert watts[0] - watts[1] == pytest.approx(drawn_off, rel=1e-6)
+    course = plan(patched(shared, {"schedule": {"print_min": 30.0}}), CATALOGUE)
+    told = first_toolheads(course.setup, CATALOGUE, {}, course)
+    assert told.each[0].held_c == shared.printing.nozzle_c
+
+
+def test_three_of_which_two_share_a_block():
+    shared = {"hotend": {"beside": "shared_block"}}
+    setup = patched(setup_with(twin(), "T2"), {"toolheads": {"T1": shared, "T2": shared}})
+    assert [in_one_block(setup, number, CATALOGUE) for number in ("T1", "T2")] == [False, False]
+    assert in_one_block(turned(setup, "T1"), "T2", CATALOGUE)
+    assert not in_one_block(turned(setup, "T1"), "T0", CATALOGUE)
+
+
+def test_every_heater_is_on_the_supply():
+    path = next(key for key, one in CATALOGUE.power_paths.items() if one.described and not one.mains)
+    one, two = (first_power(patched(setup, {"power": {"path": path}}), CATALOGUE)
+                for setup in (patched(Setup(), CASED), twin(hotend={"heater_power_w": 50.0})))  # fmt: skip
+    assert two.asked - one.asked == pytest.approx(50.0, rel=0.03)
+
+
+# how they are judged
+
+
+def test_each_is_judged_as_if_it_printed_and_while_it_stands_by():
+    """T1 in the air of the machine's hours against the same toolhead in front, settled in the same air."""
+    setup = twin(**LINED, printing={"nozzle_c": 235.0, "filament": "petg", "idle_c": 170.0})
+    course = plan(setup, CATALOGUE)
+    answer = sure_toolheads(first_toolheads(setup, CATALOGUE, {}, course))
+    one = answer.each[0]
+    assert one.stands_by is not None
+    assert one.prints.solved.air == course.answer(course.run.off - 1.0).solved.air
+    values = [each.solved.readout.values for each in (one.prints, one.stands_by)]
+    assert values[0]["block"] == pytest.approx(235.0, abs=1.0)
+    assert values[1]["block"] == pytest.approx(170.0, abs=1.0)
+    assert {margin.key for margin in answer.margins} >= {"T1.liner_end", "T1.feed", "T1.sink_base"}
+    assert all(margin.band is not None for margin in answer.margins if margin.room is not None)
+    told = [(answer.of(margin)[1], margin.key) for margin in answer.margins]
+    assert ("prints", "T1.feed") in told
+
+
+def test_nothing_of_a_toolhead_is_sound_by_what_nobody_told():
+    job = all_known(Job(found=twin()))
+    told = not_told(job, "toolheads", CATALOGUE)
+    assert {"T1.hotend_kind", "T1.standby", "T1.sink_fan"} <= set(told)
+    assert {"T1.standby", "T1.beside"} <= set(not_told(job, "hotend", CATALOGUE))
+    assert standing(job, "toolheads", CATALOGUE).open
+    assert not any(key.startswith("T2") for key in told)
+    assert not_told(all_known(Job()), "hotend", CATALOGUE) == {}
+
+
+def test_advice_goes_by_the_weakest_of_a_block():
+    hot = {"printing": {"filament": "abs", "nozzle_c": 250.0}}
+    assert nozzle_cap(twin(hot, **LINED, printing={"filament": "abs"}), CATALOGUE).part != "T1's PTFE liner"
+    shared = twin(hot, hotend={**LINED["hotend"], "beside": "shared_block"}, printing={"filament": "abs"})
+    assert nozzle_cap(shared, CATALOGUE).part == "T1's PTFE liner"
+    unsure = Job(found=twin(hot, **LINED, printing={"filament": "abs"}))
+    unsure = unsure.model_copy(update={"known": {path: Known() for path in unsure.found.paths()}})
+    asked = unsure.model_copy(update={"known": {k: v for k, v in unsure.known.items() if not k.endswith("beside")}})
+    assert assumed_of(unsure) == frozenset()
+    weakest = nozzle_cap(asked.found, CATALOGUE, assumed_of(asked))
+    assert weakest.part.startswith("T1's PTFE liner (not ruled out: T1: seat beside the other hotend")
+
+
+def test_every_path_that_moves_is_one_that_belongs():
+    setup = twin()
+    further = {path.split(".", 2)[2] for path in setup.paths() if path.startswith("toolheads.")}
+    assert further == {path for path in declared(Setup) if belongs(path)}
+    assert {path.partition(".")[0] for path in further} == {path.partition(".")[0] for path in MOVES}
+    other = patched(setup, {"toolheads": {"T1": {"hotend": {"nozzle_mm": 0.8}}}, "fan": {"voltage_v": 9.0}})
+    assert changed_paths(setup, other) == ("fan.voltage_v", "toolheads.T1.hotend.nozzle_mm")
