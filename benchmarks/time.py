@@ -11,14 +11,18 @@ import numpy as np
 from tests.boards import questions, warm_up
 from tests.verification.odes import Equation, by_general_solver, saturated
 
+from benchmarks.timing import interleaved
 from zeotherm.answers.board import CHEAPEST
 from zeotherm.answers.processes import BOARD, Processes, blocking, processes
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.choices.board import offered
 from zeotherm.core.machine.documents import patched
+from zeotherm.core.machine.toolheads import setup_with
+from zeotherm.core.parts.hotend.judge.ask import full_answer
 from zeotherm.core.parts.hotend.judge.course import plan
 from zeotherm.core.parts.hotend.model.readout import places
+from zeotherm.core.parts.toolheads.judge import first_toolheads, sure_toolheads
 from zeotherm.core.parts.whole.network import BODIES
 from zeotherm.core.parts.whole.run import simulate
 from zeotherm.core.solver.stepping import TimeStep, march, within_step
@@ -34,6 +38,7 @@ def run() -> Iterator[str]:
     yield from _against("from cold, 3 h, no sun", patched(setup, {"heats": None}), 3.0)
     yield from _against("from cold, 6 h, sun from noon", setup, 6.0)
     yield from _jobs()
+    yield from _twin(setup)
     yield from _scrub(setup)
     yield from _board(setup)
 
@@ -110,6 +115,20 @@ def _jobs() -> Iterator[str]:
             f"{job.machine}: whole job of {found.end / 3600:.1f} h, {len(found.marks)} steps, "
             f"{median(spent):.2f} s; closure {found.closure:.0e}"
         )
+
+
+def _twin(setup) -> Iterator[str]:
+    """A machine's hours and its worst moment in full, with one hotend and with two that are judged both."""
+    two = setup_with(setup, "T1")
+
+    def judged(one) -> None:
+        course = plan(one, shipped())
+        full_answer(course.answer(course.worst_time), course=course, time=course.worst_time)
+        if one.toolheads:
+            sure_toolheads(first_toolheads(one, shipped(), {}, course))
+
+    alone, twin = interleaved(3, lambda: judged(setup), lambda: judged(two))
+    yield f"two hotends, hours and both judged: {twin:.2f} s; {twin / alone:.2f} times one ({alone:.2f} s)"
 
 
 def _scrub(setup) -> Iterator[str]:
