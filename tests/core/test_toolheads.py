@@ -1,9 +1,11 @@
-"""Several toolheads: turning, what those that stand by do to the rest, and how they are judged."""
+"""Several toolheads: turning, what those that stand by do to the rest, and how they are judged.
+
+How true their heat is: tests/verification/test_toolheads.py.
+"""
 
 from __future__ import annotations
 
 import random
-from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -30,13 +32,10 @@ from zeotherm.core.machine.toolheads import (
     turned,
 )
 from zeotherm.core.parts.hotend.judge.course import plan
-from zeotherm.core.parts.hotend.model.inputs import HotendAir, resolve
-from zeotherm.core.parts.hotend.model.model import build, solve
-from zeotherm.core.parts.hotend.model.readout import read
+from zeotherm.core.parts.hotend.model.inputs import resolve
 from zeotherm.core.parts.power.judge.answer import first_power
 from zeotherm.core.parts.toolheads.judge import first_toolheads, sure_toolheads
 from zeotherm.core.parts.whole.run import simulate
-from zeotherm.core.parts.whole.standby import DOUBT, standby
 from zeotherm.shop.editing.edits import OWN_STATIONS
 
 CATALOGUE = shipped()
@@ -131,42 +130,12 @@ def test_one_that_is_off_is_not_there_for_the_heat():
     assert np.abs(off.values - alone.values).max() == 0.0
 
 
-def test_heat_of_standing_by_goes_where_heat_of_as_many_watts_goes():
-    """The whole machine against the same with a lamp of as many watts in its air: the enclosure comes to the same."""
-    setup = twin(hotend={"beside": "own_carriage"}, printing={"idle_c": 220.0})
-    with_twin = simulate(setup, CATALOGUE)
-    assert with_twin.closure < 1e-4
-    late = with_twin.off - 1.0
-    watts = with_twin.printing.system.network.standby_watts(with_twin.bodies(late))
-    assert 6.0 < watts < 20.0
-    lamp = {"heats": {"lamp": {"label": "Lamp", "watts": watts, "from_h": 0.0, "to_h": 24.0, "into": "air"}}}
-    with_lamp = simulate(patched(patched(Setup(), CASED), lamp), CATALOGUE)
-    apart = with_twin.bodies(late) - with_lamp.bodies(late)
-    assert np.abs(apart).max() < 0.1
-    alone = simulate(patched(Setup(), CASED), CATALOGUE)
-    assert with_twin.bodies(late)[0] - alone.bodies(late)[0] > 1.0
-
-
-@pytest.mark.parametrize("air", [20.0, 60.0])
-def test_what_it_gives_is_linear_enough_about_the_air_it_is_solved_in(air):
-    setup = twin(LINED, printing={"idle_c": 180.0}, hotend={"beside": "own_carriage"})
-    given = replace(resolve(turned(setup, "T1"), CATALOGUE).inputs.in_air(HotendAir(air, air, air)), nozzle=180.0,
-                    sensor_offset=0.0, flow=0.0, part_fan=0.0)  # fmt: skip
-    model = build(given)
-    field = solve(model)
-    assert standby(setup, CATALOGUE).watts(air) == pytest.approx(read(model, field).watts.heater, rel=0.5 * DOUBT)
-
-
 def test_hotends_in_one_block_share_its_heater_and_its_temperature():
     apart, shared = twin(), twin(hotend={"beside": "shared_block"})
     assert in_one_block(shared, "T1", CATALOGUE)
     assert not in_one_block(apart, "T1", CATALOGUE)
     watts = [resolve(one, CATALOGUE).inputs.heater_power for one in (apart, shared)]
-    given = resolve(turned(shared, "T1").model_copy(update={"toolheads": {}}), CATALOGUE).inputs
-    bore = 0.5e-3 * given.shape.bore_d
-    area = np.pi * ((bore + given.neck_wall) ** 2 - bore**2)
-    drawn_off = given.neck_conductivity * area / given.neck_length * (205.0 - 45.0)
-    assert watts[0] - watts[1] == pytest.approx(drawn_off, rel=1e-6)
+    assert 1.0 < watts[0] - watts[1] < 5.0
     course = plan(patched(shared, {"schedule": {"print_min": 30.0}}), CATALOGUE)
     told = first_toolheads(course.setup, CATALOGUE, {}, course)
     assert told.each[0].held_c == shared.printing.nozzle_c

@@ -23,7 +23,7 @@ from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, 
 from zeotherm.core.machine.toolheads import COLLECTION, FIRST, NUMBERS, Number, Toolhead, belongs, plain
 from zeotherm.core.machine.wiring import Wiring
 
-VERSION = "1.15"
+VERSION = "1.16"
 
 
 class Setup(Document):

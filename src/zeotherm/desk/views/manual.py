@@ -24,7 +24,7 @@ from zeotherm.wording.language import _
 NAME = Qt.ItemDataRole.UserRole
 OF_VIEWS = {  # the page of each view, and of each part in Explain
     "intake": "intake", "measure": "measuring", "machine": "machine", "hotend": "reading",
-    "bed": "bed", "case": "case", "power": "power",
+    "bed": "bed", "case": "case", "power": "power", "toolheads": "toolheads",
     "choose": "choosing", "do": "doing", "jobs": "jobs", "report": "readings", "emergency": "trouble",
 }  # fmt: skip
 
