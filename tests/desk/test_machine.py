@@ -14,6 +14,7 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.known import how_known
 from zeotherm.core.solver.plate import NotSettledError
 from zeotherm.desk.parts.whole.shown import whole_margins
+from zeotherm.desk.views.own_part import OwnPart
 from zeotherm.shop.editing.edits import with_value
 from zeotherm.wording.machine import lacking
 from zeotherm.wording.verdict import Verdict, with_lacking
@@ -355,3 +356,31 @@ def test_what_is_no_photograph_or_too_large_is_said_and_nothing_is_lost(qtbot, w
     window.bench.photograph("supply", broken)
     qtbot.waitUntil(lambda: machine.card.photo.picture.text() == "no preview", timeout=30_000)
     assert window.bench.job.photos["supply"].size == 17  # kept all the same
+
+
+def test_a_part_that_is_on_no_shelf_is_made_on_its_card(qtbot, window, monkeypatch):
+    opened: list[OwnPart] = []
+    monkeypatch.setattr(OwnPart, "exec", lambda dialog: opened.append(dialog))
+    machine, before = window.explain.machine, window.bench.job
+    machine.open_card("heatsink_fan")
+    drop = machine.card.levers.line("fan.part").drop
+    last = drop.count() - 1
+    assert drop.itemText(last) == "Not on the shelf: make one"
+    drop.setCurrentIndex(last)
+    drop.activated.emit(last)
+    assert drop.currentData() == before.setup().fan.part
+    dialog = opened[0]
+    dialog.name.setText("Loud 50")
+    for at, text, said in (("size_mm", "wide", "'wide' is no number"), ("size_mm", "500", "500 is outside")):
+        dialog.fields[at].setText(text)
+        dialog.fields[at].setModified(True)
+        dialog.make()
+        assert said in dialog.wrong.text()
+        assert window.bench.job == before
+    dialog.fields["size_mm"].setText("50")
+    dialog.fields["size_mm"].setModified(True)
+    dialog.make()
+    assert window.bench.job.setup().fan.part == "own_loud_50"
+    assert window.bench.catalogue.fans["own_loud_50"].size_mm == 50.0
+    window.bench.undo()
+    assert window.bench.job == before

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 from pydantic import ValidationError
 
 from zeotherm.core.catalogue import shipped
+from zeotherm.core.catalogue.own import told_of
 from zeotherm.core.machine.documents import Job
 from zeotherm.shop.editing import edits
+from zeotherm.shop.files import job_files
 
 
 def test_a_value_back_at_what_was_found_leaves_no_trial():
@@ -202,3 +206,42 @@ def test_nothing_is_measured_with_what_does_not_measure_it(path, instrument):
 def test_an_instrument_without_doubt_is_refused():
     with pytest.raises(ValidationError, match="an instrument has a doubt"):
         shipped().with_own({"instruments": {"mine": {"label": "Mine", "unit": "V", "doubt": 0.0, "share": 0.0}}})
+
+
+# parts that are on no shelf
+
+
+def test_a_part_is_made_like_another_and_fitted():
+    job = edits.with_own_part(Job(), "fan.part", "axial_40_24v", "Loud  50", {"flow_m3_h": 21.0, "service_c": 80.0})
+    made, like = shipped().with_own(job.catalogue).fans[job.found.fan.part], shipped().fans["axial_40_24v"]
+    assert made.label == "Loud 50"
+    assert made.flow_m3_h == pytest.approx([1.5 * flow for flow in like.flow_m3_h])
+    assert made.pressure_pa == like.pressure_pa
+    assert (made.service_c.value, made.service_c.tolerance) == (80.0, like.service_c.tolerance)
+    assert set(job.known) == {"fan.part"}
+    assert job_files.loads(job_files.dumps(job)) == job
+    again = edits.with_own_part(job, "fan.part", job.found.fan.part, "Louder", {"flow_m3_h": 30.0})
+    assert again.trial == {"fan": {"part": "own_louder"}}
+
+
+@pytest.mark.parametrize(("path", "like", "name", "told", "said"), [
+    ("fan.part", "nothing", "A", {}, "Nothing is called 'nothing' among the fans."),
+    ("fan.part", "axial_40_24v", " ", {}, "Give the fan a name."),
+    ("fan.part", "axial_40_24v", "A" * 61, {}, "at most 60 letters"),
+    ("fan.part", "axial_40_24v", "40 MM axial, 24 V", {}, "There is a '40 MM axial, 24 V' already."),
+    ("fan.part", "axial_40_24v", "A", {"size_mm": 400.0}, "Frame goes from 15 to 120 mm; 400 is outside."),
+    ("fan.part", "axial_40_24v", "A", {"amps": 1.0}, "A fan has no 'amps'; it has size_mm"),
+    ("fan.voltage_v", "axial_40_24v", "A", {}, "No part is fitted at 'fan.voltage_v'."),
+    ("printing.filament", "petg", "A", {"print_low_c": 245.0}, "240 °C is not between 245 and"),
+])  # fmt: skip
+def test_a_part_that_cannot_be_is_refused(path, like, name, told, said):
+    with pytest.raises(edits.RefusedError, match=re.escape(said)):
+        edits.with_own_part(Job(), path, like, name, told)
+
+
+def test_every_shipped_part_lies_within_what_its_kind_may_have():
+    for shelf, kind in shipped().own_figures.items():
+        for key, entry in shipped().shelf(shelf).items():
+            for figure in kind.figures:
+                value = told_of(entry, figure)
+                assert value is None or figure.low <= value <= figure.high, (shelf, key, figure.at)

@@ -343,6 +343,39 @@ def set_value(job_file: Path, words: tuple[str, ...]) -> None:
     click.echo(text)
 
 
+@main.command("make-part")
+@JOB
+@click.argument("path")
+@click.argument("like")
+@click.argument("name")
+@click.argument("figures", nargs=-1)
+def make_part(job_file: Path, path: str, like: str, name: str, figures: tuple[str, ...]) -> None:
+    """Make a part that is on no shelf, and fit it: make-part JOB.json fan.part axial_40_24v "Loud 50" size_mm=50
+
+    LIKE is the part it is most like, by its key; FIGURES are what is read off it. A wrong one lists all there are.
+    """
+    from zeotherm.shop.editing.edits import RefusedError, with_own_part
+    from zeotherm.shop.errors import ShopError
+    from zeotherm.shop.files import job_files
+    from zeotherm.wording.units import NotANumberError, read_number
+
+    job, told = job_of(job_file), {}
+    for figure in figures:
+        at, equals, value = figure.partition("=")
+        try:
+            told[at] = read_number(value) if equals else math.nan
+        except NotANumberError as wrong:
+            raise click.UsageError(f"{at}: {wrong}") from None
+        if not equals:
+            raise click.UsageError(f"'{figure}' is no figure. Type it as size_mm=50.")
+    try:
+        changed = with_own_part(job, path, like, name, told, catalogue_of(job))
+        job_files.write_text(job_file, job_files.dumps(changed))
+    except (RefusedError, ShopError) as wrong:
+        raise ToldError(str(wrong)) from None
+    click.echo(f"{name}: made like {like}, and fitted.")
+
+
 def _answered(path: Path, clock: str | None) -> tuple[Subject, Course, Answer, float, Standing]:
     """The job, its run, one moment of it in full, and what the verdict stands on."""
     from zeotherm.answers.hotend import decides, worst

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 import tempfile
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import Future
 from pathlib import Path
 from typing import NamedTuple, TypeVar
@@ -235,6 +235,11 @@ class Bench(QObject):
             minute = (found.time if self._wish is None else moment_of(found.course, self._wish)) / 60.0
         label = self.catalogue.faults[key].label
         return self.edit(lambda job: edits.with_fault(job, key, minute), label)
+
+    def make_part(self, path: str, like: str, name: str, told: Mapping[str, float]) -> None:
+        """Make a part that is on no shelf, and fit it. Raises RefusedError."""
+        job = edits.with_own_part(self._job, path, like, name, told, self.catalogue)
+        self.edit(lambda _job: job, declaration(path).label)
 
     def set_found(self, path: str | None = None) -> None:
         """Take the trial back, or one path of it."""

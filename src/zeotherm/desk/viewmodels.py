@@ -94,6 +94,7 @@ class LeverRow:
     how: How | None = None  # how what was found is known; None: not told in this list
     about: str = ""  # the instrument it was measured with, the run it was fitted to
     instruments: tuple[tuple[str, str], ...] = ()  # that measure such a value: key and label
+    makes: bool = False  # whether one that is not on the shelf can be made
 
     @property
     def is_choice(self) -> bool:
@@ -348,7 +349,13 @@ def machine_rows(job: Job, catalogue: Catalogue, paths: Iterable[str] | None = N
         row = _lever(path, lever, setup, job.found, catalogue, None, 0.0, None)
         about = job.known[path].about if path in job.known else ""
         rows.append(
-            replace(row, how=how_known(job.known, path), about=about, instruments=_instruments(item, catalogue))
+            replace(
+                row,
+                how=how_known(job.known, path),
+                about=about,
+                instruments=_instruments(item, catalogue),
+                makes=isinstance(item, Choice) and item.shelf in catalogue.own_figures,
+            )
         )
     return tuple(rows)
 

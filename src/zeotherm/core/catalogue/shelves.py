@@ -37,6 +37,7 @@ from zeotherm.core.catalogue.knowledge import (
     Sound,
 )
 from zeotherm.core.catalogue.measuring import Channel, Condition, FigureKind, Kind, Protocol
+from zeotherm.core.catalogue.own import OwnKind
 from zeotherm.core.catalogue.power import (
     ConductorSize,
     ContactKind,
@@ -118,6 +119,16 @@ class Filament(Entry):
     hottest_c: Figure | None = None  # that it stands in the block for some minutes
     release_c: Figure | None = None  # where a plug of it slides along a warm wall
     stiffness_mpa: Positive | None = None  # of the cold strand, in bending
+
+    @model_validator(mode="after")
+    def _low_ends_lie_below(self) -> Filament:
+        low, high = self.usual_range
+        if not low <= self.nozzle_c.value <= high:
+            usual = f"{self.nozzle_c.value:g} °C"
+            raise ValueError(f"its usual nozzle temperature {usual} is not between {low:g} and {high:g} °C")
+        if self.air_low_c.value > self.air_high_c.value:
+            raise ValueError("air_low_c lies above air_high_c")
+        return self
 
     @property
     def usual_range(self) -> tuple[float, float]:
@@ -530,6 +541,7 @@ class Catalogue(Entry):
     air_sources: dict[str, AirSource]
     fan_rules: dict[str, FanRule]
     seats: dict[str, Seat]
+    own_figures: dict[str, OwnKind]
     hotends: dict[str, HotendShape]
     assumptions: dict[str, Assumption]
     levers: dict[str, Lever]

@@ -18,6 +18,7 @@ from zeotherm.core.machine.documents import Job
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.style import theme
 from zeotherm.desk.viewmodels import machine_rows, timed_lines
+from zeotherm.desk.views.own_part import OwnPart
 from zeotherm.desk.widgets.labels import Plain
 from zeotherm.desk.widgets.levers import Levers
 from zeotherm.wording.language import _
@@ -68,6 +69,7 @@ class MachineDialog(QDialog):
         self.levers.reset.connect(bench.set_found)
         self.levers.known.connect(bench.set_known)
         self.levers.measured.connect(bench.set_measured)
+        self.levers.make.connect(lambda path: OwnPart(bench, path, self.window()).exec())
         bench.job_changed.connect(self.show_job)
         self.resize(560, 680)
         self.refresh()

@@ -42,6 +42,7 @@ from zeotherm.wording.numbers import DECIMALS, with_unit
 ROW = 38
 COMPACT_ROW = 35
 TRIANGLE = 20  # px that a drop field's mark takes
+MAKE = "make one"  # the last line of a list, in place of a key
 FIRST = 3  # place of the first lever in the layout, below head, refusal and advice
 
 
@@ -186,6 +187,7 @@ class LeverLine(QWidget):
     set_to = pyqtSignal(str, object, bool)  # path, value, still dragging
     known = pyqtSignal(str, str)  # path, and how it is known from now on
     measured = pyqtSignal(str, str)  # path, and the instrument it was measured with
+    make = pyqtSignal(str)  # path of a part that is on no shelf
     typed = pyqtSignal(object, str)  # this line, text
 
     def __init__(self, row: LeverRow, parent: QWidget | None = None) -> None:
@@ -221,7 +223,7 @@ class LeverLine(QWidget):
         self.slider.setVisible(not row.is_choice)
         self.drop.setVisible(row.is_choice)
         self.slider.moved.connect(lambda value, dragging: self.set_to.emit(self.row.path, value, dragging))
-        self.drop.activated.connect(lambda index: self.set_to.emit(self.row.path, self.drop.itemData(index), False))
+        self.drop.activated.connect(self._choose)
         self.field.editingFinished.connect(self._finish)
         self.show_row(row)
 
@@ -295,12 +297,22 @@ class LeverLine(QWidget):
         self.drop.setAccessibleName(row.label)
         self.drop.setFont(theme.font(13, 600))
         have = [self.drop.itemData(index) for index in range(self.drop.count())]
-        if have != [key for key, _label in row.options]:
+        options = (*row.options, (MAKE, _("Not on the shelf: make one"))) if row.makes else row.options
+        if have != [key for key, _label in options]:
             self.drop.clear()
-            for key, label in row.options:
+            for key, label in options:
                 self.drop.addItem(label, key)
         self.drop.setCurrentIndex(self.drop.findData(row.value))
         self.drop.setToolTip(self.drop.currentText())
+
+    def _choose(self, index: int) -> None:
+        """What was chosen from the list; its last line makes what is not on it."""
+        key = self.drop.itemData(index)
+        if key != MAKE:
+            self.set_to.emit(self.row.path, key, False)
+            return
+        self.drop.setCurrentIndex(self.drop.findData(self.row.value))
+        self.make.emit(self.row.path)
 
     def _text(self, value: float | str) -> str:
         if isinstance(value, str):
@@ -338,6 +350,7 @@ class Levers(QWidget):
     reset = pyqtSignal(str)
     known = pyqtSignal(str, str)  # path, and how it is known from now on
     measured = pyqtSignal(str, str)  # path, and the instrument it was measured with
+    make = pyqtSignal(str)  # path of a part that is on no shelf
 
     def __init__(
         self, understood: Callable[[LeverRow, str], float | str], head: str = "", parent: QWidget | None = None
@@ -397,6 +410,7 @@ class Levers(QWidget):
         line.typed.connect(self._typed)
         line.known.connect(self.known)
         line.measured.connect(self.measured)
+        line.make.connect(self.make)
         line.set_compact(self._compact)
         self._lines[row.path] = line
         return line

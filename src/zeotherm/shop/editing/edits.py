@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import itertools
 import json
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -12,6 +12,7 @@ from pydantic import ValidationError
 
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
+from zeotherm.core.catalogue.own import NoSuchPartError, made_like
 from zeotherm.core.catalogue.stations import OF_A_HOTEND
 from zeotherm.core.causes.ohms import cold_ohms, told_by
 from zeotherm.core.choices.board import offered
@@ -38,7 +39,7 @@ from zeotherm.wording.entry import (
     fault_at,
     understand,
 )
-from zeotherm.wording.language import _
+from zeotherm.wording.language import _, begun_large
 from zeotherm.wording.toolhead_lines import ToolheadChange
 
 OWN_STATIONS = frozenset(OF_A_HOTEND)  # that go with a toolhead
@@ -317,6 +318,30 @@ def said(job: Job, line: str, clock_h: float | None = None, catalogue: Catalogue
         if one not in facts:
             job = with_value(job, one.path, one.value)
     return job
+
+
+# parts of its own
+
+
+def with_own_part(
+    job: Job, path: str, like: str, name: str, told: Mapping[str, float], catalogue: Catalogue | None = None
+) -> Job:
+    """The job with a part that is on no shelf, made like one that is, fitted at a path: entered where nobody knew what
+    is there, else on trial. Raises RefusedError."""
+    item = declaration(path) if job.found.has(path) else None
+    if item is None or isinstance(item, Quantity):
+        raise RefusedError(_("No part is fitted at '{path}'.").format(path=path))
+    try:
+        key, entry = made_like(catalogue or _catalogue(job), item.shelf, like, name, told)
+        own = merged(job.catalogue, {item.shelf: {key: entry}})
+        shipped().with_own(own)
+    except NoSuchPartError as wrong:
+        raise RefusedError(_("{why}.").format(why=begun_large(str(wrong)))) from None
+    except ValidationError as wrong:
+        why = str(wrong.errors(include_url=False)[0]["msg"]).removeprefix("Value error, ")
+        raise RefusedError(_("{why}.").format(why=begun_large(why))) from None
+    job = job.model_copy(update={"catalogue": own})
+    return with_value(job, path, key) if path in job.known else with_fact(job, path, key)
 
 
 # toolheads

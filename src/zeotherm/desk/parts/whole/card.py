@@ -10,6 +10,7 @@ from zeotherm.desk.bench import Bench
 from zeotherm.desk.parts.whole.photo import LabelPhoto
 from zeotherm.desk.parts.whole.shown import MachineCard
 from zeotherm.desk.style import theme
+from zeotherm.desk.views.own_part import OwnPart
 from zeotherm.desk.widgets.known import KnownMark
 from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.levers import Levers
@@ -46,6 +47,7 @@ class PartCard(QWidget):
         self.levers.reset.connect(bench.set_found)
         self.levers.known.connect(bench.set_known)
         self.levers.measured.connect(bench.set_measured)
+        self.levers.make.connect(lambda path: OwnPart(bench, path, self.window()).exec())
         self.hide()
 
     def _lay_out(self) -> None:
