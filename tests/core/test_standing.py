@@ -3,6 +3,7 @@
 import itertools
 import math
 
+import numpy as np
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -12,9 +13,10 @@ from zeotherm.answers.hotend import hours
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.knowledge import Fact
+from zeotherm.core.causes.next_check import facts_to_find
 from zeotherm.core.judgement.bands import Band
 from zeotherm.core.judgement.deciding import deciding_of, may_be
-from zeotherm.core.judgement.margins import State
+from zeotherm.core.judgement.margins import State, probability_positive
 from zeotherm.core.judgement.standing import (
     ALL_KNOWN,
     Deciding,
@@ -24,6 +26,7 @@ from zeotherm.core.judgement.standing import (
     not_told,
     standing,
 )
+from zeotherm.core.judgement.telling import bits_told, entropy
 from zeotherm.core.machine.documents import Job, Setup, changed_paths, declaration, patched
 from zeotherm.core.machine.known import Known, how_known, told_by_older
 from zeotherm.core.machine.patches import sets
@@ -250,3 +253,21 @@ def test_what_decides_of_a_part_is_told_of_the_limit_that_its_verdict_speaks_of(
     told = verdict_on(words_of(part), answer, on)
     assert told.state is State.UNKNOWN
     assert told.headline.startswith(("Too close to call", "As far as known"))
+
+
+def test_what_a_fact_tells_is_what_drawing_it_many_times_tells():
+    """Against 40 000 draws of two facts: the entropy that is left once one of them is known."""
+    deciding = Deciding("sink_base", (Doubtful("a", 4.0, 4.0), Doubtful("b", 1.0, 2.0)), Band(2.0, 2.0))
+    room, rng = 2.5, np.random.default_rng(5)
+    told = bits_told(room, deciding)
+    for one in deciding.facts:
+        left = deciding.without((one.key,))
+        z = rng.standard_normal(40_000)
+        rooms = room + np.where(z > 0.0, one.up, one.down) * z / 1.96
+        after = np.mean([entropy(probability_positive(float(each), left)) for each in rooms])
+        now = entropy(probability_positive(room, deciding.now))
+        assert told[one.key] == pytest.approx(now - after, abs=0.01)
+    assert told["a"] > 4.0 * told["b"] > 0.0
+    sure = bits_told(60.0, deciding)
+    assert max(sure.values()) < 1e-6
+    assert facts_to_find(60.0, deciding, CATALOGUE) == facts_to_find(None, deciding, CATALOGUE) == ()

@@ -4,6 +4,7 @@ import pytest
 from PyQt6.QtCore import Qt
 
 from tests.window import settle
+from zeotherm.core.causes.next_check import facts_to_find
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
 from zeotherm.desk.viewmodels import ladder, ladder_of_set
@@ -115,15 +116,27 @@ def test_a_path_that_no_machine_has_is_refused_in_words(fresh):
         edits.with_known(fresh.bench.job, ("fan.colour",))
 
 
-def test_intake_offers_the_facts_that_decide_beside_its_checks(fresh, qtbot):
+def test_facts_and_checks_compete_in_intake_by_what_they_tell_for_their_minutes(fresh, qtbot):
     fresh.show_intake()
-    shown = fresh.intake.facts
-    qtbot.waitUntil(lambda: shown.view is not None and bool(shown.view.rows), timeout=30_000)
-    assert [row.key for row in shown.view.rows] == [one.key for one in fresh.bench.found.deciding.first]
-    assert shown.isVisible()
-    qtbot.waitUntil(lambda: fresh.intake.diagnosis is not None, timeout=60_000)
-    chips = [one for group in intake(fresh.intake.diagnosis).groups for one in group.chips]
+    page = fresh.intake
+    qtbot.waitUntil(lambda: page.diagnosis is not None and not page.asked.busy, timeout=120_000)
+    found, diagnosis = fresh.bench.found, page.diagnosis
+    worst = found.judged.worst
+    facts = facts_to_find(worst.room, found.standing.of(worst.key), diagnosis.catalogue)
+    assert facts
+    assert all(one.key in [each.key for each in found.deciding.facts] for one in facts)
+    view = intake(diagnosis, facts=facts)
+    shown = [view.check.key, *(row.key for row in view.then)]
+    worth = {one.key: one.worth for one in diagnosis.plan.checks} | {f"fact:{one.key}": one.worth for one in facts}
+    ranked = sorted(worth, key=lambda key: -worth[key])
+    first = next(key for key in ranked if key.startswith("fact:"))
+    assert shown == (ranked[: len(shown)] if first in ranked[: len(shown)] else [*ranked[: len(shown) - 1], first])
+    page.card.picked.emit(first)
+    assert page.card.name.text().startswith("Find out: ")
+    assert page.card.enter.isVisible()
+    assert not page.card.skip.isVisible()
+    chips = [one for group in view.groups for one in group.chips]
     assert not [one.label for one in chips if one.key.startswith(MACHINE) and one.told]  # nobody has entered them
-    shown.activated.emit(shown.view.rows[0].key)
+    page.card.enter.click()
     assert fresh.shown == "explain"
     assert fresh.explain.machine.card.isVisible()

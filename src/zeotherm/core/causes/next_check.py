@@ -15,6 +15,8 @@ from zeotherm.core.causes.ranking import MODEL_DOUBT, TEMPER, Facts, Table
 from zeotherm.core.causes.worlds import AS_FOUND, has
 from zeotherm.core.guard.fitted import ALL_ENTERED, Assumed
 from zeotherm.core.guard.heat import target
+from zeotherm.core.judgement.standing import Deciding
+from zeotherm.core.judgement.telling import bits_told
 from zeotherm.core.machine.documents import Setup
 
 Array = npt.NDArray[np.float64]
@@ -96,6 +98,20 @@ def plan(
     telling = bool(checks) or any(one.bits >= LEAST_BITS for one in questions)
     why = "decided" if sure or decided else "" if telling else "nothing_left"
     return Plan(tuple(checks), tuple(questions), why)
+
+
+def facts_to_find(room: float | None, deciding: Deciding | None, catalogue: Catalogue) -> tuple[Next, ...]:
+    """Facts of the machine that are worth finding out, by the same measure as checks: bits for each minute, with danger
+    counted as minutes. room: to the worst limit, as the machine is assumed."""
+    if room is None or deciding is None:
+        return ()
+    found = []
+    for key, bits in bits_told(room, deciding).items():
+        if bits >= LEAST_BITS:
+            about = catalogue.facts[key]
+            effort = SETTING_UP + about.minutes + DANGER * len(about.signs)
+            found.append(Next(key, bits, about.minutes, bits / effort, ()))
+    return tuple(sorted(found, key=lambda one: -one.worth))
 
 
 def usual_failure(table: Table, facts: Facts, logs: Array) -> float:

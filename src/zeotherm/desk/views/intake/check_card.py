@@ -199,6 +199,7 @@ class CheckCard(QWidget):
     read = pyqtSignal(str, float, object)  # station, value, 95 % half-width
     skipped = pyqtSignal(str)
     picked = pyqtSignal(str)  # one of the checks that follow
+    fact = pyqtSignal(str)  # of the machine that is to be entered
 
     def __init__(self, parent: QWidget | None = None) -> None:
         super().__init__(parent)
@@ -217,6 +218,7 @@ class CheckCard(QWidget):
         self.trouble = Plain()
         self.trouble.setWordWrap(True)
         self.skip = QPushButton(_("Leave it out"))
+        self.enter = QPushButton(_("Enter it on its card"))
         self.head, self.after, self.enough = Plain(_("Next best check")), Plain(_("Then")), Plain()
         self.enough.setWordWrap(True)
         self.mends = Plain()
@@ -227,6 +229,7 @@ class CheckCard(QWidget):
             answer.clicked.connect(lambda _on=False, answer=answer: self._answer(answer.key))
         self.field.returnPressed.connect(self._read)
         self.skip.clicked.connect(lambda: self.skipped.emit(self._check.key if self._check else ""))
+        self.enter.clicked.connect(lambda: self.fact.emit(self._check.fact if self._check else ""))
         self.then.activated.connect(self.picked)
         self.then.pressed.connect(lambda key, _place: self.picked.emit(key))
 
@@ -238,6 +241,7 @@ class CheckCard(QWidget):
             inner.addWidget(widget)
         row = QHBoxLayout()
         row.addWidget(self.field, 1)
+        row.addWidget(self.enter)
         row.addWidget(self.skip)
         inner.addLayout(row)
         inner.addWidget(self.trouble)
@@ -271,7 +275,13 @@ class CheckCard(QWidget):
         self.signs.show_signs(check.signs)
         self.cautions.setText(" ".join(check.cautions))
         self.cautions.setVisible(bool(check.cautions))
-        self.effect.setText(_("What each answer would do"))
+        self.enter.setVisible(bool(check.fact))
+        self.skip.setVisible(not check.fact)
+        self.effect.setText(
+            _("Then it is surer whether the machine's worst limit holds.")
+            if check.fact
+            else _("What each answer would do")
+        )
         for index, answer in enumerate(self.answers):
             answer.setVisible(index < len(check.answers))
             if index < len(check.answers):
@@ -311,6 +321,7 @@ class CheckCard(QWidget):
         self.trouble.setFont(theme.font(12, 600))
         self.trouble.setStyleSheet(f"color: {t.close};")
         self.skip.setFont(theme.font(13))
+        self.enter.setFont(theme.font(13))
         self.box.setStyleSheet(
             f"QFrame#check {{ background: {t.panel}; border: 2px solid {t.accent}; border-radius: 4px; }}"
         )

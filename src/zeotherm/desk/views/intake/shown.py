@@ -7,7 +7,6 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from zeotherm.answers.causes import Diagnosis
-from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.causes.next_check import Next
 from zeotherm.core.causes.ohms import cold_ohms
 from zeotherm.core.causes.ranking import Ranked
@@ -16,7 +15,7 @@ from zeotherm.core.machine.patches import Patch, patch_at, value_at
 from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.wording import causes as words
 from zeotherm.wording import numbers
-from zeotherm.wording.language import _
+from zeotherm.wording.language import _, begun, begun_large
 from zeotherm.wording.verdict import Verdict
 
 SHOWN_CAUSES, SHOWN_EVIDENCE, SHOWN_CHECKS = 6, 3, 5
@@ -99,6 +98,7 @@ class CheckView:
     dismantles: bool
     reads: str  # station, where the answer is a reading
     answers: tuple[AnswerRow, ...]
+    fact: str = ""  # of the machine, by key, where that is what is to be found out
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,11 +133,18 @@ class IntakeView:
     attached: Markup
 
 
-def intake(diagnosis: Diagnosis, wanted: str = "", busy: bool = False) -> IntakeView:
-    """The view of a diagnosis; wanted: the check that was picked; busy: whether worlds are still being run."""
+def intake(
+    diagnosis: Diagnosis, wanted: str = "", busy: bool = False, facts: tuple[Next, ...] = ()
+) -> IntakeView:  # fmt: skip
+    """The view of a diagnosis; wanted: the check that was picked; busy: whether worlds are still being run; facts: of
+    the machine that are worth finding out, which compete with the checks by what they tell for their minutes."""
     job, catalogue, ranking, plan = diagnosis.job, diagnosis.catalogue, diagnosis.ranking, diagnosis.plan
     decided = job.intake.decided
-    checks = sorted(plan.checks, key=lambda one: one.key != wanted)
+    every = [(one, "") for one in plan.checks] + [(one, one.key) for one in facts]
+    every.sort(key=lambda one: (_key(*one) != wanted, -one[0].worth))
+    best = next((one for one in every if one[1]), None)
+    if best is not None and best in every[1 + SHOWN_CHECKS :]:  # the best fact has a place, though last
+        every.insert(SHOWN_CHECKS, best)
     ask = plan.questions[0].key if plan.questions and not decided else ""
     first = decided or ranking.first.key
     standing = [one for one in ranking.causes if one.ruled_out_by is None or one.key == first]
@@ -154,8 +161,8 @@ def intake(diagnosis: Diagnosis, wanted: str = "", busy: bool = False) -> Intake
         settings=_settings(job),
         causes=tuple(_row(one, diagnosis, one.key == first) for one in shown),
         notes=_notes(diagnosis),
-        check=_check(checks[0], diagnosis) if checks and not decided else None,
-        then=tuple(_next(one, diagnosis) for one in checks[1 : 1 + SHOWN_CHECKS]) if not decided else (),
+        check=_first(*every[0], diagnosis) if every and not decided else None,
+        then=tuple(_next(*one, diagnosis) for one in every[1 : 1 + SHOWN_CHECKS]) if not decided else (),
         enough=_("Decided; its parts stand on the options board (F5).") if decided else words.enough(plan),
         mends=catalogue.causes[first].mends if (plan.enough or decided) and first in catalogue.causes else "",
         decided=decided,
@@ -261,6 +268,29 @@ def _notes(diagnosis: Diagnosis) -> tuple[tuple[str, str, bool], ...]:
     return tuple(notes)
 
 
+FACT = "fact:"  # begins the keys of facts among the checks
+
+
+def _key(one: Next, fact: str) -> str:
+    return f"{FACT}{fact}" if fact else one.key
+
+
+def _first(one: Next, fact: str, diagnosis: Diagnosis) -> CheckView:
+    """What is worth most: a check of the trouble, or a fact of the machine."""
+    if not fact:
+        return _check(one, diagnosis)
+    about = diagnosis.catalogue.facts[fact]
+    signs = tuple(about.signs)
+    return CheckView(
+        _key(one, fact), _("Find out: {fact}").format(fact=begun(about.label)), _sentence(about.find),
+        words.minutes(one), f"{diagnosis.job.currency}0", signs, _cautions(signs, diagnosis), False, "", (), fact,
+    )  # fmt: skip
+
+
+def _sentence(text: str) -> str:
+    return f"{begun_large(text)}."
+
+
 def _check(one: Next, diagnosis: Diagnosis) -> CheckView:
     catalogue = diagnosis.catalogue
     about = catalogue.checks[one.key]
@@ -275,21 +305,22 @@ def _check(one: Next, diagnosis: Diagnosis) -> CheckView:
     )  # fmt: skip
     cost = f"{diagnosis.job.currency}{about.cost:.0f}"
     return CheckView(
-        one.key, about.label, how, words.minutes(one), cost, tuple(about.signs), _cautions(about, diagnosis),
-        about.dismantles, about.reads, answers,
+        one.key, about.label, how, words.minutes(one), cost, tuple(about.signs),
+        _cautions(tuple(about.signs), diagnosis), about.dismantles, about.reads, answers,
     )  # fmt: skip
 
 
-def _cautions(about: Check, diagnosis: Diagnosis) -> tuple[str, ...]:
-    """The catalogue's words for each sign of a check, the usual ones before those of a special case."""
+def _cautions(signs: tuple[str, ...], diagnosis: Diagnosis) -> tuple[str, ...]:
+    """The catalogue's words for each sign, the usual ones before those of a special case."""
     every = sorted(diagnosis.catalogue.cautions.values(), key=lambda one: bool(one.when))
-    return tuple(next(one.text for one in every if one.sign == sign) for sign in about.signs)
+    return tuple(next(one.text for one in every if one.sign == sign) for sign in signs)
 
 
-def _next(one: Next, diagnosis: Diagnosis) -> NextRow:
-    label = diagnosis.catalogue.checks[one.key].label.rstrip("?")
+def _next(one: Next, fact: str, diagnosis: Diagnosis) -> NextRow:
+    catalogue = diagnosis.catalogue
+    label = catalogue.facts[fact].label if fact else catalogue.checks[one.key].label.rstrip("?")
     time = words.minutes(one)
-    return NextRow(one.key, label, time, min(one.bits / BITS_FULL, 1.0), f"{label}, {time}")
+    return NextRow(_key(one, fact), label, time, min(one.bits / BITS_FULL, 1.0), f"{label}, {time}")
 
 
 def _progress(diagnosis: Diagnosis, busy: bool) -> str:

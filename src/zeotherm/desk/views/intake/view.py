@@ -23,12 +23,12 @@ from zeotherm.answers.causes import Diagnosis, causes
 from zeotherm.answers.executor import Rank
 from zeotherm.answers.hotend import Found
 from zeotherm.answers.processes import Processes
+from zeotherm.core.causes.next_check import Next, facts_to_find
 from zeotherm.core.causes.ranking import Table
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.questions import Start
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked
-from zeotherm.desk.factsview import facts_view
 from zeotherm.desk.style import theme
 from zeotherm.desk.viewmodels import ladder
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
@@ -36,7 +36,6 @@ from zeotherm.desk.views.intake.cause_list import CauseList
 from zeotherm.desk.views.intake.check_card import CheckCard
 from zeotherm.desk.views.intake.shown import MACHINE, IntakeView, intake, machine_change
 from zeotherm.desk.widgets.chips import Chips
-from zeotherm.desk.widgets.facts import DecidingFacts
 from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.ladder import Ladder
 from zeotherm.desk.widgets.line import ElidedLine
@@ -120,8 +119,6 @@ class IntakePage(QWidget):
         self.column = LadderColumn(self.ladder)
         self.verdict = VerdictBand(ArrowButton(_("Explain"), _("F4")))
         self.chips, self.causes, self.card = Chips(), CauseList(), CheckCard()
-        self.facts = DecidingFacts()  # of the machine: to be found out as well as the signs of a cause
-        self.facts.set_compact(True)
         self.ohms = OhmsPanel(bench)
         self.settings = Plain()
         self.settings.setWordWrap(True)
@@ -175,7 +172,6 @@ class IntakePage(QWidget):
         beside = QVBoxLayout(right)
         beside.setContentsMargins(0, 0, 0, 8)
         beside.addWidget(self.card)
-        beside.addWidget(self.facts)
         beside.addStretch(1)
         for index, page in enumerate((facts, middle, right)):
             scroll = scrolled(page)
@@ -205,8 +201,7 @@ class IntakePage(QWidget):
         self.card.skipped.connect(lambda key: bench.skip(key) if key else None)
         self.card.picked.connect(self._pick)
         self.settle.clicked.connect(self._settle)
-        self.facts.activated.connect(self.fact_wanted)
-        self.facts.pressed.connect(lambda key, _place: self.fact_wanted.emit(key))
+        self.card.fact.connect(self.fact_wanted)
         self.causes.activated.connect(lambda key: bench.decide(key))
         self.count.toggled.connect(self._count)
         self.attach.clicked.connect(self._attach)
@@ -220,8 +215,6 @@ class IntakePage(QWidget):
     def begin(self) -> None:
         """The view comes up: rank what is known."""
         self.count.setChecked(self._bench.counts_jobs)
-        if self._bench.found is not None:
-            self._tell_facts(self._bench.found)
         if not self._seen:  # under a style sheet, scroll areas forget their fonts when they are put into a window
             self._seen = True
             self.refresh()
@@ -241,15 +234,20 @@ class IntakePage(QWidget):
     def _answered(self, found: Found) -> None:
         if self.isVisible():
             self.ladder.show_view(ladder(found))
-            self._tell_facts(found)
+            if self._diagnosis is not None and found.decided:
+                self._show(self._diagnosis)
 
-    def _tell_facts(self, found: Found) -> None:
+    def _facts(self, diagnosis: Diagnosis) -> tuple[Next, ...]:
         """What decides the verdict on the machine and nobody has entered: found out at the bench like any sign."""
-        self.facts.show_view(facts_view(found), ("hotend", found.job.number), final=found.decided)
+        found = self._bench.found
+        if found is None or found.job.number != diagnosis.job.number:
+            return ()
+        worst = found.judged.worst
+        return facts_to_find(worst.room, found.standing.of(worst.key), diagnosis.catalogue)
 
     def _show(self, diagnosis: Diagnosis) -> None:
         self._diagnosis = diagnosis
-        view = intake(diagnosis, self._wanted, self.asked.busy)
+        view = intake(diagnosis, self._wanted, self.asked.busy, self._facts(diagnosis))
         self.verdict.show_verdict(view.verdict)
         self.answered.emit(view.brief, view.verdict.state)
         self.chips.show_groups(view.groups)
