@@ -14,6 +14,7 @@ import click
 from zeotherm.cli.group import JOB, Subject, ToldError, catalogue_of, job_of, main, plain_console, subject
 
 if TYPE_CHECKING:
+    from zeotherm.core.causes.next_check import Next
     from zeotherm.core.judgement.standing import Standing
     from zeotherm.core.parts.hotend.judge.answer import Answer
     from zeotherm.core.parts.hotend.judge.course import Course
@@ -225,7 +226,7 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
     facts = Facts.of(job)
     ranking = table.rank(facts)
     proposed = plan(table, facts, job.found, job.intake.skipped, job.intake.decided, assumed_of(job))
-    data = causes_as_data(job, catalogue, ranking, proposed)
+    data = causes_as_data(job, catalogue, ranking, proposed, () if quick else _worth_finding(job_file))
     if as_json:
         click.echo(json.dumps(data, indent=2, ensure_ascii=False))
     else:
@@ -393,6 +394,17 @@ def _answered(path: Path, clock: str | None) -> tuple[Subject, Course, Answer, f
     return about, course, full_answer(course.answer(time), course=course, time=time), time, on
 
 
+def _worth_finding(path: Path) -> tuple[Next, ...]:
+    """Facts of a job's machine that compete with checks; none where the machine has no answer."""
+    from zeotherm.core.causes.next_check import facts_to_find
+
+    try:
+        about, _course, answer, _time, on = _answered(path, None)
+    except ToldError:
+        return ()
+    return facts_to_find(answer.worst.room, on.of(answer.worst.key), about.catalogue)
+
+
 def _time_of(clock: str, course: Course) -> float:
     """Seconds of the run at a clock time, on its first or its second day."""
     hours, _, minutes = clock.partition(":")
@@ -448,7 +460,9 @@ def _print_causes(data: dict[str, Any]) -> None:
     for row in data["checks"][:6]:
         answers = "\n".join(f"{one['label']}: {one['leads']} {one['after']:.0%}" for one in row["answers"])
         steps.add_row(row["label"], f"{row['minutes']:.0f}", f"{row['cost']:.0f}", f"{row['bits']:.2f}", answers)
-    if data["checks"]:
+    for row in data["facts"][:3]:
+        steps.add_row(f"Find out: {row['label']}", f"{row['minutes']:.0f}", "0", f"{row['bits']:.2f}", row["find"])
+    if data["checks"] or data["facts"]:
         console.print(steps)
     console.print(data["enough"], highlight=False)
 

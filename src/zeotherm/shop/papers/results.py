@@ -9,7 +9,7 @@ import numpy as np
 
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.stations import STATIONS
-from zeotherm.core.causes.next_check import Plan
+from zeotherm.core.causes.next_check import Next, Plan
 from zeotherm.core.causes.ohms import cold_ohms
 from zeotherm.core.causes.ranking import Ranking
 from zeotherm.core.choices.board import Column
@@ -158,8 +158,10 @@ def as_csv(course: Course, sure: OverTime) -> str:
     return "\n".join(lines) + "\n"
 
 
-def causes_as_data(job: Job, catalogue: Catalogue, ranking: Ranking, plan: Plan) -> dict[str, Any]:
-    """Causes and what to check next, as plain data."""
+def causes_as_data(
+    job: Job, catalogue: Catalogue, ranking: Ranking, plan: Plan, facts: tuple[Next, ...] = ()
+) -> dict[str, Any]:
+    """Causes and what to check next, as plain data; facts: of the machine that compete with the checks."""
     findings = cold_ohms(job.found, catalogue, job.intake.ohms)
     told = causes.danger(findings) or causes.verdict(ranking, plan, job.intake.decided, catalogue)
     notes = [catalogue.contradictions[key].text for key in ranking.contradictions]
@@ -205,6 +207,16 @@ def causes_as_data(job: Job, catalogue: Catalogue, ranking: Ranking, plan: Plan)
                 ],
             }
             for one in plan.checks
+        ],
+        "facts": [
+            {
+                "key": one.key,
+                "label": catalogue.facts[one.key].label,
+                "find": catalogue.facts[one.key].find,
+                "minutes": one.minutes,
+                "bits": one.bits,
+            }
+            for one in facts
         ],
         "enough": causes.enough(plan),
         "ohms": [causes.ohm_finding(one) for one in findings],
