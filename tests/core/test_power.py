@@ -463,8 +463,8 @@ def test_motors_draw_while_they_print_and_less_while_they_stand():
     assert mean_watts(one)[0] - mean_watts(still)[0] == pytest.approx((1.0 - STANDING) * 40.0)
     assert all(np.abs(answer.run.times - edge).min() < 0.1 for edge in (pause.start, pause.end))
     given = answer.resolved.inputs
-    assert given.drawn(1.0) == given.others
-    assert given.drawn(0.0) == pytest.approx(given.others - 40.0)
+    assert given.drawn(1.0, 1.0) == given.others
+    assert given.drawn(0.0, 1.0) == pytest.approx(given.others - 40.0)
 
 
 def test_ratings_of_the_board_count_only_where_they_are_known():

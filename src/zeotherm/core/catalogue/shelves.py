@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import itertools
-from functools import cache, cached_property
+import json
+from functools import cache, cached_property, lru_cache
 from hashlib import blake2b
 from importlib.resources import files
 from typing import Annotated, Any, Literal
@@ -691,7 +692,7 @@ class Catalogue(Entry):
 
     def with_own(self, patch: dict[str, JsonValue]) -> Catalogue:
         """The catalogue with a job's own entries; raises pydantic's ValidationError where they do not fit."""
-        return Catalogue.model_validate(merge_patch(_plain(), patch)) if patch else self
+        return _with_own(json.dumps(patch, sort_keys=True)) if patch else self
 
     def offering(self, shelf: str, template: str, now: str) -> dict[str, Any]:
         """The entries that fit and that anybody would choose, with what is fitted now."""
@@ -710,8 +711,20 @@ class Catalogue(Entry):
         return found
 
 
+@lru_cache(maxsize=8)
+def _with_own(patch: str) -> Catalogue:
+    """The catalogue with own entries, as JSON; every edit of a job asks for its own."""
+    return Catalogue.model_validate(merge_patch(_plain(), json.loads(patch)))
+
+
+@cache
+def _shelves() -> dict[str, Any]:
+    """Every shelf as it is in its file; whoever adds to it makes another one."""
+    return {name: _read(name) for name in Catalogue.model_fields}
+
+
 def _plain() -> dict[str, Any]:
-    found: Any = {name: _read(name) for name in Catalogue.model_fields}
+    found: Any = _shelves()
     for patch in _PLUGGED.values():
         found = merge_patch(found, patch)
     return dict(found)
@@ -739,10 +752,15 @@ def plug(key: str, patch: dict[str, JsonValue]) -> None:
     """Take up what a part brings: limits, levers; a merge patch. Raises pydantic's ValidationError: it does not fit."""
     Catalogue.model_validate(merge_patch(_plain(), patch))
     _PLUGGED[key] = patch
-    shipped.cache_clear()
+    _forget()
 
 
 def unplug(key: str) -> None:
     """Take that out again."""
     if _PLUGGED.pop(key, None) is not None:
-        shipped.cache_clear()
+        _forget()
+
+
+def _forget() -> None:
+    shipped.cache_clear()
+    _with_own.cache_clear()
