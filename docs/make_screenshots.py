@@ -10,7 +10,6 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 from tests.clocks import Clocks
 
-from zeotherm.core.parts.registry import PARTS
 from zeotherm.core.work.planning import OrderLine
 from zeotherm.desk.application import make_window
 from zeotherm.desk.window import Window
@@ -19,13 +18,14 @@ from zeotherm.shop.editing.run_edits import following
 HERE = Path(__file__).parent / "screenshots"
 INTAKE = ("forget fan air in", "forget sink base", "jams", "late", "fan weak")
 HEATED = ("case heater 300 W", "heater place roof", "case wanted 60", "case sensor 90 %")
+TWINS = ("two hotends on one carriage", "T1 all metal hotend", "T1 ABS", "T1 nozzle 245", "T1 standby 170 °C")
 SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain.png": ("light", (1280, 800), "explain", "Curlew", ()),
     "machine.png": ("light", (1280, 800), "machine", "Gannet", ()),
     "explain-new.png": ("light", (1280, 800), "new", "Curlew", ()),
     "explain-power.png": ("light", (1280, 800), "power", "Dunlin", ()),
     "explain-bed.png": ("light", (1280, 800), "bed", "Dunlin", ()),
-    "explain-bed-dark.png": ("dark", (1280, 800), "bed", "Dunlin", ("insulation felt",)),
+    "explain-toolheads.png": ("dark", (1280, 800), "toolheads", "Gannet", TWINS),
     "explain-case.png": ("light", (1280, 800), "case", "Gannet", HEATED),
     "choose.png": ("light", (1280, 800), "choose", "Curlew", ()),
     "choose-size.png": ("light", (1280, 800), "size:bed", "Dunlin", ()),
@@ -98,6 +98,8 @@ def shoot(name: str, folder: Path) -> None:
         _bed(window)
     elif view == "case":
         _case(window)
+    elif view == "toolheads":
+        _toolheads(window)
     elif view == "power":
         _power(window)
     elif view.startswith("size:"):
@@ -125,13 +127,24 @@ def _choose(window: Window) -> None:
     QTest.qWait(100)
 
 
+def _toolheads(window: Window) -> None:
+    """Wait until the further toolheads are answered, and what decides their verdict is known."""
+    window.explain.turn_to("toolheads")
+    teller = window.explain.of("toolheads")
+    for _ in range(1500):
+        QTest.qWait(20)
+        if teller.found is not None and teller.found.deciding is not None and not teller.busy:
+            break
+    QTest.qWait(100)
+
+
 def _machine(window: Window) -> None:
     """Wait until every part of the machine is answered."""
     machine = window.explain.machine
     window.show_machine()
     for _ in range(1500):
         QTest.qWait(20)
-        if not machine.busy and machine.whole is not None and len(machine.whole.parts) == len(PARTS):
+        if not machine.busy and machine.whole is not None and not machine.whole.waits:
             break
     QTest.qWait(100)
 

@@ -14,6 +14,7 @@ from pydantic import ValidationError
 from tests.all_known import all_known
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.seats import in_one_block
+from zeotherm.core.guard.cautions import cautions_of
 from zeotherm.core.guard.fitted import assumed_of
 from zeotherm.core.guard.heat import nozzle_cap
 from zeotherm.core.judgement.standing import not_told, standing
@@ -206,3 +207,12 @@ def test_every_path_that_moves_is_one_that_belongs():
     assert {path.partition(".")[0] for path in further} == {path.partition(".")[0] for path in MOVES}
     other = patched(setup, {"toolheads": {"T1": {"hotend": {"nozzle_mm": 0.8}}}, "fan": {"voltage_v": 9.0}})
     assert changed_paths(setup, other) == ("fan.voltage_v", "toolheads.T1.hotend.nozzle_mm")
+
+
+def test_where_something_burns_the_other_hotend_burns_too():
+    for procedure in CATALOGUE.procedures.values():
+        for step in procedure.steps:
+            alone, beside = (cautions_of(step, setup, CATALOGUE) for setup in (Setup(), twin()))
+            assert alone == [CATALOGUE.cautions[key] for key in step.cautions]
+            burns = any(one.sign == "burn" for one in alone)
+            assert beside == [*alone, *([CATALOGUE.cautions["burn_further"]] if burns else [])]

@@ -21,7 +21,7 @@ def entropy(holds: float) -> float:
     >>> entropy(0.5), entropy(1.0)
     (1.0, 0.0)
     """
-    return -sum(share * math.log2(share) for share in (holds, 1.0 - holds) if share > 0.0)
+    return sum(share * math.log2(1.0 / share) for share in (holds, 1.0 - holds) if share > 0.0)
 
 
 def bits_told(room: float, deciding: Deciding) -> dict[str, float]:

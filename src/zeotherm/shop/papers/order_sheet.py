@@ -6,7 +6,8 @@ from typing import Any
 
 from zeotherm import __version__
 from zeotherm.core.catalogue import Catalogue
-from zeotherm.core.machine.documents import Job
+from zeotherm.core.guard.cautions import cautions_of
+from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.work.planning import OrderLine, choices_of, tools
 from zeotherm.core.work.proving import Proof
 from zeotherm.shop.editing.work_edits import order_of
@@ -32,12 +33,12 @@ def html(job: Job, catalogue: Catalogue, asked: Proof, printed: str) -> str:
         tools=list(tools(order.lines)),
         choices=[work.choice(key, job.doing, catalogue) for key in choices_of(job.doing, catalogue)],
         proof=work.proof(asked),
-        steps=_steps(order.steps, catalogue),
+        steps=_steps(order.steps, job.found, catalogue),
         barred=[f"{line.step.label}: {work.bar(line, catalogue)}" for line in order.lines if line.status == "barred"],
     )
 
 
-def _steps(lines: list[OrderLine], catalogue: Catalogue) -> list[dict[str, Any]]:
+def _steps(lines: list[OrderLine], setup: Setup, catalogue: Catalogue) -> list[dict[str, Any]]:
     found: list[dict[str, Any]] = []
     before = ""
     for number, line in enumerate(lines, 1):
@@ -50,9 +51,7 @@ def _steps(lines: list[OrderLine], catalogue: Catalogue) -> list[dict[str, Any]]
                 "head": part if part != before else "",
                 "minutes": work.minutes(step.minutes) if line.done is None else line.done.ended.replace("T", " ")[:16],
                 "text": work.text(line, catalogue),
-                "cautions": [
-                    (SIGNS[catalogue.cautions[one].sign], catalogue.cautions[one].text) for one in step.cautions
-                ],
+                "cautions": [(SIGNS[one.sign], one.text) for one in cautions_of(step, setup, catalogue)],
                 "target": work.target(line.target, step, catalogue) if line.target and not step.source else "",
                 "ticks": [gate.text for gate in step.gates if gate.kind == "tick"],
                 "waits": [work.wait_rule(gate, catalogue) for gate in step.gates if gate.kind != "tick"],

@@ -11,6 +11,7 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Exit, Record
 from zeotherm.core.catalogue.shelves import Caution
 from zeotherm.core.catalogue.stations import STATIONS
+from zeotherm.core.guard.cautions import cautions_of
 from zeotherm.core.guard.fitted import assumed_of
 from zeotherm.core.guard.heat import window
 from zeotherm.core.judgement.margins import State
@@ -162,7 +163,7 @@ def card(
         text=why or work.text(line, catalogue),
         target=target,
         wait=_wait(line, aids, catalogue) if live else "",
-        cautions=_by_sign([catalogue.cautions[one] for one in step.cautions]),
+        cautions=_by_sign(cautions_of(step, job.found, catalogue)),
         gates=tuple((i, one.text, i in ticks) for i, one in enumerate(step.gates) if one.kind == "tick"),
         waits=tuple((_gate(state), state.open) for state in states if state.gate.kind != "tick"),
         records=step.record,

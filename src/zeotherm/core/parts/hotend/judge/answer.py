@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.guard.cautions import machine_facts
 from zeotherm.core.judgement.findings import Reason, Strength
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.judgement.margins import Margin, Ordered, State
@@ -56,7 +57,7 @@ class Answer(Ordered):
             "sensor_reads_low": given.sensor_offset <= -3.0,
             "fibre_sleeve": hotend.sleeve == "fibre",
         }
-        return {name for name, true in found.items() if true}
+        return {name for name, true in found.items() if true} | machine_facts(self.setup)
 
 
 def cautions(answer: Answer) -> dict[str, str]:
