@@ -183,9 +183,10 @@ class _Heaters:
         self.holds &= self.most > 0.0
         self.gives = np.minimum(self.gives, self.most) if not on else np.where(self.gives > 0.0, self.most, 0.0)
 
-    def solve(self, matrix: Array, wrong: Array, bodies: Array) -> tuple[Array, bool]:
-        """One Newton step of the scenes [K], and whether every heater is still as it was taken; matrix, wrong: their
-        balances without these heaters; bodies: where they stand, (scenes, bodies) [°C]."""
+    def solve(self, matrix: Array, wrong: Array, bodies: Array, moves: Array) -> tuple[Array, Array]:
+        """One Newton step of the scenes [K], and whether the heater of each is still as it was taken; matrix, wrong:
+        their balances without these heaters; bodies: where they stand, (scenes, bodies) [°C]; moves: which of them are
+        still corrected, the others keep their heater as it is."""
         given, rows, at = self.batch, self.rows, self.batch.case_heats
         own, lacking = matrix[rows, at].copy(), wrong[rows, at].copy()
         main, others = given.case_shares[rows, at], given.case_others
@@ -198,15 +199,16 @@ class _Heaters:
         step = np.asarray(np.linalg.solve(matrix, -wrong[..., None])[..., 0], dtype=np.float64)
         needs = (lacking + np.einsum("ki,ki->k", own, step)) / main
         over = over + np.einsum("ki,ki->k", given.case_reads, step)
-        leaves = self.holds & ((needs > self.most) | (needs < 0.0))
-        back = ~self.holds & (self.most > 0.0) & np.where(self.gives > 0.0, over > HELD, over < -HELD)
-        self.gives = np.where(self.holds, np.where(needs > self.most, self.most, 0.0), self.gives)
+        leaves = moves & self.holds & ((needs > self.most) | (needs < 0.0))
+        back = moves & ~self.holds & (self.most > 0.0) & np.where(self.gives > 0.0, over > HELD, over < -HELD)
+        self.gives = np.where(moves & self.holds, np.where(needs > self.most, self.most, 0.0), self.gives)
         self.holds = (self.holds & ~leaves) | back
-        return step, not bool((leaves | back).any())
+        return step, ~(leaves | back)
 
 
-def replay(run: History, scenes: list[Scene]) -> Replayed:
-    """The run's bodies in other surroundings, all scenes at once."""
+def replay(run: History, scenes: list[Scene], *, apart_from_each_other: bool = False) -> Replayed:
+    """The run's bodies in other surroundings, all scenes at once: corrected until all of them have settled, or each
+    until it has itself, as if it were replayed alone."""
     if not scenes:
         return Replayed(run, scenes, np.zeros((len(run.marks), 0, len(BODIES))))
     batch = _Batch(scenes)
@@ -234,6 +236,7 @@ def replay(run: History, scenes: list[Scene]) -> Replayed:
         still[:, WALL, WALL] += batch.outer
         apart = by[last].copy()
         heaters.switch(on=load.case)
+        moves = np.ones(len(scenes), dtype=bool)
         for _ in range(CORRECTIONS):
             now, slopes = found.rates(np.vstack([bodies[n], bodies[n] + apart]), outside, load)
             wrong = inertia * (apart - by[last]) - (now[1:] - now[0]) + (batch.heat - own) * drift
@@ -251,9 +254,11 @@ def replay(run: History, scenes: list[Scene]) -> Replayed:
                 wrong[:, BED] += apart[:, BED] - (batch.bed_target - found.bed_target[0])
             elif load.bed:
                 wrong[:, BED] -= batch.bed_power - found.bed_power[0]
-            step, stay = heaters.solve(matrix, wrong, bodies[n] + apart)
-            apart = apart + np.clip(step, -MOST_STEP, MOST_STEP)
-            if stay and float(np.abs(step).max()) < SETTLED:
+            step, stay = heaters.solve(matrix, wrong, bodies[n] + apart, moves)
+            apart = apart + np.where(moves[:, None], np.clip(step, -MOST_STEP, MOST_STEP), 0.0)
+            settled = stay & (np.abs(step).max(axis=1) < SETTLED)
+            moves = moves & ~settled if apart_from_each_other else np.full_like(moves, not settled.all())
+            if not moves.any():
                 break
         by[n] = apart
         for between in range(last + 1, n):

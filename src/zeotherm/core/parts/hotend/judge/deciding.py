@@ -52,6 +52,7 @@ def deciding(
                 found.append((share, clear * (least - base), limit))
         return found if found or not asked else None
 
+    probe.look_ahead(change for fact in facts.values() for _share, change in may_be(probe.setup, fact, known))
     asked = ((key, fact, tried(fact)) for key, fact in facts.items())
     return deciding_of(worst.key, answer.bands.rooms[worst.key], asked, answer.catalogue)
 

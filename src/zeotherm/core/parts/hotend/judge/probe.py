@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 from functools import cached_property
 
@@ -56,6 +56,22 @@ class WhatIf:
         except (NotConvergedError, DoesNotFitError, ValueError):
             return None
 
+    def look_ahead(self, changes: Iterable[Patch]) -> None:
+        """Replay those of several changes that touch the surroundings together, each as if it were alone: a fraction of
+        the time of one after the other. What does not fit is left to whoever tries it."""
+        if self.course is None:
+            return
+        wanted: list[tuple[Around, float, bool]] = []
+        for change in changes:
+            try:
+                key = self._scene_of(patched(self.setup, change), change)
+            except (NotConvergedError, DoesNotFitError, ValueError):
+                continue
+            if key is not None and key not in self._airs and key not in wanted:
+                wanted.append(key)
+        replayed = replay(self.course.run, [Scene(*key) for key in wanted], apart_from_each_other=True)
+        self._airs.update(zip(wanted, replayed.airs(self.time), strict=True))
+
     def in_air(self, air: HotendAir) -> Solved | None:
         """The hotend settled in other air; None where nothing settles."""
         try:
@@ -70,17 +86,26 @@ class WhatIf:
         )  # fmt: skip
 
     def _air(self, setup: Setup, change: Patch) -> HotendAir:
-        around = resolve_around(setup, self.catalogue).around
-        if around.stated is not None:
-            return around.stated
-        if self.course is None or not any(name in change for name in SURROUNDINGS):
+        if not any(name in change for name in SURROUNDINGS):
             return self.solved.air
-        inputs = resolve(setup, self.catalogue).inputs
-        capacity = build(inputs, self.solved.model.fineness).air.capacity
-        key = (around, capacity, inputs.loop > 0.0)
+        key = self._scene_of(setup, change)
+        if key is None:
+            return resolve_around(setup, self.catalogue).around.stated or self.solved.air
         if key not in self._airs:
+            assert self.course is not None
             self._airs[key] = replay(self.course.run, [Scene(*key)]).airs(self.time)[0]
         return self._airs[key]
+
+    def _scene_of(self, setup: Setup, change: Patch) -> tuple[Around, float, bool] | None:
+        """What is replayed of a change: the surroundings, the air that the fan draws [W/K], whether a loop takes the
+        sink's heat; None where it touches nothing about the hotend, or the air is stated, or there is no run."""
+        if self.course is None or not any(name in change for name in SURROUNDINGS):
+            return None
+        around = resolve_around(setup, self.catalogue).around
+        if around.stated is not None:
+            return None
+        inputs = resolve(setup, self.catalogue).inputs
+        return around, build(inputs, self.solved.model.fineness).air.capacity, inputs.loop > 0.0
 
 
 def room(solved: Solved, limit: Held) -> float:

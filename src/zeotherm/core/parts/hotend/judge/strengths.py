@@ -21,8 +21,10 @@ HALVINGS = 5
 def strengths(probe: WhatIf, worst: Held, limits: list[Held]) -> list[Strength]:
     """Every lever's gain, strongest first. Raises CancelledError when the probe's caller no longer wants it."""
     now = room(probe.rest, worst)
-    found = []
-    for path, lever in levers_of(probe.setup, probe.catalogue).items():
+    found, levers = [], levers_of(probe.setup, probe.catalogue)
+    steps = ((path, to) for path, lever in levers.items() for to in steps_of(probe.setup, probe.catalogue, path, lever))
+    probe.look_ahead(patch_at(path, to) for path, to in steps)
+    for path, lever in levers.items():
         if probe.cancelled():
             raise CancelledError
         gains = [(room(solved, worst) - now, to, solved) for to, solved in _steps(probe, path, lever)]
