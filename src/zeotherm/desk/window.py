@@ -119,6 +119,7 @@ class Window(QMainWindow):
         )  # fmt: skip
         self.shown, self._before_alarm = "explain", "explain"
         self._closed = False
+        self._outdated: set[str] = set()  # views that are to take up light or dark, or another size of text
         self._board_of = ""  # number of the job whose board was solved
         self._told_unwritten = False  # that closing would leave an edit behind
         body = QWidget()
@@ -364,6 +365,9 @@ class Window(QMainWindow):
 
     def _turn_to(self, name: str) -> None:
         self.shown = name
+        if name in self._outdated:
+            self._outdated.discard(name)
+            getattr(self, name).refresh()
         self.stack.setCurrentWidget(getattr(self, name))
         self.spine.entry.field.setPlaceholderText(LINES.get(name, LINES[""]))
         self.spine.job.setChecked(name == "jobs")
@@ -691,9 +695,10 @@ class Window(QMainWindow):
 
     def _refresh(self) -> None:
         self.spine.entry.refresh()
-        for name in ("explain", *VIEWS):
-            if self.made(name):
-                getattr(self, name).refresh()
+        made = [name for name in ("explain", *VIEWS) if self.made(name)]
+        self._outdated = {name for name in made if name != self.shown}  # taken up once they are turned to
+        if self.shown in made:
+            getattr(self, self.shown).refresh()
         if self.machine is not None:
             self.machine.refresh()
         if self.made("manual"):

@@ -120,7 +120,6 @@ class EmergencyView(QWidget):
         self.title.setFont(theme.font(TITLE, 700))
         self.title.setStyleSheet(f"color: {t.onover};")
         self.back.setFont(theme.font(13, 600))
-        self._fitted = None
         self._fit()
 
     def resizeEvent(self, event: QResizeEvent | None) -> None:
@@ -129,7 +128,7 @@ class EmergencyView(QWidget):
 
     def _fit(self) -> None:
         """Take the largest size with which both columns end on the page."""
-        wanted = (self.size(), theme.scaled(100), theme.tokens().name)
+        wanted = (self.size(), theme.scaled(100))  # light or dark takes as much room
         if self._fitted == wanted:
             return
         self._fitted = wanted
