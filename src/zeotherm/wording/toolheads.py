@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from zeotherm.core.catalogue.seats import in_one_block
-from zeotherm.core.judgement.margins import State
+from zeotherm.core.judgement.margins import State, worst_first
 from zeotherm.core.judgement.standing import ALL_KNOWN
 from zeotherm.core.machine.toolheads import turned
 from zeotherm.core.parts.toolheads.judge import FurtherToolhead, ToolheadsAnswer
@@ -75,8 +75,9 @@ def standing_by(one: FurtherToolhead) -> str:
 
 def worst(one: FurtherToolhead) -> str:
     """'Sink base 2.9 K room while it stands by', of one toolhead."""
-    places = [(what, margin) for what, answer in one.judged for margin in answer.margins if margin.room is not None]
-    what, margin = min(places, key=lambda each: (each[1].holds if each[1].holds is not None else 1.0, each[1].room))
+    margin = worst_first([margin for _what, answer in one.judged for margin in answer.margins])[0]
+    found = one.worst_of(margin.key)
+    what = found[0] if found is not None else "prints"
     text = _("{part} {room} while it prints") if what == "prints" else _("{part} {room} while it stands by")
     return text.format(part=rooms.label(margin), room=rooms.room(margin))
 
