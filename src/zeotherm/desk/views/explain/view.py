@@ -34,7 +34,7 @@ from zeotherm.desk.widgets.tall import TallScroll
 ROOMY = 860  # px of height at which the machine's picture leaves room for the strip
 
 
-TAB_PX = 24  # beside a tab's words
+TAB_PX = 20  # beside a tab's words
 
 
 class ExplainView(ExplainPage):
@@ -114,8 +114,8 @@ class ExplainView(ExplainPage):
 
     def _tab_bar(self) -> QHBoxLayout:
         bar = QHBoxLayout()
-        bar.setContentsMargins(16, 6, 16, 2)
-        bar.setSpacing(6)
+        bar.setContentsMargins(16, 6, 8, 2)
+        bar.setSpacing(5)
         tabs = QButtonGroup(self)
         for key, button in self.tabs.items():
             button.setCheckable(True)
