@@ -114,6 +114,21 @@ def told_paths(job: Job) -> tuple[str, ...]:
     return tuple(path for path in job.found.paths() if path in job.known or sets(job.trial, path))
 
 
+def facts_here(setup: Setup, catalogue: Catalogue) -> Mapping[str, Fact]:
+    """The facts that count for a machine, by key; asked for at every turn of a lever, and made once."""
+    last = _Here.last
+    if last is None or last[0] is not setup or last[1] is not catalogue:
+        here = {key: fact for key, fact in catalogue.facts.items() if meets(fact, setup, catalogue)}
+        last = _Here.last = (setup, catalogue, here)
+    return last[2]
+
+
+class _Here:
+    """The last machine that was asked for, with its facts: documents are never changed in place."""
+
+    last: tuple[Setup, Catalogue, Mapping[str, Fact]] | None = None
+
+
 def counts_for(fact: Fact, part: str, setup: Setup, catalogue: Catalogue) -> bool:
     """Whether the verdict on a part stands on a fact of a machine."""
     return (part == fact.part or part in fact.also) and meets(fact, setup, catalogue)
@@ -139,12 +154,8 @@ def _has(needs: str, setup: Setup, catalogue: Catalogue) -> bool:
 
 def not_told(job: Job, part: str, catalogue: Catalogue) -> dict[str, Fact]:
     """The facts that the verdict on a part of a job stands on and that nobody told, by key."""
-    setup = job.setup()
-    return {
-        key: fact
-        for key, fact in catalogue.facts.items()
-        if counts_for(fact, part, setup, catalogue) and not told(job, fact)
-    }
+    here = facts_here(job.setup(), catalogue)
+    return {key: fact for key, fact in here.items() if (part == fact.part or part in fact.also) and not told(job, fact)}
 
 
 def standing(job: Job, part: str, catalogue: Catalogue, deciding: Deciding | None = None) -> Standing:
@@ -154,8 +165,7 @@ def standing(job: Job, part: str, catalogue: Catalogue, deciding: Deciding | Non
 
 def rows_known(job: Job, catalogue: Catalogue) -> Mapping[str, bool]:
     """Every fact that counts for any part of a job's machine, by key: whether it is told."""
-    setup = job.setup()
-    return {key: told(job, fact) for key, fact in catalogue.facts.items() if meets(fact, setup, catalogue)}
+    return {key: told(job, fact) for key, fact in facts_here(job.setup(), catalogue).items()}
 
 
 LEAST_KNOWN_FIRST: tuple[How, ...] = ("assumed", "entered", "measured", "fitted")
@@ -171,9 +181,7 @@ def how_told(job: Job, fact: Fact) -> How:
 
 def facts_by_how(job: Job, catalogue: Catalogue) -> dict[How, int]:
     """How many of the facts that count for a job's machine are known so, least known first."""
-    setup = job.setup()
     counts: dict[How, int] = dict.fromkeys(LEAST_KNOWN_FIRST, 0)
-    for fact in catalogue.facts.values():
-        if meets(fact, setup, catalogue):
-            counts[how_told(job, fact)] += 1
+    for fact in facts_here(job.setup(), catalogue).values():
+        counts[how_told(job, fact)] += 1
     return counts

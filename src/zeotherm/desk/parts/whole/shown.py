@@ -19,8 +19,8 @@ from zeotherm.core.judgement.standing import (
     Doubtful,
     Standing,
     facts_by_how,
+    facts_here,
     how_told,
-    meets,
     standing,
 )
 from zeotherm.core.machine.documents import Job, Setup
@@ -368,11 +368,8 @@ def _there(card: Card, setup: Setup) -> bool:
 
 def card_known(card: Card, job: Job, catalogue: Catalogue) -> How:
     """How a part is known: as the least known of its facts; where it has none, as what its label says."""
-    setup = job.setup()
-    facts = [
-        fact for fact in catalogue.facts.values()
-        if set(fact.paths) & set(card.paths) and meets(fact, setup, catalogue)
-    ]  # fmt: skip
+    paths = set(card.paths)
+    facts = [fact for fact in facts_here(job.setup(), catalogue).values() if not paths.isdisjoint(fact.paths)]
     ways = [how_told(job, fact) for fact in facts] or [how_known(job.known, path) for path in card.says]
     return min(ways, key=LEAST_KNOWN_FIRST.index) if ways else "assumed"
 
@@ -396,8 +393,8 @@ def card_view(key: str, whole: WholeFound, job: Job) -> MachineCard:
     facts: list[tuple[str, str]] = []
     ways: list[How] = []
     by_key = {one.key: one for one in deciding.facts} if deciding is not None else {}
-    for name, fact in catalogue.facts.items():
-        if not set(fact.paths) & set(card.paths) or not meets(fact, setup, catalogue):
+    for name, fact in facts_here(setup, catalogue).items():
+        if set(card.paths).isdisjoint(fact.paths):
             continue
         how = how_told(job, fact)
         told = _("{find} ({minutes})").format(find=fact.find, minutes=known.minutes(fact.minutes))
