@@ -169,10 +169,8 @@ def job_turned(job: Job, number: str, own_stations: frozenset[str]) -> Job:
     readings = {
         _station_turned(key, front, number, own_stations): reading for key, reading in job.readings.items()
     }  # fmt: skip
-    raw = job.model_dump(exclude={"found", "trial", "variants", "known", "tolerances", "readings"})
-    return type(job).model_validate(
-        {
-            **raw,
+    return job.model_copy(
+        update={
             "found": found,
             "trial": _patch_turned(job.trial, front, number),
             "variants": {
