@@ -80,7 +80,9 @@ class ToolheadsBoard(PartBoard[ToolheadsView]):
         mark = theme.scaled(10)
         draw_state(painter, column.state, QPointF(words.left() + 0.5 * mark, words.top() + 3 + 0.5 * mark), 0.5 * mark)
         painter.setPen(t["ink"])
-        told = f"{column.worst}.\n{column.does.partition(': ')[2]}"
+        told = f"{column.worst}."
+        if box.width() >= theme.scaled(BOTH):
+            told += f"\n{column.does.partition(': ')[2]}"
         flags = Qt.TextFlag.TextWordWrap | Qt.AlignmentFlag.AlignTop
         painter.drawText(words.adjusted(mark + 6, 0, 0, 0), flags, told)
         painter.setPen(theme.pen(t["line"], 1))
