@@ -297,8 +297,8 @@ def as_data(found: PowerFound) -> dict[str, Any]:
         "supply_gives_w": answer.gives,
         "loads": _loads(answer),
         "wrong_voltage": [
-            {"part": one.part, "rated_v": one.rated_v, "gets_v": one.gets_v, "times": one.times,
-             "text": voltage.comes(one)}
+            {"part": one.part, "toolhead": one.toolhead, "rated_v": one.rated_v, "gets_v": one.gets_v,
+             "times": one.times, "text": voltage.comes(one)}
             for one in answer.wrong
         ],
         "energy_closure": answer.run.closure if answer.run is not None else None,

@@ -129,7 +129,7 @@ def _as_assumed(answer: Answer) -> Verdict:
 
 def _wrong_voltage(answer: Answer, one: Mismatch) -> Verdict:
     """Before anything else: a part that gets other volts than it is made for."""
-    if one.part != "heater":
+    if one.part != "heater" or one.toolhead:
         return Verdict(voltage.head(one), voltage.comes(one), State.OVER, voltage.comes(one))
     hotend = answer.setup.hotend
     headline = _("Wrong-voltage heater: {watts} W instead of {rated} W").format(
@@ -144,7 +144,7 @@ def _wrong_voltage(answer: Answer, one: Mismatch) -> Verdict:
 def short(answer: Answer, on: Standing) -> str:
     """The answer in a few words, for the spine and the job list."""
     if answer.wrong:
-        return _("Wrong voltage: {part}").format(part=begun(voltage.PARTS[answer.wrong[0].part]))
+        return _("Wrong voltage: {part}").format(part=begun(voltage.name_of(answer.wrong[0])))
     if _too_close(answer.worst, on):
         return assumed_short(on)
     return _room_of(lead(answer))

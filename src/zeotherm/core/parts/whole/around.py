@@ -17,9 +17,9 @@ from zeotherm.core.parts.enclosure.model.equivalent import case_body
 from zeotherm.core.parts.enclosure.model.inputs import resolve_chamber
 from zeotherm.core.parts.enclosure.model.model import EnclosureAround as ChamberAround
 from zeotherm.core.parts.hotend.model.inputs import HotendAir
-from zeotherm.core.parts.power.model.inputs import described, resolve_path
+from zeotherm.core.parts.power.model.inputs import described, further_w, resolve_path
 from zeotherm.core.parts.power.model.supply import at_wall
-from zeotherm.core.parts.power.model.volts import lost_late, volts_share
+from zeotherm.core.parts.power.model.volts import fed_volts, lost_late, volts_share
 from zeotherm.core.parts.whole.standby import DOUBT as STANDBY_DOUBT
 from zeotherm.core.parts.whole.standby import Standby, standby
 from zeotherm.core.physics.ventilation import daily_course
@@ -272,8 +272,7 @@ def supply_watts(setup: Setup, bed: BedBody, catalogue: Catalogue) -> float:
         path = resolve_path(setup, catalogue).inputs
         gives = path.beside + (0.0 if path.kind.mains else held / max(volts_share(setup, catalogue), 0.5))
         return at_wall(path.supply, gives, path.rating) - gives
-    further = sum(one.hotend.heater_power_w for one in setup.toolheads.values())
-    loads = HOTEND_SHARE * (setup.hotend.heater_power_w + further)
+    loads = HOTEND_SHARE * (setup.hotend.heater_power_w + further_w(setup, catalogue, fed_volts(setup, catalogue)))
     return LOSS_SHARE * (loads + held)
 
 
@@ -289,7 +288,7 @@ def late_in_print(setup: Setup, bed: BedBody, catalogue: Catalogue) -> ChamberAr
     plan = setup.schedule
     sun = extra_heat(_suns(setup), plan.start_h + (plan.soak_min + plan.print_min) / 60.0 - 0.01)
     room = setup.room.mean_c
-    watts = HOTEND_SHARE * setup.hotend.heater_power_w + standby(setup, catalogue).watts(room)
+    watts = HOTEND_SHARE * setup.hotend.heater_power_w + standby(setup, catalogue).watts(room, room)
     own = electronics(setup, bed, catalogue)
     return held_in(setup, bed, own, room, room if plate is None else plate, watts, sun)
 

@@ -17,6 +17,7 @@ from zeotherm.core.parts.hotend.model.readout import read
 USUAL = HotendAir(30.0, 30.0, 30.0)  # °C in which it is solved; what it gives per kelvin hardly hangs on it
 FINENESS = 0.5
 COLDEST_K = 5.0  # over that air, from which a hotend counts as heated
+AMPLE_W = 200.0  # that hold any hotend
 DOUBT = 0.25  # of what it gives off: films and seats, as those of the one in front
 
 
@@ -36,9 +37,9 @@ class Standby:
             self.carriage + to_carriage, self.carriage_at_zero + to_carriage * held,
         )  # fmt: skip
 
-    def watts(self, air: float) -> float:
-        """All of it, in air and to a carriage as warm as this [°C], in W."""
-        return self.air_at_zero + self.carriage_at_zero - (self.air + self.carriage) * air
+    def watts(self, air: float, carriage: float) -> float:
+        """All of it, to air and carriage as warm as this [°C], in W."""
+        return self.air_at_zero - self.air * air + self.carriage_at_zero - self.carriage * carriage
 
 
 def standby(setup: Setup, catalogue: Catalogue) -> Standby:
@@ -78,10 +79,12 @@ def resolved_others(setup: Setup, catalogue: Catalogue) -> list[tuple[str, Resol
 
 
 def _still(given: Inputs, held: float) -> Inputs:
-    """A hotend that is held at a temperature [°C] while nothing is asked of it."""
+    """A hotend that is held at a temperature [°C], by its own heater or by that of its block, while nothing is asked of
+    it."""
     return replace(
-        given.in_air(USUAL), nozzle=held, sensor_offset=0.0, flow=0.0, part_fan=0.0, retractions=0.0, residue=0.0
-    )
+        given.in_air(USUAL), nozzle=held, heater_power=AMPLE_W, sensor_offset=0.0, flow=0.0, part_fan=0.0,
+        retractions=0.0, residue=0.0,
+    )  # fmt: skip
 
 
 @lru_cache(maxsize=32)

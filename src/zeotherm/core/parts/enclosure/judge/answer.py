@@ -26,8 +26,9 @@ from zeotherm.core.parts.enclosure.model.inputs import PANEL_OF, ResolvedChamber
 from zeotherm.core.parts.enclosure.model.model import ChamberModel, EnclosureAround
 from zeotherm.core.parts.enclosure.model.solved import Arounds, ChamberRun, SolvedChamber, run_chamber, solve_chamber
 from zeotherm.core.parts.whole.around import ELECTRONICS_DOUBT, electronics, held_in, late_in_print, own_watts
-from zeotherm.core.parts.whole.network import BED, BODIES
+from zeotherm.core.parts.whole.network import AIR, BED, BODIES, CARRIAGE
 from zeotherm.core.parts.whole.run import History
+from zeotherm.core.parts.whole.standby import standby
 from zeotherm.core.physics.air import air as air_at
 
 BAY_WALLS = 0.6  # W/K between a case and a bay: estimate, 0.3 to 1.2
@@ -108,14 +109,16 @@ def around_of(
     over = run.series["bed"] - plates if logged is not None else np.zeros(0)
     heaters = np.array([mark.heater for mark in run.marks])
     around, own = run.around.around, electronics(setup, bed, catalogue)
-    network = run.printing.system.network
+    others = standby(setup, catalogue)
 
     def at(time: float) -> EnclosureAround:
         plate, heater = float(np.interp(time, times, plates)), float(np.interp(time, times, heaters))
         if logged is not None and time <= float(logged[0][-1]):
             plate = float(np.interp(time, *logged)) - float(np.interp(time, times, over))
         clock = run.clock(time)
-        heater += network.standby_watts(run.bodies(time)) if time < run.off else 0.0
+        if time < run.off:
+            bodies = run.bodies(time)
+            heater += others.watts(float(bodies[AIR]), float(bodies[CARRIAGE]))
         return held_in(setup, bed, own, around.room(clock), plate, heater, around.extra(clock), on=time < run.off)
 
     return at

@@ -19,7 +19,7 @@ from zeotherm.core.parts.whole.around import Around, resolve_around
 from zeotherm.core.parts.whole.replay import Scene, replay
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 
-SURROUNDINGS = ("room", "heats", "case", "bed", "carriage", "surroundings")
+SURROUNDINGS = ("room", "heats", "case", "bed", "carriage", "surroundings", "toolheads")
 
 
 @dataclass(frozen=True)

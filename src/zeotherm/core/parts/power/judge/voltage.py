@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue.lookup import take
+from zeotherm.core.catalogue.seats import in_one_block
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.toolheads import others_in_front
 from zeotherm.core.parts.power.model.inputs import described
 from zeotherm.core.parts.power.model.volts import fed_volts
 from zeotherm.core.physics.electric import heater_power
@@ -26,6 +28,7 @@ class Mismatch:
     gets_v: float
     rated_w: float  # zero: not known
     times: float  # its rated watts
+    toolhead: str = ""  # number of the further one that it is on
 
     @property
     def burns(self) -> bool:
@@ -50,6 +53,15 @@ def matrix(volts: tuple[float, ...]) -> dict[tuple[float, float], float]:
 def mismatches(setup: Setup, catalogue: Catalogue) -> tuple[Mismatch, ...]:
     """Parts of a machine that get other volts than they are made for, worst first; whether or not its power path is
     described. Raises DoesNotFitError."""
+    wrong = _wrong_in_front(setup, catalogue)
+    for number, other in others_in_front(setup):
+        has = ("fan",) if in_one_block(setup, number, catalogue) else ("heater", "fan")
+        wrong += [replace(one, toolhead=number) for one in _wrong_in_front(other, catalogue) if one.part in has]
+    return tuple(sorted(wrong, key=lambda one: -one.times))
+
+
+def _wrong_in_front(setup: Setup, catalogue: Catalogue) -> list[Mismatch]:
+    """Those of the machine and of the toolhead in front."""
     bed = take(catalogue, "beds", setup.bed.part, "bed.part")
     fan = take(catalogue, "fans", setup.fan.part, "fan.part")
     told = [("heater", setup.hotend.heater_rated_v, fed_volts(setup, catalogue), setup.hotend.heater_power_w)]
@@ -62,6 +74,5 @@ def mismatches(setup: Setup, catalogue: Catalogue) -> tuple[Mismatch, ...]:
     if setup.power.selector_v > 0.0:
         told.append(("supply", setup.power.selector_v, setup.power.mains_v, 0.0))
     found = [Mismatch(part, rated, gets, watts, power_times(rated, gets)) for part, rated, gets, watts in told]
-    wrong = [one for one in found if not FITS[0] <= one.times <= ABOVE.get(one.part, FITS[1]) and (
+    return [one for one in found if not FITS[0] <= one.times <= ABOVE.get(one.part, FITS[1]) and (
         one.part not in LOWERED or one.times > ABOVE.get(one.part, FITS[1]))]  # fmt: skip
-    return tuple(sorted(wrong, key=lambda one: -one.times))

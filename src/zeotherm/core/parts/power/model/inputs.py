@@ -197,7 +197,8 @@ def resolve_path(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float
         switch=_switch(setup, catalogue, path, doubts), volts=volts,
         bed_ohms=ohms, bed_per_k=kind.ohms_per_k.value, bed_rated_v=shape.heater.rated_v,
         heater_volts=power.out_v, heater_ohms=hotend, heater_rated_v=setup.hotend.heater_rated_v,
-        heater_work=HOTEND_WORK, others=others, motors=power.motors_w, further=further_w(setup, catalogue), film=1.0,
+        heater_work=HOTEND_WORK, others=others, motors=power.motors_w,
+        further=further_w(setup, catalogue, power.out_v), film=1.0,
         rating=power.supply_w, years=power.years, mains=power.mains_v, outlet=power.outlet_a,
         strip=power.strip_w + heaters_w(setup),
         fuse=power.fuse_a, output=power.output_a, output_load=power.output_fans_w / max(power.out_v, 1.0),
@@ -269,14 +270,14 @@ def _switch(setup: Setup, catalogue: Catalogue, path: PowerPath, doubts: dict[st
     )  # fmt: skip
 
 
-def further_w(setup: Setup, catalogue: Catalogue) -> float:
-    """What the heaters of further hotends draw while they are on [W]; those in one block with the one in front have
-    none. Raises DoesNotFitError."""
+def further_w(setup: Setup, catalogue: Catalogue, volts: float) -> float:
+    """What the heaters of further hotends draw on these volts while they are on [W]; those that are off meanwhile, and
+    those in one block with the one in front, draw nothing. Raises DoesNotFitError."""
     heated = [
         one.hotend for number, one in setup.toolheads.items()
         if one.printing.idle_c > 0.0 and not in_one_block(setup, number, catalogue)
     ]  # fmt: skip
-    return sum(heater_power(one.heater_power_w, one.heater_rated_v, setup.power.out_v) for one in heated)
+    return sum(heater_power(one.heater_power_w, one.heater_rated_v, volts) for one in heated)
 
 
 def heaters_w(setup: Setup) -> float:
