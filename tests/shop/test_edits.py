@@ -226,13 +226,14 @@ def test_a_part_is_made_like_another_and_fitted():
 
 @pytest.mark.parametrize(("path", "like", "name", "told", "said"), [
     ("fan.part", "nothing", "A", {}, "Nothing is called 'nothing' among the fans."),
-    ("fan.part", "axial_40_24v", " ", {}, "Give the fan a name."),
+    ("fan.part", "axial_40_24v", " ", {}, "Type a name, as its label has it."),
     ("fan.part", "axial_40_24v", "A" * 61, {}, "at most 60 letters"),
     ("fan.part", "axial_40_24v", "40 MM axial, 24 V", {}, "There is a '40 MM axial, 24 V' already."),
     ("fan.part", "axial_40_24v", "A", {"size_mm": 400.0}, "Frame goes from 15 to 120 mm; 400 is outside."),
-    ("fan.part", "axial_40_24v", "A", {"amps": 1.0}, "A fan has no 'amps'; it has size_mm"),
+    ("fan.part", "axial_40_24v", "A", {"amps": 1.0}, "No figure is called 'amps'; there are size_mm"),
+    ("bed.part", "small_bed", "A", {"heater.rated_v": 230.0}, "230 V is not fed by low voltage"),
     ("fan.voltage_v", "axial_40_24v", "A", {}, "No part is fitted at 'fan.voltage_v'."),
-    ("printing.filament", "petg", "A", {"print_low_c": 245.0}, "240 °C is not between 245 and"),
+    ("printing.filament", "petg", "A", {"print_low_c": 245.0}, "(245) is above usual nozzle temperature (240)."),
 ])  # fmt: skip
 def test_a_part_that_cannot_be_is_refused(path, like, name, told, said):
     with pytest.raises(edits.RefusedError, match=re.escape(said)):

@@ -5,12 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-from zeotherm.core.catalogue.stations import OF_A_HOTEND, TOOLHEADS, station_of
+from zeotherm.core.catalogue.stations import OF_A_TOOLHEAD
+from zeotherm.core.machine.toolheads import COLLECTION, MOVES, NUMBERS, belongs, station_of
 
-PART = "toolheads"  # whose limits and facts they are
-OWN = ("hotend.", "fan.", "printing.", "corrections.fin_film", "corrections.block_film")  # of each toolhead
-
-OF_ALL = "hotend.supply_v"  # of a hotend, but of every one the same
+PARTS = ("hotend", "power")  # whose limits hold for a toolhead, where they are of its own places
 
 
 def with_toolheads(plain: dict[str, Any]) -> dict[str, Any]:
@@ -25,40 +23,40 @@ def with_toolheads(plain: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def of_hotend(entry: Any) -> bool:
-    """Whether a limit or a fact is of a hotend, as it is read."""
-    return isinstance(entry, dict) and entry.get("part", "hotend") == "hotend"
+def _part_of(entry: Any) -> str:
+    """Of which part a limit or a fact is, as it is read."""
+    return str(entry.get("part", "hotend")) if isinstance(entry, dict) else ""
 
 
 def _limits(limits: dict[str, Any]) -> Iterator[tuple[str, Any]]:
-    for number in TOOLHEADS:
+    for number in NUMBERS:
         for key, limit in limits.items():
-            if of_hotend(limit) and limit.get("station") in OF_A_HOTEND:
-                own = {**limit, "part": PART, "station": station_of(number, limit["station"])}
+            if _part_of(limit) in PARTS and limit.get("station") in OF_A_TOOLHEAD:
+                own = {**limit, "part": COLLECTION, "station": station_of(number, limit["station"])}
                 yield station_of(number, key), own
 
 
 def _counts_too(fact: Any) -> Any:
     """A fact that the verdict on the toolhead in front stands on and that is not its own: it counts for all of them."""
-    counts = of_hotend(fact) or (isinstance(fact, dict) and "hotend" in fact.get("also", ()))
-    if not counts or _own(fact) or PART in fact.get("also", ()):
+    counts = _part_of(fact) == "hotend" or (isinstance(fact, dict) and "hotend" in fact.get("also", ()))
+    if not counts or _own(fact) or COLLECTION in fact.get("also", ()):
         return fact
-    return {**fact, "also": [*fact.get("also", ()), PART]}
+    return {**fact, "also": [*fact.get("also", ()), COLLECTION]}
 
 
 def _facts(facts: dict[str, Any]) -> Iterator[tuple[str, Any]]:
-    for number in TOOLHEADS:
+    for number in NUMBERS:
         for key, fact in facts.items():
-            if not of_hotend(fact) or not _own(fact):
+            if _part_of(fact) != "hotend" or not _own(fact):
                 continue
             label = str(fact.get("label", ""))
             own = {
-                **fact, "label": f"{number}: {label[:1].lower()}{label[1:]}", "part": PART, "toolhead": number,
-                "paths": [f"{PART}.{number}.{path}" for path in fact["paths"]],
+                **fact, "label": f"{number}: {label[:1].lower()}{label[1:]}", "part": COLLECTION, "toolhead": number,
+                "paths": [f"{COLLECTION}.{number}.{path}" for path in fact["paths"]],
                 "signs": [],
             }  # fmt: skip
             if "may_be" in fact:
-                own["may_be"] = [{**one, "change": {PART: {number: one["change"]}}} for one in fact["may_be"]]
+                own["may_be"] = [{**one, "change": {COLLECTION: {number: one["change"]}}} for one in fact["may_be"]]
             yield station_of(number, key), own
 
 
@@ -66,5 +64,4 @@ def _own(fact: dict[str, Any]) -> bool:
     """Whether all that a fact tells belongs to a toolhead."""
     paths = fact.get("paths", ())
     changes = (one.get("change", {}) for one in fact.get("may_be", ()) if isinstance(one, dict))
-    told = all(f"{part}.".startswith(OWN) for change in changes for part in change)
-    return bool(paths) and told and all(str(path).startswith(OWN) and path != OF_ALL for path in paths)
+    return bool(paths) and all(map(belongs, paths)) and all(part in MOVES for change in changes for part in change)

@@ -20,7 +20,19 @@ from zeotherm.core.machine.patches import Patch, merged, together, value_at
 from zeotherm.core.machine.power import Power
 from zeotherm.core.machine.quantity import Declared, Document, declared
 from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
-from zeotherm.core.machine.toolheads import COLLECTION, FIRST, NUMBERS, Number, Toolhead, belongs, plain
+from zeotherm.core.machine.toolheads import (
+    COLLECTION,
+    FIRST,
+    NUMBERS,
+    Number,
+    Toolhead,
+    belongs,
+    keys_turned,
+    patch_turned,
+    plain,
+    station_turned,
+    turned,
+)
 from zeotherm.core.machine.wiring import Wiring
 
 VERSION = "1.16"
@@ -136,6 +148,15 @@ def _part_of(change: Any, name: str) -> Any:
 Line = Annotated[str, Field(max_length=200)]
 
 
+class SetAside(Document):
+    """What was noted of a toolhead that is not in front: it comes back with it."""
+
+    intake: Intake = Field(Intake(), description="Its answers and meter readings; files are kept with the job.")
+    doing: Doing = Doing()
+    photos: dict[str, Attachment] = Field(default_factory=dict)
+    laid: str | None = Field(None, description="The run that is laid over its model, by id.")
+
+
 class Job(Document):
     """One repair: the machine as found, the changes on trial, and what was measured."""
 
@@ -164,6 +185,9 @@ class Job(Document):
     )
     photos: dict[str, Attachment] = Field(
         default_factory=dict, description="Photographs of labels, by the card of the part that they show."
+    )
+    set_aside: dict[str, SetAside] = Field(
+        default_factory=dict, description="What was noted of toolheads that are not in front, by number."
     )
     intake: Intake = Intake()
     measured: Measured = Measured()
@@ -258,6 +282,9 @@ class Job(Document):
         strange = next((path for path in self.known if not self.found.has(path)), None)
         if strange is not None:
             raise ValueError(f"known names '{strange}', which no machine has; take it out")
+        gone = next((number for number in self.set_aside if number not in self.found.toolheads), None)
+        if gone is not None:
+            raise ValueError(f"set_aside.{gone} is of no toolhead that is not in front; take it out")
         if self.trial:
             self.setup()
         for key, variant in self.variants.items():
@@ -295,6 +322,45 @@ class _Tried:
 def patched(setup: Setup, patch: Patch) -> Setup:
     """The setup with a merge patch applied; raises pydantic's ValidationError where it does not fit."""
     return Setup.model_validate(merged(setup.model_dump(), patch))
+
+
+def job_turned(job: Job, number: str, own_stations: frozenset[str], own_cards: frozenset[str]) -> Job:
+    """A job whose machine has another toolhead in front: trial, options, readings, how all is known, and what was
+    asked, done and photographed go with it. Runs and attached files stay with the job.
+
+    own_stations, own_cards: places and cards that a toolhead has of its own. Raises NoToolheadError.
+    """
+    front = job.found.toolhead
+    if number == front:
+        return job
+    mine = SetAside(
+        intake=job.intake.model_copy(update={"attachments": []}),
+        doing=job.doing,
+        photos={card: photo for card, photo in job.photos.items() if card in own_cards},
+        laid=job.measured.laid,
+    )
+    aside = {key: one for key, one in job.set_aside.items() if key != number}
+    coming = job.set_aside.get(number, SetAside())
+    return job.model_copy(
+        update={
+            "found": turned(job.found, number),
+            "trial": patch_turned(job.trial, front, number),
+            "variants": {
+                key: one.model_copy(update={"change": patch_turned(one.change, front, number)})
+                for key, one in job.variants.items()
+            },
+            "known": keys_turned(job.known, front, number),
+            "tolerances": keys_turned(job.tolerances, front, number),
+            "readings": {
+                station_turned(key, front, number, own_stations): one for key, one in job.readings.items()
+            },
+            "intake": coming.intake.model_copy(update={"attachments": job.intake.attachments}),
+            "doing": coming.doing,
+            "photos": {card: one for card, one in job.photos.items() if card not in own_cards} | coming.photos,
+            "measured": job.measured.model_copy(update={"laid": coming.laid}),
+            "set_aside": aside if mine == SetAside() else {**aside, front: mine},
+        }
+    )  # fmt: skip
 
 
 def declaration(path: str) -> Declared:

@@ -78,10 +78,10 @@ class Hotend(Document):
     )
     beside: str = choice(
         "same_carriage",
-        "Beside another hotend",
+        "Hotend mounting",
         "seats",
-        names=("beside another hotend", "beside the other"),
-        help="How it sits to a further hotend: on the same carriage, on its own, or in one block with it.",
+        names=("hotend mounting", "mounting"),
+        help="Of a machine with several hotends: on one carriage, on a carriage of its own, or in one block.",
     )
     heater_power_w: float = quantity(
         40.0,

@@ -17,7 +17,7 @@ from zeotherm.core.machine.power import Power
 from zeotherm.core.machine.quantity import Document
 
 if TYPE_CHECKING:
-    from zeotherm.core.machine.documents import Job, Setup
+    from zeotherm.core.machine.documents import Setup
 
 Number = Literal["T0", "T1", "T2", "T3"]  # as controllers count them
 NUMBERS: tuple[str, ...] = get_args(Number)
@@ -92,12 +92,8 @@ def turned(setup: Setup, number: str) -> Setup:
         return last[1][number]
     if number not in setup.toolheads:
         raise NoToolheadError(f"there is no {number}; the machine has {', '.join(numbers_of(setup))}")
-    raw = setup.model_dump()
-    raw["faults"] = {
-        key: {**fault, "change": _patch_turned(fault["change"], setup.toolhead, number)}
-        for key, fault in raw["faults"].items()
-    }
-    made = type(setup).model_validate({**_patch_turned(raw, setup.toolhead, number), "toolhead": number})
+    raw = patch_turned(setup.model_dump(), setup.toolhead, number)
+    made = type(setup).model_validate({**raw, "toolhead": number})
     kept = last[1] if last is not None and last[0] is setup else {}
     _Turned.last = (setup, {**kept, number: made})
     return made
@@ -115,9 +111,11 @@ def others_in_front(setup: Setup) -> Iterator[tuple[str, Setup]]:
         yield number, turned(setup, number)
 
 
-def _patch_turned(patch: Mapping[str, Any], front: str, number: str) -> Patch:
-    """A setup, or a patch over one, as it reads once `number` is in front instead of `front`."""
+def patch_turned(patch: Mapping[str, Any], front: str, number: str) -> Patch:
+    """A setup, or a patch over one, as it reads once `number` is in front instead of `front`; faults in it as well."""
     made = dict(patch)
+    if made.get("faults"):
+        made["faults"] = {key: _fault_turned(fault, front, number) for key, fault in made["faults"].items()}
     others = dict(made.pop(COLLECTION, None) or {})
     coming = others.pop(number, {})
     if coming is None:
@@ -147,6 +145,13 @@ def _patch_turned(patch: Mapping[str, Any], front: str, number: str) -> Patch:
     return made
 
 
+def _fault_turned(fault: Any, front: str, number: str) -> Any:
+    """A fault, or a patch over one: none, where it is taken away."""
+    if not isinstance(fault, dict) or "change" not in fault:
+        return fault
+    return {**fault, "change": patch_turned(fault["change"], front, number)}
+
+
 def keys_turned(told: Mapping[str, V], front: str, number: str) -> dict[str, V]:
     """What is kept by path, or by a station's key, once `number` is in front instead of `front`."""
     coming = f"{COLLECTION}.{number}."
@@ -157,39 +162,13 @@ def keys_turned(told: Mapping[str, V], front: str, number: str) -> dict[str, V]:
     }  # fmt: skip
 
 
-def job_turned(job: Job, number: str, own_stations: frozenset[str]) -> Job:
-    """A job whose machine has another toolhead in front: trial, options, readings and how all is known go with it.
-
-    own_stations: places that a toolhead has of its own. Raises NoToolheadError.
-    """
-    front = job.found.toolhead
-    if number == front:
-        return job
-    found = turned(job.found, number)
-    readings = {
-        _station_turned(key, front, number, own_stations): reading for key, reading in job.readings.items()
-    }  # fmt: skip
-    return job.model_copy(
-        update={
-            "found": found,
-            "trial": _patch_turned(job.trial, front, number),
-            "variants": {
-                key: one.model_copy(update={"change": _patch_turned(one.change, front, number)})
-                for key, one in job.variants.items()
-            },
-            "known": keys_turned(job.known, front, number),
-            "tolerances": keys_turned(job.tolerances, front, number),
-            "readings": readings,
-        }
-    )
-
-
 def station_of(number: str, station: str) -> str:
     """A place of a further toolhead, by its key: 'T1.bore'."""
     return f"{number}.{station}"
 
 
-def _station_turned(key: str, front: str, number: str, own: frozenset[str]) -> str:
+def station_turned(key: str, front: str, number: str, own: frozenset[str]) -> str:
+    """A station's key once `number` is in front instead of `front`; own: places that a toolhead has of its own."""
     if key.startswith(f"{number}."):
         return key.removeprefix(f"{number}.")
     return station_of(front, key) if key in own else key
@@ -203,5 +182,5 @@ def setup_with(setup: Setup, number: str) -> Setup:
         raise NoToolheadError(f"there is a {number} already")
     raw = setup.model_dump()
     others = raw.pop(COLLECTION)
-    like = _patch_turned(raw, number, setup.toolhead)[COLLECTION]
+    like = patch_turned(raw, number, setup.toolhead)[COLLECTION]
     return type(setup).model_validate({**setup.model_dump(), COLLECTION: {**others, **like}})  # type: ignore[dict-item]

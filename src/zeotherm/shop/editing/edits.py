@@ -6,6 +6,7 @@ import itertools
 import json
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
+from functools import cache
 from typing import Any
 
 from pydantic import ValidationError
@@ -13,15 +14,24 @@ from pydantic import ValidationError
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.own import NoSuchPartError, made_like
-from zeotherm.core.catalogue.stations import OF_A_HOTEND
+from zeotherm.core.catalogue.stations import OF_A_TOOLHEAD
 from zeotherm.core.causes.ohms import cold_ohms, told_by
 from zeotherm.core.choices.board import offered
-from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, changed_paths, declaration, patched
+from zeotherm.core.machine.documents import (
+    Job,
+    Reading,
+    Setup,
+    Variant,
+    changed_paths,
+    declaration,
+    job_turned,
+    patched,
+)
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.known import How
 from zeotherm.core.machine.patches import ClashError, Patch, difference, merged, patch_at, sets, together, value_at
 from zeotherm.core.machine.quantity import Quantity, declared
-from zeotherm.core.machine.toolheads import COLLECTION, NoToolheadError, job_turned, setup_with
+from zeotherm.core.machine.toolheads import COLLECTION, NoToolheadError, belongs, setup_with
 from zeotherm.core.machine.wiring import Wiring
 from zeotherm.core.parts.power.judge.changes import goes_with, path_of_bed, superseded, with_company
 from zeotherm.shop.files.job_files import check_parts, explain
@@ -42,7 +52,7 @@ from zeotherm.wording.entry import (
 from zeotherm.wording.language import _, begun_large
 from zeotherm.wording.toolhead_lines import ToolheadChange
 
-OWN_STATIONS = frozenset(OF_A_HOTEND)  # that go with a toolhead
+OWN_STATIONS = frozenset(OF_A_TOOLHEAD)  # that go with a toolhead
 LABEL = 60  # characters of an option's name
 ALONE = {"fan", "hotend", "printing", "corrections"}  # whose numbers have no say in whether parts go together
 FAN_AIR, AIR_FROM = "surroundings.fan_air_c", "surroundings.air_from"
@@ -284,7 +294,7 @@ def meaning(job: Job, line: str, catalogue: Catalogue | None = None) -> Understo
     shelves = catalogue or _catalogue(job)
     meant = understand(line, job.setup(), shelves)
     if isinstance(meant, OfToolhead):
-        inner = meaning(job_turned(job, meant.number, OWN_STATIONS), meant.line, shelves)
+        inner = meaning(with_in_front(job, meant.number), meant.line, shelves)
         return replace(meant, text=f"{meant.number}: {inner.text}")
     facts = stated(job, meant, shelves)
     if isinstance(meant, SetSeveral):
@@ -367,9 +377,15 @@ def with_toolheads(job: Job, change: ToolheadChange) -> Job:
 def with_in_front(job: Job, number: str) -> Job:
     """The job with another toolhead in front; nothing of the machine is changed by it. Raises RefusedError."""
     try:
-        return job_turned(job, number, OWN_STATIONS)
+        return job_turned(job, number, OWN_STATIONS, _own_cards())
     except NoToolheadError as wrong:
         raise RefusedError(_("{why}.").format(why=wrong)) from None
+
+
+@cache
+def _own_cards() -> frozenset[str]:
+    """Cards of what a toolhead has of its own: by what their label says."""
+    return frozenset(key for key, card in shipped().cards.items() if card.says and belongs(card.says[0]))
 
 
 def without_toolhead(job: Job, number: str) -> Job:
@@ -385,6 +401,7 @@ def without_toolhead(job: Job, number: str) -> Job:
         "known": {path: one.model_dump() for path, one in job.known.items() if not path.startswith(own)},
         "tolerances": {path: one for path, one in job.tolerances.items() if not path.startswith(own)},
         "readings": {key: one.model_dump() for key, one in job.readings.items() if not key.startswith(stations)},
+        "set_aside": {key: one.model_dump(mode="json") for key, one in job.set_aside.items() if key != number},
     })  # fmt: skip
 
 
