@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping
-from copy import deepcopy
 from typing import TYPE_CHECKING, Annotated, Any
 
 from pydantic import Field
@@ -34,6 +33,7 @@ class OwnKind(Entry):
 
     label: str
     figures: Annotated[tuple[OwnFigure, ...], Field(min_length=1)]
+    rising: tuple[tuple[str, str], ...] = ()  # figures of which the second may not lie below the first
 
 
 class NoSuchPartError(ValueError):
@@ -61,7 +61,7 @@ def made_like(catalogue: Catalogue, shelf: str, like: str, name: str, told: Mapp
         raise NoSuchPartError(f"nothing is called '{like}' among the {shelf}")
     text = " ".join(name.split())
     if not text:
-        raise NoSuchPartError(f"give the {kind.label} a name")
+        raise NoSuchPartError("type a name, as its label has it")
     if len(text) > LONGEST_NAME:
         raise NoSuchPartError(f"a name has at most {LONGEST_NAME} letters")
     if any(text.lower() == str(one.label).lower() for one in entries.values()):
@@ -69,12 +69,12 @@ def made_like(catalogue: Catalogue, shelf: str, like: str, name: str, told: Mapp
     key = f"own_{re.sub(r'[^a-z0-9]+', '_', text.lower()).strip('_') or kind.label.replace(' ', '_')}"[:50]
     if key in entries:
         raise NoSuchPartError(f"the name is too much like '{entries[key].label}'")
-    made: dict[str, Any] = deepcopy(entries[like].model_dump(mode="json"))
+    made: dict[str, Any] = entries[like].model_dump(mode="json")
     made["label"] = text
     by_place = {figure.at: figure for figure in kind.figures}
     for at, value in told.items():
         if at not in by_place:
-            raise NoSuchPartError(f"a {kind.label} has no '{at}'; it has {', '.join(by_place)}")
+            raise NoSuchPartError(f"no figure is called '{at}'; there are {', '.join(by_place)}")
         figure = by_place[at]
         if not figure.low <= value <= figure.high:
             raise NoSuchPartError(
@@ -83,6 +83,12 @@ def made_like(catalogue: Catalogue, shelf: str, like: str, name: str, told: Mapp
         before = told_of(entries[like], figure)
         if before is None or abs(value - before) > SAME * max(abs(before), 1.0):
             _put(made, figure, value, before)
+    for low, high in kind.rising:
+        one, other = (told.get(at, told_of(entries[like], by_place[at])) for at in (low, high))
+        if one is not None and other is not None and one > other:
+            raise NoSuchPartError(
+                f"{by_place[low].label} ({one:g}) is above {by_place[high].label.lower()} ({other:g})"
+            )
     return key, made
 
 

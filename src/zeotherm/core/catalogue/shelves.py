@@ -121,16 +121,6 @@ class Filament(Entry):
     release_c: Figure | None = None  # where a plug of it slides along a warm wall
     stiffness_mpa: Positive | None = None  # of the cold strand, in bending
 
-    @model_validator(mode="after")
-    def _low_ends_lie_below(self) -> Filament:
-        low, high = self.usual_range
-        if not low <= self.nozzle_c.value <= high:
-            usual = f"{self.nozzle_c.value:g} °C"
-            raise ValueError(f"its usual nozzle temperature {usual} is not between {low:g} and {high:g} °C")
-        if self.air_low_c.value > self.air_high_c.value:
-            raise ValueError("air_low_c lies above air_high_c")
-        return self
-
     @property
     def usual_range(self) -> tuple[float, float]:
         """Usual set values [°C]; an own plastic that states none is taken to have its middle ±15."""
@@ -248,6 +238,9 @@ class BedHeater(Entry):
     wires: Patch | None = None  # where its wires may lift it off the plate; none: it cannot come off
 
 
+LOW_VOLTAGE_V = 60.0  # of direct current, up to which a bed is not one for the mains
+
+
 class BedShape(Entry):
     """A kind of heated bed; its layers from the underside up."""
 
@@ -272,6 +265,8 @@ class BedShape(Entry):
                 f"heater.border_mm is {self.heater.border_mm:g}: nothing is left of the heater on a bed "
                 f"of {self.width_mm:g} x {self.depth_mm:g} mm"
             )
+        if self.heater.power_w > 0.0 and (self.heater.rated_v > LOW_VOLTAGE_V) != (self.supply == "mains"):
+            raise ValueError(f"a heater for {self.heater.rated_v:g} V is not fed by {self.supply}")
         if self.layers[0].name not in ("heater", "plate"):
             raise ValueError("the lowest layer is the heater, or the plate where there is none")
         return self

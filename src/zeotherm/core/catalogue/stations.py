@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from zeotherm.core.machine.toolheads import NUMBERS, station_of
+
 
 @dataclass(frozen=True, slots=True)
 class Station:
@@ -27,17 +29,16 @@ class Station:
         return self.unit == "°C"
 
 
-TOOLHEADS = ("T0", "T1", "T2", "T3")  # by which controllers count them
 OF_A_HOTEND = (
     "block", "nozzle", "exit_core", "bore", "sink_base", "sink_top", "liner_end", "fan_inlet", "fan_outlet",
     "creep_margin", "creep_after_retraction", "jam_room", "soft_length", "push", "liner_seat", "cavity",
     "heater_watts",
 )  # fmt: skip
-
-
-def station_of(number: str, key: str) -> str:
-    """The key of a place of a further toolhead, and of a limit or a fact of it: 'T1.bore'."""
-    return f"{number}.{key}"
+OF_ITS_WAY = (  # from its output to its heater
+    "power_heater_terminal", "power_heater_lead", "power_heater_plug", "power_heater_volts", "power_heater_plug_amps",
+    "power_heater_output",
+)  # fmt: skip
+OF_A_TOOLHEAD = OF_A_HOTEND + OF_ITS_WAY
 
 
 STATIONS: dict[str, Station] = {
@@ -123,11 +124,15 @@ STATIONS: dict[str, Station] = {
         Station("heater_watts", "Heater", "W", True, ("heater watts", "watts")),
     )
 }
+
+
+def _of_toolhead(number: str, station: Station) -> Station:
+    """A place of a toolhead; its number already says that it is a hotend's."""
+    label = station.label.lower().replace("hotend ", "")
+    names = tuple(f"{number.lower()} {name}" for name in (station.label.lower(), *station.names))
+    return replace(station, key=station_of(number, station.key), label=f"{number} {label}", names=names)
+
+
 STATIONS |= {
-    station_of(number, key): replace(
-        STATIONS[key], key=station_of(number, key), label=f"{number} {STATIONS[key].label.lower()}",
-        names=tuple(f"{number.lower()} {name}" for name in (STATIONS[key].label.lower(), *STATIONS[key].names)),
-    )
-    for number in TOOLHEADS
-    for key in OF_A_HOTEND
-}  # fmt: skip
+    station_of(number, key): _of_toolhead(number, STATIONS[key]) for number in NUMBERS for key in OF_A_TOOLHEAD
+}

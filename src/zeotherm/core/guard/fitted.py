@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from zeotherm.core.catalogue.knowledge import Fact
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Job, Setup, changed_paths, patched
-from zeotherm.core.machine.patches import Patch, patch_at, sets
-from zeotherm.core.machine.toolheads import plain
+from zeotherm.core.machine.patches import Patch, merged, patch_at, sets
+from zeotherm.core.machine.toolheads import COLLECTION, plain
 
 GUARDED = (
     "hotend.template", "hotend.break_part", "hotend.sensor", "hotend.sleeve", "hotend.sensor_offset_k",
@@ -59,7 +59,7 @@ def possible(setup: Setup, assumed: Assumed, catalogue: Catalogue) -> tuple[Poss
     for fact in catalogue.facts.values():
         if not assumed & set(fact.paths):
             continue
-        for change in _ways(fact):
+        for change in (_in_the_block(one, fact, assumed, catalogue) for one in _ways(fact)):
             try:
                 other = patched(setup, change)
             except ValueError:  # does not fit this machine
@@ -70,6 +70,14 @@ def possible(setup: Setup, assumed: Assumed, catalogue: Catalogue) -> tuple[Poss
     made = tuple(found)
     _Last.found = (setup, assumed, catalogue, made)
     return made
+
+
+def _in_the_block(change: Patch, fact: Fact, assumed: Assumed, catalogue: Catalogue) -> Patch:
+    """A change of a further toolhead that may hang in the block of the one in front: there it counts."""
+    if f"{COLLECTION}.{fact.toolhead}.{SEAT}" not in assumed:
+        return change
+    shared = next(key for key, seat in catalogue.seats.items() if seat.block)
+    return merged(patch_at(f"{COLLECTION}.{fact.toolhead}.{SEAT}", shared), change)
 
 
 class _Last:
