@@ -16,7 +16,8 @@ from zeotherm.core.catalogue.knowledge import Fact
 from zeotherm.core.causes.next_check import facts_to_find
 from zeotherm.core.judgement.bands import Band
 from zeotherm.core.judgement.deciding import deciding_of, may_be
-from zeotherm.core.judgement.margins import State, probability_positive
+from zeotherm.core.judgement.limits import Held
+from zeotherm.core.judgement.margins import State, margin_at, probability_positive
 from zeotherm.core.judgement.standing import (
     ALL_KNOWN,
     Deciding,
@@ -39,7 +40,7 @@ from zeotherm.core.parts.registry import PARTS
 from zeotherm.shop.files.job_files import read_job
 from zeotherm.shop.places import demo_jobs
 from zeotherm.wording.parts import verdict_on, words_of
-from zeotherm.wording.standing import assumed
+from zeotherm.wording.standing import assumed, open_reason
 
 CATALOGUE = shipped()
 SIDES = st.floats(0.0, 50.0)
@@ -253,6 +254,17 @@ def test_what_decides_of_a_part_is_told_of_the_limit_that_its_verdict_speaks_of(
     told = verdict_on(words_of(part), answer, on)
     assert told.state is State.UNKNOWN
     assert told.headline.startswith(("Too close to call", "As far as known"))
+
+
+def test_a_fact_that_may_make_another_limit_the_worst_is_not_said_to_move_the_one_there_is():
+    held = Held("board", CATALOGUE.limits["board"], "a test", "")
+    worst = margin_at(None, held, 61.0, None)
+    moving, other = Doubtful("vents", 4.0, 4.0), Doubtful("nozzle_gap", 9.0, 0.0, "cavity")
+    for facts in ((moving,), (other,), (moving, other)):
+        told = open_reason(worst, Deciding("board", facts, Band(1.0, 1.0)), CATALOGUE)
+        assert told.startswith("Toolhead board 24.0 K room, ")
+        assert ("most of it hangs on" in told) == (moving in facts)
+        assert ("Cavity may be worst: that hangs on" in told) == (other in facts)
 
 
 def test_what_a_fact_tells_is_what_drawing_it_many_times_tells():

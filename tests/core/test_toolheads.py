@@ -17,8 +17,10 @@ from zeotherm.core.catalogue.seats import in_one_block
 from zeotherm.core.guard.cautions import cautions_of
 from zeotherm.core.guard.fitted import assumed_of
 from zeotherm.core.guard.heat import nozzle_cap
-from zeotherm.core.judgement.standing import not_told, standing
+from zeotherm.core.judgement.margins import State
+from zeotherm.core.judgement.standing import ALL_KNOWN, not_told, standing
 from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, changed_paths, patched
+from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.known import Known
 from zeotherm.core.machine.patches import patch_at, value_at
 from zeotherm.core.machine.quantity import Choice, declared
@@ -27,17 +29,22 @@ from zeotherm.core.machine.toolheads import (
     NUMBERS,
     NoToolheadError,
     belongs,
-    job_turned,
     numbers_of,
     setup_with,
     turned,
 )
+from zeotherm.core.parts.hotend.judge.ask import first_answer
 from zeotherm.core.parts.hotend.judge.course import plan
+from zeotherm.core.parts.hotend.judge.probe import WhatIf
 from zeotherm.core.parts.hotend.model.inputs import resolve
 from zeotherm.core.parts.power.judge.answer import first_power
+from zeotherm.core.parts.registry import PARTS
 from zeotherm.core.parts.toolheads.judge import first_toolheads, sure_toolheads
 from zeotherm.core.parts.whole.run import simulate
-from zeotherm.shop.editing.edits import OWN_STATIONS
+from zeotherm.shop.editing.edits import with_attachment, with_in_front, with_ohms, without_toolhead
+from zeotherm.shop.files import job_files
+from zeotherm.wording.toolheads import verdict
+from zeotherm.wording.verdict import verdict as hotend_verdict
 
 CATALOGUE = shipped()
 CASED = {"surroundings": {"air_from": "case"}, "case": {"part": "side_vented", "vents_open_pct": 10.0},
@@ -81,11 +88,11 @@ def test_turning_there_and_back_changes_nothing():
     for _machine in range(60):
         job = drawn(rng)
         number = rng.choice(list(job.found.toolheads))
-        there = job_turned(job, number, OWN_STATIONS)
+        there = with_in_front(job, number)
         assert there.found.toolhead == number
         assert numbers_of(there.found) == numbers_of(job.found)
         assert there.setup().hotend.nozzle_mm == turned(job.setup(), number).hotend.nozzle_mm
-        assert job_turned(there, job.found.toolhead, OWN_STATIONS) == job
+        assert with_in_front(there, job.found.toolhead) == job
         shared = [path for path in declared(Setup) if not belongs(path)]
         assert [value_at(there.setup(), one) for one in shared] == [value_at(job.setup(), one) for one in shared]
 
@@ -93,10 +100,32 @@ def test_turning_there_and_back_changes_nothing():
 def test_what_was_told_and_read_goes_with_its_toolhead():
     job = Job(found=twin(), known={"toolheads.T1.hotend.nozzle_mm": Known(), "bed.target_c": Known()},
               tolerances={"hotend.nozzle_mm": 0.01}, readings={"bore": Reading(value=60.0)})  # fmt: skip
-    there = job_turned(job, "T1", OWN_STATIONS)
+    there = with_in_front(job, "T1")
     assert set(there.known) == {"hotend.nozzle_mm", "bed.target_c"}
     assert set(there.tolerances) == {"toolheads.T0.hotend.nozzle_mm"}
     assert set(there.readings) == {"T0.bore"}
+
+
+def test_a_fault_on_trial_stays_with_the_toolhead_it_was_of():
+    fault = {"fan": {"label": "Fan stops", "at_min": 10.0, "change": {"fan": {"voltage_v": 0.0}}}}
+    job = Job(found=twin(), trial={"faults": fault})
+    there = with_in_front(job, "T1")
+    assert there.trial["faults"]["fan"]["change"] == {"toolheads": {"T0": {"fan": {"voltage_v": 0.0}}}}
+    assert with_in_front(there, "T0") == job
+
+
+def test_what_was_asked_and_done_comes_back_with_its_toolhead():
+    photo = Attachment(name="label.jpg", digest="0" * 64, size=1)
+    job = with_ohms(Job(found=twin(), photos={"hotend": photo, "bed": photo}), "heater", 14.2)
+    job = with_attachment(job, photo)
+    there = with_in_front(job, "T1")
+    assert (there.intake.ohms.heater, set(there.photos)) == (None, {"bed"})
+    assert there.intake.attachments == [photo]
+    assert job_files.loads(job_files.dumps(there)) == there
+    assert with_in_front(there, "T0") == job
+    with pytest.raises(ValidationError, match=r"set_aside\.T2 is of no toolhead"):
+        Job.model_validate({"set_aside": {"T2": {}}})
+    assert without_toolhead(there, "T0").set_aside == {}
 
 
 def test_a_supply_feeds_them_all():
@@ -177,6 +206,45 @@ def test_each_is_judged_as_if_it_printed_and_while_it_stands_by():
     assert ("prints", "T1.feed") in told
 
 
+def test_a_wrong_voltage_of_any_toolhead_comes_before_anything_else():
+    setup = twin(hotend={"heater_rated_v": 12.0})
+    answer = first_toolheads(setup, CATALOGUE, {}, None)
+    for told in (verdict(answer), hotend_verdict(first_answer(setup, CATALOGUE), ALL_KNOWN)):
+        assert told.headline == "Wrong voltage: T1's heater cartridge is for 12 V, it gets 24 V"
+        assert told.state is State.OVER
+    shared = twin(hotend={"heater_rated_v": 12.0, "beside": "shared_block"})
+    assert first_toolheads(shared, CATALOGUE, {}, None).wrong == ()  # it has no heater of its own
+
+
+def test_the_way_to_its_heater_is_judged():
+    path = next(key for key, one in CATALOGUE.power_paths.items() if one.described and not one.mains)
+    described = {"power": {"path": path}}
+    found = [first_toolheads(twin(described, power={"heater_plug": {"state": state}}), CATALOGUE, {}, None)
+             for state in ("sound", "burnt")]  # fmt: skip
+    rooms = [answer.margin("T1.power_heater_plug").room for answer in found]
+    assert rooms[0] > 0.0 > rooms[1]
+    sure = sure_toolheads(found[1])
+    assert sure.worst.band is not None
+    told = verdict(sure)
+    assert told.headline.startswith("T1: ")
+    assert "T1 plug" in told.reason
+    assert told.state is State.OVER
+    assert first_toolheads(twin(power={"heater_plug": {"state": "burnt"}}), CATALOGUE, {}, None).each[0].way is None
+
+
+def test_what_nobody_told_of_a_standby_reaches_the_air_of_the_one_in_front():
+    setup = twin(hotend={"beside": "own_carriage"}, printing={"idle_c": 150.0})
+    course = plan(setup, CATALOGUE)
+    answer = course.answer(course.worst_time)
+    probe = WhatIf(setup, CATALOGUE, answer.solved, course, course.worst_time)
+    hotter = probe.with_change({"toolheads": {"T1": {"printing": {"idle_c": 230.0}}}})
+    assert hotter.air.fan - probe.rest.air.fan > 0.5
+    case = PARTS["case"].rest.work
+    warm = [case(one, CATALOGUE, {}, course, cancelled=lambda: False).values["case_low"]
+            for one in (setup, twin(hotend={"beside": "own_carriage"}, printing={"idle_c": 230.0}))]  # fmt: skip
+    assert warm[1] - warm[0] > 0.5
+
+
 def test_nothing_of_a_toolhead_is_sound_by_what_nobody_told():
     job = all_known(Job(found=twin()))
     told = not_told(job, "toolheads", CATALOGUE)
@@ -197,7 +265,13 @@ def test_advice_goes_by_the_weakest_of_a_block():
     asked = unsure.model_copy(update={"known": {k: v for k, v in unsure.known.items() if not k.endswith("beside")}})
     assert assumed_of(unsure) == frozenset()
     weakest = nozzle_cap(asked.found, CATALOGUE, assumed_of(asked))
-    assert weakest.part.startswith("T1's PTFE liner (not ruled out: T1: seat beside the other hotend")
+    assert weakest.part.startswith("T1's PTFE liner (not ruled out: T1: how the hotends are mounted")
+    alike = Job(found=twin(hot, printing={"filament": "abs"}))  # as assumed it has no liner, but it may, in one block
+    told = {path: Known() for path in alike.found.paths() if path != "toolheads.T1.hotend.template"}
+    for gone, capped in ((("toolheads.T1.hotend.beside",), True), ((), False)):
+        known = {path: how for path, how in told.items() if path not in (*gone, "toolheads.T1.hotend.break_part")}
+        cap = nozzle_cap(alike.found, CATALOGUE, assumed_of(alike.model_copy(update={"known": known})))
+        assert cap.part.startswith("T1's PTFE liner") is capped
 
 
 def test_every_path_that_moves_is_one_that_belongs():

@@ -41,7 +41,7 @@ def test_from_a_line_to_both_side_by_side(qtbot, window):
     qtbot.waitUntil(lambda: teller.found is not None and teller.found.deciding is not None, timeout=240_000)
     view = teller.board.view
     assert [one.number for one in view.columns] == ["T1"]
-    assert [what for what, _answer in view.columns[0].shown][1] == "Standing by, 160 °C"
+    assert [what for what, _answer in view.columns[0].shown][1] == "Standby, 160 °C"
     assert view.columns[0].state is State.OVER  # a liner at 252 °C, as in front
     assert not explain.levers.isVisible()
     assert all(row.label.startswith("T1: ") for row in explain.facts.view.rows[:1])
@@ -83,3 +83,5 @@ def test_every_toolhead_has_its_place_in_the_picture_and_the_report(qtbot, windo
     label = next(one for one in machine.board.view.labels if one.key == "toolheads")
     assert label.says == "T0, T1"
     assert label.there
+    window.show_report()
+    qtbot.waitUntil(lambda: "T1: " in window.report.page.toPlainText(), timeout=240_000)

@@ -54,7 +54,7 @@ def test_heat_of_standing_by_goes_where_heat_of_as_many_watts_goes(record):
 def test_what_it_gives_is_linear_enough_about_the_air_it_is_solved_in(record):
     setup = twin(hotend={**LINED, "beside": "own_carriage"}, printing={"idle_c": 180.0})
     law = standby(setup, CATALOGUE)
-    off = [law.watts(air) / still(setup, 180.0, air).heater - 1.0 for air in (20.0, 40.0, 60.0)]
+    off = [law.watts(air, air) / still(setup, 180.0, air).heater - 1.0 for air in (20.0, 40.0, 60.0)]
     worst = max(map(abs, off))
     record("Watts of a toolhead standing by, 20 to 60 °C", "its own field", f"{worst:.1%}", f"{0.5 * DOUBT:.1%}")
     assert worst < 0.5 * DOUBT

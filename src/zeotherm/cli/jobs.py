@@ -374,7 +374,7 @@ def make_part(job_file: Path, path: str, like: str, name: str, figures: tuple[st
         job_files.write_text(job_file, job_files.dumps(changed))
     except (RefusedError, ShopError) as wrong:
         raise ToldError(str(wrong)) from None
-    click.echo(f"{name}: made like {like}, and fitted.")
+    click.echo(f"{name}: copied from {like}, changed, and fitted.")
 
 
 def _answered(path: Path, clock: str | None) -> tuple[Subject, Course, Answer, float, Standing]:

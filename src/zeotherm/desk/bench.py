@@ -297,13 +297,13 @@ class Bench(QObject):
 
     def put_in_front(self, number: str) -> None:
         """Have another toolhead in front."""
-        self.edit(lambda job: edits.with_in_front(job, number), _("{number} in front").format(number=number))
+        self.edit(lambda job: edits.with_in_front(job, number), _("{number} active").format(number=number))
 
     def next_in_front(self) -> None:
         """The next toolhead in front."""
         numbers = numbers_of(self._job.found)
         if len(numbers) == 1:
-            self.told.emit(_("This machine has one toolhead. Type add T1 for another one."))
+            self.told.emit(_("This machine has one toolhead. Type add T1 to add another one."))
         else:
             self.put_in_front(numbers[(numbers.index(self._job.found.toolhead) + 1) % len(numbers)])
 

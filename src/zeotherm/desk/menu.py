@@ -47,7 +47,7 @@ def _groups(window: Window) -> tuple[tuple[str, tuple[Entry, ...]], ...]:
             (_("The bed"), "Ctrl+B", window.show_bed),
             (_("The case"), "Ctrl+E", window.show_case),
             (_("The power path"), "Ctrl+W", window.show_power),
-            (_("Next toolhead in front"), "Ctrl+T", window.bench.next_in_front),
+            (_("Switch to the next toolhead"), "Ctrl+T", window.bench.next_in_front),
             (_("Add a toolhead"), "", window.bench.add_toolhead),
             (_("Worst moment"), "Ctrl+Home", lambda: window.explain.scrub(None)),
         )),

@@ -15,7 +15,7 @@ from zeotherm.wording.numbers import plain, with_unit
 
 TITLE = _("Machine")
 IN = {
-    "bed": _("bed"), "hotend": _("hotend"), "standby": _("further hotends"), "case": _("enclosure heater"),
+    "bed": _("bed"), "hotend": _("hotend"), "standby": _("other hotends"), "case": _("enclosure heater"),
     "motor": _("extruder motor"), "carriage_board": _("toolhead board"), "electronics": _("supply and board"),
     "sun": _("sun"),
 }  # fmt: skip

@@ -40,11 +40,21 @@ def open_headline(deciding: Deciding) -> str:
 
 
 def open_reason(worst: Margin, deciding: Deciding, catalogue: Catalogue) -> str:
-    """'Neck bore 3.4 K room, ±6.2 K: sink fan, vents and neck wall make most of it.'"""
-    return _("{part} {room}, {band}: most of it hangs on {facts}.").format(
-        part=rooms.label(worst), room=rooms.room(worst), band=numbers.band(band_of(deciding), unit_of(worst)),
-        facts=listed([begun(catalogue.facts[one.key].label) for one in deciding.first]),
-    )  # fmt: skip
+    """'Neck bore 3.4 K room, ±6.2 K: most of it hangs on sink fan and vents. Cavity may be worst: that hangs on ...'"""
+    names = {one.key: begun(catalogue.facts[one.key].label) for one in deciding.first}
+    moving = [names[one.key] for one in deciding.first if not one.through]
+    told = open_brief(worst, deciding)
+    if moving:
+        told = _("{part} {room}, {band}: most of it hangs on {facts}.").format(
+            part=rooms.label(worst), room=rooms.room(worst), band=numbers.band(band_of(deciding), unit_of(worst)),
+            facts=listed(moving),
+        )  # fmt: skip
+    for limit in dict.fromkeys(one.through for one in deciding.first if one.through):
+        facts = listed([names[one.key] for one in deciding.first if one.through == limit])
+        told += " " + _("{part} may be worst: that hangs on {facts}.").format(
+            part=rooms.name_of(limit, catalogue), facts=facts
+        )
+    return told
 
 
 def band_of(deciding: Deciding, known: tuple[str, ...] = ()) -> Band:

@@ -12,7 +12,9 @@ from zeotherm.core.machine.toolheads import NUMBERS, numbers_of
 from zeotherm.wording.language import _
 
 ABOUT = re.compile(r"t ?([0-9])\b[:,]?\s*(.*)", re.IGNORECASE)
-TURNS = re.compile(r"(?:turn to|switch to|show|tool|toolhead|hotend) t?([0-9])$", re.IGNORECASE)
+TURNS = re.compile(
+    r"(?:turn to|switch to|activate|show|tool|toolhead|hotend) t?([0-9])$|make t([0-9]) active$", re.IGNORECASE
+)
 ADDS = re.compile(r"(?:add|with|fit)(?: a)? (?:tool |toolhead |hotend )?t?([0-9])$", re.IGNORECASE)
 DROPS = re.compile(r"(?:take out|remove|without|forget|no) (?:tool |toolhead |hotend )?t?([0-9])$", re.IGNORECASE)
 NEXT = re.compile(
@@ -51,7 +53,8 @@ def toolhead_line(line: str, setup: Setup) -> ToolheadChange | AboutToolhead | s
     """What a line says of toolheads; text: what is wrong with it. None where it is about something else."""
     for pattern, does in ((TURNS, "turn"), (ADDS, "add"), (DROPS, "take out")):
         if found := pattern.match(line):
-            return _change(f"T{found.group(1)}", does, setup)  # type: ignore[arg-type]  # one of the three
+            number = next(one for one in found.groups() if one)
+            return _change(f"T{number}", does, setup)  # type: ignore[arg-type]  # one of the three
     if found := NEXT.match(line):
         free = next((one for one in NUMBERS if one not in numbers_of(setup)), None)
         if free is None:
@@ -84,14 +87,12 @@ def _change(number: str, does: Does, setup: Setup, seat: str | None = None) -> T
             return _("There is a {number} already.").format(number=number)
         if number not in NUMBERS:
             return _("Toolheads are {first} to {last}.").format(first=NUMBERS[0], last=NUMBERS[-1])
-        text = _("One more toolhead: {number}, like {front} until more is known").format(
-            number=number, front=setup.toolhead
-        )
+        text = _("Adds toolhead {number} as a copy of {front}").format(number=number, front=setup.toolhead)
         return ToolheadChange(number, does, text, {"hotend": {"beside": seat}} if seat else {})
     if missing := _missing(number, setup):
         return missing
     if does == "turn":
-        return ToolheadChange(number, does, _("{number} in front").format(number=number), {})
+        return ToolheadChange(number, does, _("{number} active").format(number=number), {})
     if number == setup.toolhead:
-        return _("{number} is in front. Put another one in front first.").format(number=number)
-    return ToolheadChange(number, does, _("Without {number}").format(number=number), {})
+        return _("{number} is active. Switch to another one first.").format(number=number)
+    return ToolheadChange(number, does, _("Removes {number}").format(number=number), {})

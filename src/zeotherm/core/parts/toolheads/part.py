@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.catalogue.toolheads import PART as KEY
 from zeotherm.core.machine.documents import Setup
-from zeotherm.core.machine.toolheads import Toolhead
+from zeotherm.core.machine.toolheads import COLLECTION, Toolhead
 from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.core.parts.part import Part, PartFound
 from zeotherm.core.parts.toolheads.judge import ToolheadsAnswer, first_toolheads, sure_toolheads
@@ -45,7 +44,7 @@ def _in_full(answer: ToolheadsAnswer, _course: Course | None, *, cancelled: Canc
 
 
 PART: Part[ToolheadsAnswer] = Part(
-    key=KEY,
+    key=COLLECTION,
     module="toolheads",
     command="toolheads",
     declares=Toolhead,

@@ -25,7 +25,7 @@ class ToolheadsBoard(PartBoard[ToolheadsView]):
     dropped = pyqtSignal(str)  # number that is to be taken out
 
     def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(_("Further toolheads in section"), _("One toolhead. Has it another one? Type: add T1"), parent)
+        super().__init__(_("Other toolheads in section"), _("One toolhead. Is there another one? Type: add T1"), parent)
         self._chosen = 0
 
     def show_view(self, view: ToolheadsView | None) -> None:
@@ -90,7 +90,7 @@ class ToolheadsBoard(PartBoard[ToolheadsView]):
         painter.drawRoundedRect(button, 5, 5)
         painter.setPen(t["ink"])
         painter.setFont(theme.font(12, 600))
-        painter.drawText(button, Qt.AlignmentFlag.AlignCenter, _("Put {number} in front").format(number=column.number))
+        painter.drawText(button, Qt.AlignmentFlag.AlignCenter, _("Make {number} active").format(number=column.number))
 
     def _paint_fields(self, painter: QPainter, column: ToolheadColumn, room: QRectF) -> None:
         """Its field while it prints, and beside that while it stands by, where both have room."""

@@ -24,7 +24,7 @@ class ToolheadColumn:
     does: str
     worst: str
     state: State
-    shown: tuple[tuple[str, Answer], ...]  # whose fields are painted, and what each is: printing, standing by
+    shown: tuple[tuple[str, Answer], ...]  # whose fields are painted, and what each is: printing, on standby
 
 
 @dataclass(frozen=True)
@@ -42,13 +42,13 @@ def toolheads_view(found: PartFound[ToolheadsAnswer]) -> ToolheadsView:
     assert answer is not None
     open_ = standing(found.job, PART.key, answer.catalogue, found.deciding).open
     columns = tuple(_column(one, answer, unsure=open_) for one in answer.each)
-    title = _("{front} is in front and prints").format(front=answer.setup.toolhead)
+    title = _("{front} is active and printing").format(front=answer.setup.toolhead)
     spoken = " ".join(f"{one.does} {one.worst}." for one in columns)
     return ToolheadsView(title, columns, f"{title}. {spoken}")
 
 
 def _column(one: FurtherToolhead, answer: ToolheadsAnswer, *, unsure: bool) -> ToolheadColumn:
-    worst = worst_first([margin for _does, each in one.judged for margin in each.margins])[0].state
+    worst = worst_first([margin for _does, margins in one.judged for margin in margins])[0].state
     state = State.UNKNOWN if unsure and worst is State.CLEAR else worst
     shown = [(words.printing(one), one.prints)]
     shown += [(words.standing_by(one), one.stands_by)] if one.stands_by is not None else []

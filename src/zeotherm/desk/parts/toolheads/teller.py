@@ -43,7 +43,7 @@ class ToolheadsTeller(PartTeller[ToolheadsFound]):
         return []
 
     def foot(self, answer: ToolheadsAnswer) -> str:
-        return words.tail(None)[0]
+        return words.foot(answer)
 
 
 TELLER = ToolheadsTeller

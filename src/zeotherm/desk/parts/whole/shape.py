@@ -13,9 +13,8 @@ from typing import NamedTuple
 
 from zeotherm.core.catalogue.seats import in_one_block, on_one_carriage
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.catalogue.stations import station_of
 from zeotherm.core.machine.documents import Setup
-from zeotherm.core.machine.toolheads import others_in_front
+from zeotherm.core.machine.toolheads import others_in_front, station_of
 
 IN_ONE_BLOCK, ON_ONE_CARRIAGE, OWN_CARRIAGE = 18.0, 34.0, 44.0  # mm from a toolhead to the next
 SPOOL = 100.0  # radius of a spool of 1 kg

@@ -28,6 +28,7 @@ from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.known import How, how_known
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import declared
+from zeotherm.core.machine.toolheads import numbers_of
 from zeotherm.core.parts.part import Part, PartFound
 from zeotherm.core.parts.registry import PARTS
 from zeotherm.core.parts.whole.watts import MachineWatts, watts_at
@@ -350,8 +351,8 @@ def _label(key: str, card: Card, whole: WholeFound, worst: Margin, deciding: Dec
 
 def _says(card: Card, setup: Setup, catalogue: Catalogue) -> str:
     """What a label says below its name; of what stands open nothing is inside or outside. Of several it says which."""
-    if card.needs and isinstance(several := value_at(setup, card.needs), dict):
-        return ", ".join(sorted({setup.toolhead, *several}))
+    if card.needs and isinstance(value_at(setup, card.needs), dict):
+        return ", ".join(numbers_of(setup))
     closed = catalogue.cases[setup.case.part].walls is not None
     told = [
         words.value_text(setup, path, catalogue, brief=True)

@@ -278,9 +278,7 @@ class CheckCard(QWidget):
         self.enter.setVisible(bool(check.fact))
         self.skip.setVisible(not check.fact)
         self.effect.setText(
-            _("Then it is surer whether the machine's worst limit holds.")
-            if check.fact
-            else _("What each answer would do")
+            _("Knowing it makes the verdict on the machine surer.") if check.fact else _("What each answer would do")
         )
         for index, answer in enumerate(self.answers):
             answer.setVisible(index < len(check.answers))
