@@ -38,6 +38,11 @@ LINED = {"hotend": {"template": "compact_lined", "break_part": "lined_steel"}}
 STAMP = "2026-03-02T10:00:00"
 
 
+def _breaks(template: str) -> list[str]:
+    bore = CATALOGUE.hotends[template].bore
+    return [key for key, one in CATALOGUE.breaks.items() if one.bore == bore]
+
+
 def random_setup(chance: random.Random) -> Setup:
     """Any machine that the documents can say, as far as hotend and print go."""
     template = chance.choice(list(CATALOGUE.hotends))
@@ -45,7 +50,7 @@ def random_setup(chance: random.Random) -> Setup:
     middle = CATALOGUE.filaments[filament].nozzle_c.value
     return patched(Setup(), {
         "hotend": {
-            "template": template, "break_part": chance.choice(list(CATALOGUE.fitting("breaks", template))),
+            "template": template, "break_part": chance.choice(_breaks(template)),
             "sensor": chance.choice(list(CATALOGUE.sensors)), "sleeve": chance.choice(list(CATALOGUE.sleeves)),
             "sensor_offset_k": round(chance.uniform(-30.0, 15.0), 1),
         },

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import itertools
 import math
+import random
 from dataclasses import replace
 
 import ht
@@ -12,13 +13,31 @@ import pytest
 from scipy.integrate import solve_ivp
 
 from tests.core.test_power import BENCH, CATALOGUE, answer_of, setup_of
-from zeotherm.core.machine.documents import patched
-from zeotherm.core.parts.power.judge.answer import asked_of, behind_fuse, carries, duties, with_power_course
+from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.supplies import FIRST, FURTHER, LOADS, MAINS
+from zeotherm.core.parts.power.judge.answer import (
+    asked_of,
+    behind_fuse,
+    carries,
+    duties,
+    first_power,
+    with_power_course,
+)
 from zeotherm.core.parts.power.model import model as power_model
 from zeotherm.core.parts.power.model import supply
 from zeotherm.core.parts.power.model.in_time import PathMoment, run_path
-from zeotherm.core.parts.power.model.inputs import CONTACTS, WIRES, WireIn, resolve_path
-from zeotherm.core.parts.power.model.model import Amps, Duty, PathAir, PathModel, WireCells, solve_path
+from zeotherm.core.parts.power.model.inputs import BOARD_OWN_W, CONTACTS, WIRES, WireIn, resolve_path
+from zeotherm.core.parts.power.model.model import (
+    FULL,
+    Amps,
+    Duty,
+    PathAir,
+    PathModel,
+    WireCells,
+    amps_of,
+    solve_path,
+)
+from zeotherm.core.parts.power.model.supply import at_wall
 from zeotherm.core.parts.whole.run import simulate
 from zeotherm.core.physics.convection import rayleigh
 from zeotherm.core.physics.wiring import (
@@ -29,7 +48,7 @@ from zeotherm.core.physics.wiring import (
     runaway_current,
 )
 
-AIR = PathAir(*[25.0] * 7)
+AIR = PathAir(25.0, 25.0, 25.0, 25.0, 25.0, 25.0, 25.0)
 AWAY = 0.12  # W/mK, held constant where a closed form wants it
 
 
@@ -257,3 +276,37 @@ def test_derating_and_coincidence_by_enumeration(record):
     assert off < 1e-6
     assert asked_of(answer.full, 20.0) == pytest.approx(answer.asked)
     assert carries(answer, behind_fuse(answer.resolved.inputs)) > 20.0
+
+
+def test_the_wall_gives_what_all_loads_and_supplies_take(record):
+    """Energy over supplies and rails in chains: every load, and what each supply loses by its own efficiency."""
+    rng, worst = random.Random(3), 0.0
+    for _n in range(300):
+        answer = first_power(supplied(rng), CATALOGUE)
+        given, power, full = answer.resolved.inputs, answer.setup.power, answer.full
+        amps = amps_of(full.model, full, FULL, answer.setup.room.mean_c)
+        loads = power.motors_w + power.fans_w + power.lights_w + BOARD_OWN_W
+        loads += given.heater_volts * amps.heater + given.volts * amps.bed
+        lost = sum(at_wall(one.kind, one.asked, one.rating) - one.asked for one in answer.supplies)
+        worst = max(worst, abs(answer.values["power_wall"] / (loads + lost) - 1.0))
+    record("At the wall, 300 machines of one to four supplies", "all loads and losses", f"{worst:.0e}", "1e-9")
+    assert worst < 1e-9
+
+
+def supplied(rng: random.Random) -> Setup:
+    """A machine with up to three further supplies, mains ones and rails in chains, its loads on any of them."""
+    numbers = rng.sample(FURTHER, rng.randint(0, 3))
+    made: dict[str, dict] = {}
+    for number in numbers:
+        before = {FIRST: 24.0} | {key: one["out_v"] for key, one in made.items()}
+        source = rng.choice([MAINS, *before])
+        volts = rng.choice((5.0, 12.0, 24.0, 36.0, 48.0))
+        rail = source != MAINS
+        volts = volts if not rail or volts != before[source] else volts - 1.0
+        up = rail and volts > before[source]
+        kind = ("step_up" if up else "step_down") if rail else rng.choice(("boxed_fan", "boxed_fanless", "brick"))
+        made[number] = {"supply": kind, "fed_by": source, "out_v": volts, "supply_w": rng.uniform(20.0, 600.0),
+                        "supply_at": rng.choice(list(CATALOGUE.places)), "years": rng.uniform(0.0, 9.0)}  # fmt: skip
+    loads = {f"{load}_from": rng.choice([FIRST, *made]) for load in LOADS}
+    figures = {"lights_w": rng.uniform(0.0, 30.0), "motors_w": rng.uniform(5.0, 80.0), "path": "bed_by_module"}
+    return patched(Setup(), {"supplies": made, "power": {**loads, **figures}})

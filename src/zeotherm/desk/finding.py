@@ -12,6 +12,7 @@ from PyQt6.QtCore import QObject
 from PyQt6.QtGui import QKeySequence
 
 from zeotherm.answers.executor import Rank
+from zeotherm.core.judgement.standing import facts_here
 from zeotherm.desk.bench import JobName
 from zeotherm.desk.bridge import Asked
 from zeotherm.desk.parts.whole.shown import cards_of
@@ -77,12 +78,9 @@ class Finder(QObject):
             window.show_machine()
             explain.machine.open_card(key)
 
-        for key, about in cards_of(catalogue).items():
+        for key, about in cards_of(bench.job.setup(), catalogue).items():
             yield FoundPlace(about.label, _("card"), "card", partial(card, key))
-        others = bench.job.found.toolheads
-        facts = {key: one for key, one in catalogue.facts.items() if not one.further and not one.toolhead}
-        facts |= {key: one for key, one in catalogue.facts.items() if one.toolhead in others}
-        for key, one in facts.items():
+        for key, one in facts_here(bench.job.setup(), catalogue).items():
             yield FoundPlace(one.label, _("fact"), "fact", partial(window.show_fact, key))
         for run in bench.job.measured.runs.values():
             yield FoundPlace(run.label, _("run"), "run", window.show_measure)

@@ -49,6 +49,7 @@ def _groups(window: Window) -> tuple[tuple[str, tuple[Entry, ...]], ...]:
             (_("The power path"), "Ctrl+W", window.show_power),
             (_("Switch to the next toolhead"), "Ctrl+T", window.bench.next_in_front),
             (_("Add a toolhead"), "", window.bench.add_toolhead),
+            (_("Add a supply"), "", lambda: window.bench.enter("another supply")),
             (_("Worst moment"), "Ctrl+Home", lambda: window.explain.scrub(None)),
         )),
         (_("Edit"), (

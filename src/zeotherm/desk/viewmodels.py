@@ -9,6 +9,7 @@ from typing import Protocol
 from zeotherm.answers.board import SolvedBoard
 from zeotherm.answers.hotend import Found, OtherJob
 from zeotherm.core.catalogue import Catalogue
+from zeotherm.core.catalogue.fitting import offering
 from zeotherm.core.catalogue.shelves import Lever
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.findings import Strength
@@ -310,7 +311,7 @@ def _lever(
         gain, share = strength.gain, max(strength.gain, 0.0) / most if most > 0 else 0.0
         text = numbers.with_unit(strength.gain, unit, words.places(judged.worst, unit))
     if isinstance(item, Choice):
-        fits = catalogue.offering(item.shelf, setup.hotend.template, str(value))
+        fits = offering(item, setup, catalogue)
         options = tuple((key, entry.label) for key, entry in fits.items())
         better = strength is not None and share > 0
         aside = _("to {label}").format(label=begun(fits[str(strength.to)].label)) if strength and better else ""
@@ -339,10 +340,10 @@ def _lever(
 
 def machine_rows(job: Job, catalogue: Catalogue, paths: Iterable[str] | None = None) -> tuple[LeverRow, ...]:
     """These numbers and parts of the setup; without paths every declared one, in the documents' order."""
-    setup, items = job.setup(), declared(Setup)
+    setup = job.setup()
     rows = []
-    for path in items if paths is None else paths:
-        item = items[path]
+    for path in declared(Setup) if paths is None else paths:
+        item = declaration(path)
         lever = catalogue.levers.get(path) or Lever()
         if isinstance(item, Quantity) and lever.low == lever.high:
             lever = Lever(low=item.low, high=item.high)

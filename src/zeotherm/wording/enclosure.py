@@ -10,6 +10,7 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer, own_rise
 from zeotherm.core.parts.enclosure.judge.sizing import TRIED_M3H, CutOut, Gone, Heater, Size, Tried
 from zeotherm.core.parts.enclosure.part import CaseFound
+from zeotherm.core.parts.whole.around import occupants_of
 from zeotherm.wording import margins as words
 from zeotherm.wording.bed import minutes
 from zeotherm.wording.course import duration
@@ -51,6 +52,7 @@ PASSED = {
     "case_motor_mount": _("The motors get {room} too hot for their printed mounts"),
     "case_face": _("A wall's inside gets {room} too hot for what it is made of"),
 }
+OF_A_SUPPLY = {"case_supply": _("The air at {number} is {room} too warm")}  # of a further one
 LAYERED = 3.0  # K between the halves that are worth a word
 
 
@@ -63,7 +65,9 @@ def verdict(answer: ChamberAnswer) -> Verdict:
     """What is wrong with the enclosure, in one sentence, and why."""
     told = answer.worst
     if told.state.bad:
-        headline = PASSED[told.key].format(room=words.room(told).rsplit(" ", 1)[0])
+        number, _dot, place = told.key.rpartition(".")
+        text = OF_A_SUPPLY[place] if number else PASSED[told.key]
+        headline = text.format(number=number, room=words.room(told).rsplit(" ", 1)[0])
     elif told.state is State.CLOSE:
         headline = _("Close: {label} has {room}").format(label=begun(words.label(told)), room=words.room(told))
     else:
@@ -109,7 +113,7 @@ def losses(answer: ChamberAnswer) -> list[str]:
 def own_warmth(answer: ChamberAnswer) -> list[str]:
     """What warms itself above the air it stands in, and with how many watts of its own."""
     found = []
-    for one in answer.catalogue.occupants.values():
+    for _kind, one in occupants_of(answer.setup, answer.catalogue):
         rise = own_rise(answer.setup, answer.catalogue, one)
         if rise.watts > 0.0:
             text = _("{label}: {rise} above the air around it, from its own {watts} W.")

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
+from zeotherm.core.catalogue.fitting import fitting
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.catalogue.stations import STATIONS, Station
 from zeotherm.core.choices.faults import lacks
@@ -23,6 +24,7 @@ from zeotherm.core.machine.toolheads import turned
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import clock, difference_unit, ohms, with_unit
 from zeotherm.wording.plain_words import READ, spoken
+from zeotherm.wording.supply_lines import SupplyChange, no_source, supply_line
 from zeotherm.wording.toolhead_lines import AboutToolhead, ToolheadChange, toolhead_line
 from zeotherm.wording.units import NUMBER, NotANumberError, convert, read_number
 
@@ -117,7 +119,7 @@ class OfToolhead:
 
 Understood = (
     SetValue | SetSeveral | PinnedReading | SetupChange | FactAnswer | ColdOhms | NotKnown | ToolheadChange | OfToolhead
-    | Unclear
+    | SupplyChange | Unclear
 )  # fmt: skip
 
 
@@ -161,8 +163,14 @@ def understand(text: str, setup: Setup, catalogue: Catalogue) -> Understood:
     of_toolhead = toolhead_line(line, setup)
     if of_toolhead is not None:
         return _of_toolhead(of_toolhead, setup, catalogue)
+    of_supply = supply_line(line, setup, catalogue)
+    if of_supply is not None:
+        return Unclear(of_supply) if isinstance(of_supply, str) else of_supply
     meant = _understood(line, setup, catalogue)
-    return _plainly(line, catalogue) or meant if isinstance(meant, Unclear) and line else meant
+    meant = _plainly(line, catalogue) or meant if isinstance(meant, Unclear) and line else meant
+    values = meant.values if isinstance(meant, SetSeveral) else (meant,) if isinstance(meant, SetValue) else ()
+    gone = next((source for one in values if (source := no_source(one.path, str(one.value), setup))), "")
+    return Unclear(gone) if gone else meant
 
 
 def _of_toolhead(said: ToolheadChange | AboutToolhead | str, setup: Setup, catalogue: Catalogue) -> Understood:
@@ -245,7 +253,7 @@ def _meant(item: Named, rest: str, line: str, setup: Setup, catalogue: Catalogue
     """What the rest of a line means for one that the line may name."""
     try:
         if isinstance(item, Choice):
-            return _choose(item, rest, catalogue.fitting(item.shelf, setup.hotend.template))
+            return _choose(item, rest, fitting(item, setup, catalogue))
         return _measure(item, rest) if isinstance(item, Station) else _set(item, rest, setup)
     except NotANumberError as wrong:
         return Unclear(_near_part(line) or str(wrong))

@@ -8,11 +8,11 @@ from typing import Any
 
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.margins import Margin, State
+from zeotherm.core.machine.supplies import MAINS
 from zeotherm.core.parts.power.judge.ageing import Lasting, RunsAway, retorque_hours, retorque_jobs, runs_away
-from zeotherm.core.parts.power.judge.answer import Array, Loads, PowerAnswer, mean_watts
+from zeotherm.core.parts.power.judge.answer import Array, Loads, PowerAnswer, lost_in_supplies, mean_watts
 from zeotherm.core.parts.power.judge.readings import AtWall, ContactReading
 from zeotherm.core.parts.power.model.model import BRANCH
-from zeotherm.core.parts.power.model.supply import at_wall as supply_at_wall
 from zeotherm.core.parts.power.part import PowerFound
 from zeotherm.wording import margins as words
 from zeotherm.wording import voltage
@@ -61,6 +61,10 @@ PASSED = {
     "power_board_amps": _("The board takes {room} more than its input may carry"),
     "power_heater_output": _("The hotend's output carries {room} more than it may"),
 }
+OF_A_SUPPLY = {
+    "power_inlet": _("{number} breathes air {room} too warm for what is asked of it"),
+    "power_load": _("{number} is asked for {room} more than it gives in its air"),
+}  # of a further one
 
 
 def nothing() -> Verdict:
@@ -82,7 +86,9 @@ def verdict(answer: PowerAnswer) -> Verdict:
         return Verdict(head, f"{away_after(away)} {reason(answer)}", State.OVER)
     told = answer.worst
     if told.state.bad:
-        headline = PASSED[told.key].format(room=words.room(told).rsplit(" ", 1)[0])
+        number, _dot, place = told.key.rpartition(".")
+        text = OF_A_SUPPLY[place] if number else PASSED[told.key]
+        headline = text.format(number=number, room=words.room(told).rsplit(" ", 1)[0])
     elif told.state is State.CLOSE:
         headline = _("Close: {label} has {room}").format(label=begun(words.label(told)), room=words.room(told))
     else:
@@ -108,9 +114,11 @@ def reason(answer: PowerAnswer) -> str:
     text += " " + _("{lost} V lost, {volts} left at the bed.").format(
         lost=plain(full.model.inputs.volts - full.bed_volts, 2), volts=with_unit(full.bed_volts, "V")
     )
-    text += " " + _("The supply at {inlet} gives {gives} W, asked are {asked} W.").format(
-        inlet=with_unit(answer.inlet, "°C", 0), gives=plain(answer.gives, 0), asked=plain(answer.asked, 0)
-    )
+    supply = answer.tightest
+    text += " " + _("{supply} at {inlet} gives {gives} W; its loads ask for {asked} W.").format(
+        supply=supply.number if len(answer.supplies) > 1 else _("The supply"),
+        inlet=with_unit(supply.inlet, "°C", 0), gives=plain(supply.gives, 0), asked=plain(supply.asked, 0),
+    )  # fmt: skip
     if answer.unfused:
         text += " " + _("The bed's own path has no fuse.")
     return text
@@ -177,6 +185,22 @@ def wall(answer: PowerAnswer) -> str:
     )  # fmt: skip
 
 
+def supplies(answer: PowerAnswer) -> list[str]:
+    """Each supply where there are several: what it is, what feeds it, what it gives and is asked for."""
+    if len(answer.supplies) == 1:
+        return []
+    sources, setup = answer.catalogue.power_sources, answer.setup
+    text = _("{number}, {kind}, {rating} W, on {source}: gives {gives} W at {inlet}; its loads ask for {asked} W.")
+    return [
+        text.format(
+            number=one.number, kind=begun(one.kind.label), rating=plain(one.rating, 0),
+            source=begun(sources[MAINS if one.on_mains else setup.supplies[one.number].fed_by].label),
+            gives=plain(one.gives, 0), inlet=with_unit(one.inlet, "°C", 0), asked=plain(one.asked, 0),
+        )
+        for one in answer.supplies
+    ]  # fmt: skip
+
+
 def label(margin: Margin) -> str:
     """The place a margin speaks of."""
     return STATIONS[margin.station].label
@@ -215,11 +239,12 @@ def stays(answer: PowerAnswer) -> str:
         return ""
     given, late = answer.resolved.inputs, max(answer.off - 60.0, 0.0)
     mean, lost = mean_watts(answer.run.moment(late))
-    supply = supply_at_wall(given.supply, mean, given.rating) - mean
+    supply = lost_in_supplies(answer.run.moment(late))
     doubt = supply * _share(answer, "power_load") + given.supply.efficiency_tolerance * (mean + supply)
-    return _("Late in the print {lost} stay in wires and joints, {supply} in the supply; they warm what is beside "
-             "them.").format(
-        lost=give_or_take(lost, lost * _share(answer, "power_lost"), "W", 1),
+    where = _("the supplies") if answer.setup.supplies else _("the supply")
+    text = _("Late in the print {lost} stay in wires and joints, {supply} in {where}; they warm what is beside them.")
+    return text.format(
+        where=where, lost=give_or_take(lost, lost * _share(answer, "power_lost"), "W", 1),
         supply=give_or_take(supply, doubt if answer.bands is not None else 0.0, "W", 1),
     )  # fmt: skip
 
@@ -270,7 +295,7 @@ def head(found: PowerFound) -> list[str]:
     answer = found.answer
     assert answer is not None
     wrong = [voltage.comes(one) for one in answer.wrong]
-    lines = [*wrong, *(part_line(answer, name) for name in BRANCH), wall(answer), stays(answer)]
+    lines = [*wrong, *(part_line(answer, name) for name in BRANCH), *supplies(answer), wall(answer), stays(answer)]
     return [*lines, retorque(answer, date.today()), lasts(found.lasting)]
 
 
@@ -295,6 +320,10 @@ def as_data(found: PowerFound) -> dict[str, Any]:
         "path_w": full.path_watts,
         "supply_asked_w": answer.asked,
         "supply_gives_w": answer.gives,
+        "supplies": [
+            {"number": one.number, "inlet_c": one.inlet, "asked_w": one.asked, "gives_w": one.gives}
+            for one in answer.supplies
+        ],
         "loads": _loads(answer),
         "wrong_voltage": [
             {"part": one.part, "toolhead": one.toolhead, "rated_v": one.rated_v, "gets_v": one.gets_v,

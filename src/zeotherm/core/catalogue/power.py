@@ -121,10 +121,17 @@ class Switch(Entry):
     often: bool = True  # whether it may switch several times a minute, for years
 
 
+class PowerSource(Entry):
+    """What may feed a load or a converter."""
+
+    label: str
+
+
 class SupplyKind(Entry):
     """A kind of supply."""
 
     label: str
+    converts: Literal["", "down", "up"] = ""  # another supply's output to fewer or more volts; else the mains
     efficiency: Annotated[tuple[tuple[float, float], ...], Field(min_length=2)]  # (share of its rating, efficiency)
     efficiency_tolerance: Annotated[float, Field(ge=0, le=0.2)]
     full_to_c: Positive

@@ -46,6 +46,7 @@ from zeotherm.core.catalogue.power import (
     FuseKind,
     Motion,
     PowerPath,
+    PowerSource,
     SupplyKind,
     Switch,
     Terminals,
@@ -66,6 +67,7 @@ from zeotherm.core.catalogue.procedures import (
     WorkChoice,
     check_procedures,
 )
+from zeotherm.core.catalogue.supplies import with_supplies
 from zeotherm.core.catalogue.toolheads import with_toolheads
 from zeotherm.core.machine.patches import merge_patch
 
@@ -523,6 +525,7 @@ class Catalogue(Entry):
     controls: dict[str, BedControl]
     power_paths: dict[str, PowerPath]
     supplies: dict[str, SupplyKind]
+    power_sources: dict[str, PowerSource]
     contacts: dict[str, ContactKind]
     contact_states: dict[str, ContactState]
     wire_metals: dict[str, WireMetal]
@@ -577,9 +580,9 @@ class Catalogue(Entry):
 
     @model_validator(mode="before")
     @classmethod
-    def _of_every_toolhead(cls, data: Any) -> Any:
-        """What holds for a hotend holds for each that the machine has further."""
-        return with_toolheads(data) if isinstance(data, dict) else data
+    def _of_every_one(cls, data: Any) -> Any:
+        """What holds for a hotend or a supply holds for each that the machine has further."""
+        return with_supplies(with_toolheads(data)) if isinstance(data, dict) else data
 
     @model_validator(mode="before")
     @classmethod
@@ -688,17 +691,6 @@ class Catalogue(Entry):
     def with_own(self, patch: dict[str, JsonValue]) -> Catalogue:
         """The catalogue with a job's own entries; raises pydantic's ValidationError where they do not fit."""
         return _with_own(json.dumps(patch, sort_keys=True)) if patch else self
-
-    def offering(self, shelf: str, template: str, now: str) -> dict[str, Any]:
-        """The entries that fit and that anybody would choose, with what is fitted now."""
-        fits = self.fitting(shelf, template)
-        return {key: entry for key, entry in fits.items() if getattr(entry, "offered", True) or key == now}
-
-    def fitting(self, shelf: str, template: str) -> dict[str, Any]:
-        """The entries of a shelf that go with a hotend: breaks of its bore, and all of anything else."""
-        bore = self.hotends[template].bore if template in self.hotends else None
-        whole = shelf == "hotends" or bore is None
-        return {key: entry for key, entry in self.shelf(shelf).items() if whole or getattr(entry, "bore", bore) == bore}
 
     def shelf(self, name: str) -> dict[str, Any]:
         """One shelf by name; raises AttributeError for an unknown one."""

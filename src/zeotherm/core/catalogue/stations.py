@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from zeotherm.core.machine.supplies import FURTHER
 from zeotherm.core.machine.toolheads import NUMBERS, station_of
 
 
@@ -20,7 +21,7 @@ class Station:
 
     @property
     def further(self) -> bool:
-        """Whether it is of a toolhead that is not in front."""
+        """Whether it is of a further toolhead or supply."""
         return "." in self.key
 
     @property
@@ -39,6 +40,7 @@ OF_ITS_WAY = (  # from its output to its heater
     "power_heater_output",
 )  # fmt: skip
 OF_A_TOOLHEAD = OF_A_HOTEND + OF_ITS_WAY
+OF_A_SUPPLY = ("case_supply", "power_inlet", "power_load")
 
 
 STATIONS: dict[str, Station] = {
@@ -126,6 +128,12 @@ STATIONS: dict[str, Station] = {
 }
 
 
+def _of_supply(number: str, station: Station) -> Station:
+    """A figure of a further supply."""
+    label = station.label.lower().replace("supply ", "").replace("supply's ", "")
+    return replace(station, key=station_of(number, station.key), label=f"{number} {label}", names=())
+
+
 def _of_toolhead(number: str, station: Station) -> Station:
     """A place of a toolhead; its number already says that it is a hotend's."""
     label = station.label.lower().replace("hotend ", "")
@@ -136,3 +144,4 @@ def _of_toolhead(number: str, station: Station) -> Station:
 STATIONS |= {
     station_of(number, key): _of_toolhead(number, STATIONS[key]) for number in NUMBERS for key in OF_A_TOOLHEAD
 }
+STATIONS |= {station_of(number, key): _of_supply(number, STATIONS[key]) for number in FURTHER for key in OF_A_SUPPLY}

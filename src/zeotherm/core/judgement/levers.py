@@ -6,6 +6,7 @@ import math
 from collections.abc import Callable
 from typing import Protocol
 
+from zeotherm.core.catalogue.fitting import offering
 from zeotherm.core.catalogue.shelves import Catalogue, Lever
 from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.margins import Margin, Ordered
@@ -56,7 +57,7 @@ def steps_of(setup: Setup, catalogue: Catalogue, path: str, lever: Lever) -> lis
         signs = {"up": (1.0,), "down": (-1.0,), "either": (1.0, -1.0)}[lever.better]
         wishes: list[float | str] = [min(max(value + sign * item.step, lever.low), lever.high) for sign in signs]
         return [to for to in wishes if not math.isclose(float(to), float(value))]
-    fits = catalogue.offering(item.shelf, setup.hotend.template, str(value))
+    fits = offering(item, setup, catalogue)
     return [key for key in fits if key != value and not getattr(fits[key], "stated", False)]
 
 

@@ -138,7 +138,7 @@ def meets(fact: Fact, setup: Setup, catalogue: Catalogue) -> bool:
     """Whether a machine has what a fact needs to count."""
     if fact.toolhead or fact.further:
         return fact.toolhead in setup.toolheads and _has(fact.needs, turned(setup, fact.toolhead), catalogue)
-    return _has(fact.needs, setup, catalogue)
+    return (not fact.supply or fact.supply in setup.supplies) and _has(fact.needs, setup, catalogue)
 
 
 def _has(needs: str, setup: Setup, catalogue: Catalogue) -> bool:

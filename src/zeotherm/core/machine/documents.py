@@ -19,6 +19,7 @@ from zeotherm.core.machine.measured import Measured
 from zeotherm.core.machine.patches import Patch, merged, together, value_at
 from zeotherm.core.machine.power import Power
 from zeotherm.core.machine.quantity import Declared, Document, declared
+from zeotherm.core.machine.supplies import SUPPLIES, FurtherSupply, wrong_feed
 from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
 from zeotherm.core.machine.toolheads import (
     COLLECTION,
@@ -35,7 +36,7 @@ from zeotherm.core.machine.toolheads import (
 )
 from zeotherm.core.machine.wiring import Wiring
 
-VERSION = "1.16"
+VERSION = "1.17"
 
 
 class Setup(Document):
@@ -55,6 +56,9 @@ class Setup(Document):
     bed: Bed = Bed()
     carriage: Carriage = Carriage()
     power: Power = Power()
+    supplies: dict[str, FurtherSupply] = Field(
+        default_factory=dict, description="Supplies and rails beside the first one, which `power` describes; by number."
+    )
     printing: Printing = Printing()
     schedule: Schedule = Schedule()
     faults: dict[str, Fault] = Field(default_factory=dict, description="What goes wrong at a time, by id.")
@@ -66,6 +70,8 @@ class Setup(Document):
             raise ValueError(f"toolheads.{strange[0]}: toolheads are {NUMBERS[0]} to {NUMBERS[-1]}")
         if self.toolhead in self.toolheads:
             raise ValueError(f"toolheads.{self.toolhead} is in front already; take one of them out")
+        if wrong := wrong_feed(self):
+            raise ValueError(wrong)
         longest = self.schedule.longest_min
         for key, fault in self.faults.items():
             if fault.at_min >= longest:
@@ -77,16 +83,23 @@ class Setup(Document):
             self.with_fault(fault)
 
     def has(self, path: str) -> bool:
-        """Whether it has a value at a path, of the toolhead in front or of a further one."""
+        """Whether it has a value at a path, of its own or of a further toolhead or supply."""
         head, _dot, rest = path.partition(".")
+        if head == SUPPLIES:
+            number, _dot, own = rest.partition(".")
+            return number in self.supplies and own in declared(FurtherSupply)
         if head == COLLECTION:
             return rest.partition(".")[0] in self.toolheads and belongs(plain(path)) and plain(path) in declared(Setup)
         return path in declared(Setup)
 
     def paths(self) -> tuple[str, ...]:
-        """Paths of all its declared values, those of its further toolheads last."""
+        """Paths of all its declared values, those of its further supplies and toolheads last."""
         own = tuple(declared(Setup))
-        return (*own, *(f"{COLLECTION}.{number}.{path}" for number in self.toolheads for path in own if belongs(path)))
+        return (
+            *own,
+            *(f"{SUPPLIES}.{number}.{path}" for number in self.supplies for path in declared(FurtherSupply)),
+            *(f"{COLLECTION}.{number}.{path}" for number in self.toolheads for path in own if belongs(path)),
+        )
 
     def with_fault(self, fault: Fault) -> Setup:
         """The setup once a fault has come."""
@@ -364,11 +377,13 @@ def job_turned(job: Job, number: str, own_stations: frozenset[str], own_cards: f
 
 
 def declaration(path: str) -> Declared:
-    """What is declared of a path, of a further toolhead's as well; raises KeyError for one that no machine has."""
-    found = declared(Setup)[plain(path)]
-    if path == found.path:
-        return found
-    number = path.split(".")[1]
+    """What is declared of a path, of a further toolhead's or supply's as well; raises KeyError for one that no machine
+    has."""
+    head, _dot, rest = path.partition(".")
+    if head not in (COLLECTION, SUPPLIES):
+        return declared(Setup)[path]
+    number, _dot, own = rest.partition(".")
+    found = declared(FurtherSupply)[own] if head == SUPPLIES else declared(Setup)[own]
     return replace(found, path=path, label=f"{number} {found.label[:1].lower()}{found.label[1:]}")
 
 

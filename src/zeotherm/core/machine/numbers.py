@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.documents import Setup, declaration
 from zeotherm.core.machine.patches import value_at
-from zeotherm.core.machine.quantity import Quantity, declared
+from zeotherm.core.machine.quantity import Quantity
 
 
 def doubt_of(setup: Setup, path: str, known: Mapping[str, float]) -> float:
     """95 % half-width of the number at a path, in its own unit; known: better ones, by path."""
-    quantity = declared(Setup)[path]
+    quantity = declaration(path)
     assert isinstance(quantity, Quantity)
     return known.get(path, quantity.doubt(float(value_at(setup, path))))
 

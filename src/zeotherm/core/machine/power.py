@@ -261,6 +261,34 @@ class Power(Document):
         names=("fan output", "fan output rating"),
         help="What the board's fan output may carry.",
     )
+    bed_from: str = choice(
+        "S1",
+        "Bed on",
+        "power_sources",
+        names=("bed on", "bed from", "bed fed by"),
+        help="The supply that feeds the bed.",
+    )
+    motors_from: str = choice(
+        "S1",
+        "Motors on",
+        "power_sources",
+        names=("motors on", "motors from", "motors fed by"),
+        help="The supply that feeds the motors' drivers.",
+    )
+    fans_from: str = choice(
+        "S1",
+        "Fans on",
+        "power_sources",
+        names=("fans on", "fans from", "fans fed by"),
+        help="The supply that feeds the fans.",
+    )
+    lights_from: str = choice(
+        "S1",
+        "Lights and display on",
+        "power_sources",
+        names=("lights on", "lights from", "lights fed by", "display on", "display from", "display fed by"),
+        help="The supply that feeds lights, display and others.",
+    )
     supply_terminal: Contact = part(Contact(), "Supply terminal", names=("supply terminal",))
     feed: Wire = part(Wire(mm2=2.5), "Feed wire", names=("feed wire", "feed"))
     feed_terminal: Contact = part(Contact(), "Feed terminal", names=("feed terminal", "board terminal"))

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 from functools import cache
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, create_model
 from pydantic.fields import FieldInfo
 
 
@@ -86,6 +86,13 @@ def part(default: Document, label: str, *, names: tuple[str, ...]) -> Any:
     An inner name that is empty stands for the part's own.
     """
     return Field(default, json_schema_extra={"part": label, "names": list(names)})
+
+
+def some_of(model: type[Document], names: tuple[str, ...], name: str, doc: str) -> type[Document]:
+    """A document type of some of another's fields, as they are declared there."""
+    fields: dict[str, Any] = {one: (model.model_fields[one].annotation, model.model_fields[one]) for one in names}
+    made: type[Document] = create_model(name, __base__=Document, __doc__=doc, **fields)
+    return made
 
 
 @cache

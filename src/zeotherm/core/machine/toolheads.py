@@ -9,12 +9,10 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING, Any, Literal, TypeVar, get_args
 
-from pydantic import create_model
-
 from zeotherm.core.machine.hotend import Corrections, Fan, Hotend, Printing
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.machine.power import Power
-from zeotherm.core.machine.quantity import Document
+from zeotherm.core.machine.quantity import Document, some_of
 
 if TYPE_CHECKING:
     from zeotherm.core.machine.documents import Setup
@@ -33,14 +31,8 @@ OF_ALL = "supply_v"  # of a hotend: what feeds every one of them
 V = TypeVar("V")
 
 
-def _some_of(model: type[Document], names: tuple[str, ...], name: str, doc: str) -> type[Document]:
-    fields: dict[str, Any] = {one: (model.model_fields[one].annotation, model.model_fields[one]) for one in names}
-    made: type[Document] = create_model(name, __base__=Document, __doc__=doc, **fields)
-    return made
-
-
-ToolheadPower = _some_of(Power, OWN_POWER, "ToolheadPower", "The way of a further toolhead's heater to its output.")
-ToolheadCorrections = _some_of(
+ToolheadPower = some_of(Power, OWN_POWER, "ToolheadPower", "The way of a further toolhead's heater to its output.")
+ToolheadCorrections = some_of(
     Corrections, OWN_CORRECTIONS, "ToolheadCorrections", "What measured curves correct of a further toolhead."
 )
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLayout, QLineEdit, QWidget
 
+from zeotherm.core.catalogue.fitting import fitting
 from zeotherm.core.catalogue.own import OwnFigure, told_of
 from zeotherm.core.machine.documents import declaration
 from zeotherm.core.machine.patches import value_at
@@ -28,7 +29,7 @@ class OwnPart(QDialog):
         kind = bench.catalogue.own_figures[item.shelf]
         self.setWindowTitle(_("New part: {kind}").format(kind=kind.label))
         setup = bench.job.setup()
-        self._fits = bench.catalogue.fitting(item.shelf, setup.hotend.template)
+        self._fits = fitting(item, setup, bench.catalogue)
         self.name, self.like = QLineEdit(), DropField()
         self.name.setPlaceholderText(_("What its label says"))
         self.name.setAccessibleName(_("Name"))

@@ -18,6 +18,7 @@ HEAD = 32
 ROW = 25
 FOOT = 22
 BAR = 30
+LABEL = 86  # px of a label at least that are kept beside a value, before scaling
 AIR = 10  # px right of the last two columns, before scaling
 
 
@@ -96,13 +97,16 @@ class Margins(RowsWidget):
         band_width, words_width = self._widths
         post = box.right() - band_width - words_width - 22
         end = post + 20 if self._compact else post - (BAR if row.bar > 0 else 0)
-        room = int(end - box.left() - 38)
-        label = painter.fontMetrics().elidedText(row.label, Qt.TextElideMode.ElideRight, max(room, 60))
+        room, text = int(end - box.left() - 38), painter.fontMetrics()
+        value, least = text.horizontalAdvance(row.value) + 8, theme.scaled(LABEL)
+        beside = int(post - BAR - 6 - value - box.left() - 34)
+        if self._compact or beside < min(text.horizontalAdvance(row.label), least):
+            value = 0
+        label = text.elidedText(row.label, Qt.TextElideMode.ElideRight, beside if value else max(room, 60))
         painter.drawText(box.adjusted(34, 0, 0, 0), Qt.AlignmentFlag.AlignVCenter, label)
-        if not self._compact:
+        if value:  # whole, or not at all: the ladder has it, too
             painter.setPen(t["ink"])
-            values = box.adjusted(theme.scaled(120), 0, 0, 0)
-            values.setRight(post - BAR - 6)
+            values = QRectF(post - BAR - 6 - value, box.top(), value, box.height())
             painter.drawText(values, Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight, row.value)
         if not self._compact:
             self._paint_bar(painter, row, post, box)

@@ -31,9 +31,11 @@ from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.known import How
 from zeotherm.core.machine.patches import ClashError, Patch, difference, merged, patch_at, sets, together, value_at
 from zeotherm.core.machine.quantity import Quantity, declared
+from zeotherm.core.machine.supplies import SUPPLIES, feeds
 from zeotherm.core.machine.toolheads import COLLECTION, NoToolheadError, belongs, setup_with
 from zeotherm.core.machine.wiring import Wiring
 from zeotherm.core.parts.power.judge.changes import goes_with, path_of_bed, superseded, with_company
+from zeotherm.core.parts.power.model.inputs import check_supplies
 from zeotherm.shop.files.job_files import check_parts, explain
 from zeotherm.wording.entry import (
     ColdOhms,
@@ -50,6 +52,7 @@ from zeotherm.wording.entry import (
     understand,
 )
 from zeotherm.wording.language import _, begun_large
+from zeotherm.wording.supply_lines import LOAD_WORDS, SupplyChange
 from zeotherm.wording.toolhead_lines import ToolheadChange
 
 OWN_STATIONS = frozenset(OF_A_TOOLHEAD)  # that go with a toolhead
@@ -86,7 +89,7 @@ def with_value(job: Job, path: str, value: float | str) -> Job:
         kept = without_found(job.found, trial)
     except ValidationError as wrong:
         raise RefusedError(explain(wrong, merged(job.found.model_dump(mode="json"), trial))) from None
-    if isinstance(declared(Setup)[path], Quantity) and path.partition(".")[0] in ALONE:
+    if isinstance(declaration(path), Quantity) and path.partition(".")[0] in ALONE:
         return job.model_copy(update={"trial": kept})  # a tenth of the cost of checking it whole
     return _checked(job, {"trial": kept})
 
@@ -207,6 +210,8 @@ def apply_line(
         raise RefusedError(meant.text)
     if isinstance(meant, ToolheadChange):
         return with_toolheads(job, meant), meant.text
+    if isinstance(meant, SupplyChange):
+        return with_supplies(job, meant, known), meant.text
     if isinstance(meant, OfToolhead):
         return of_toolhead(job, meant, lambda one: apply_line(one, meant.line, clock_h, known)[0]), meant.text
     if isinstance(meant, PinnedReading):
@@ -265,6 +270,8 @@ def line_as_fact(job: Job, line: str, clock_h: float | None = None, catalogue: C
         return with_known(job, (meant.path,), "assumed")
     if isinstance(meant, ToolheadChange):
         return with_toolheads(job, meant)
+    if isinstance(meant, SupplyChange):
+        return with_supplies(job, meant, catalogue)
     if isinstance(meant, OfToolhead):
         return of_toolhead(job, meant, lambda one: line_as_fact(one, meant.line, clock_h, catalogue))
     values = meant.values if isinstance(meant, SetSeveral) else (meant,) if isinstance(meant, SetValue) else ()
@@ -411,6 +418,46 @@ def of_toolhead(job: Job, meant: OfToolhead, change: Callable[[Job], Job]) -> Jo
     front = job.found.toolhead
     changed = change(with_in_front(job, meant.number))
     return with_in_front(changed, front) if changed.found.toolhead == meant.number else changed
+
+
+# supplies
+
+
+def with_supplies(job: Job, change: SupplyChange, catalogue: Catalogue | None = None) -> Job:
+    """The job with one more supply, with something told of one, or without one, as found. Raises RefusedError."""
+    if change.does == "take out":
+        return without_supply(job, change.number)
+    data: dict[str, Any] = {"found": merged(job.found.model_dump(mode="json"), change.change)}
+    data["known"] = with_known_paths(job, change.told)
+    made = _checked(job, data)
+    try:
+        check_supplies(made.found, catalogue or _catalogue(job))
+    except DoesNotFitError as wrong:
+        raise RefusedError(_("{label}: {why}").format(label=declaration(wrong.path).label, why=wrong)) from None
+    return made
+
+
+def without_supply(job: Job, number: str) -> Job:
+    """The job without a further supply, and without what was told of it. Raises RefusedError: it feeds something."""
+    if number not in job.found.supplies:
+        raise RefusedError(_("There is no {number}.").format(number=number))
+    on_it = feeds(job.found, number) or feeds(job.setup(), number)
+    if on_it:
+        loads = ", ".join(LOAD_WORDS.get(one, one) for one in on_it)
+        raise RefusedError(
+            _("{number} feeds {loads}. Say what feeds that instead, then remove {number}.").format(
+                number=number, loads=loads
+            )
+        )
+    own = f"{SUPPLIES}.{number}."
+    gone: Patch = {SUPPLIES: {number: None}}
+    return _checked(job, {
+        "found": merged(job.found.model_dump(mode="json"), gone),
+        "trial": merged(job.trial, gone) if sets(job.trial, f"{SUPPLIES}.{number}") else job.trial,
+        "known": {path: one.model_dump() for path, one in job.known.items() if not path.startswith(own)},
+        "tolerances": {path: one for path, one in job.tolerances.items() if not path.startswith(own)},
+        "readings": {key: one.model_dump() for key, one in job.readings.items() if not key.startswith(f"{number}.")},
+    })  # fmt: skip
 
 
 def with_fault(job: Job, key: str, minute: float) -> Job:

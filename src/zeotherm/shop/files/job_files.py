@@ -149,9 +149,11 @@ def explain(wrong: ValidationError, data: dict[str, Any]) -> str:
         return f"{where} is not a known field.{_near(str(fault['loc'][-1]), known)}{more}"
     if kind == "missing":
         return f"{where} is missing. Add it.{more}"
+    message = fault["msg"].removeprefix("Input ").removeprefix("Value error, ")
+    if kind == "value_error" and isinstance(found, dict):  # two of its fields do not go together
+        return f"{where}: {message}.{more}"
     shown = json.dumps(found, default=str)
     shown = shown if len(shown) < 40 else shown[:37] + "..."
-    message = fault["msg"].removeprefix("Input ").removeprefix("Value error, ")
     return f"{where} is {shown}: {message[:1].lower()}{message[1:]}.{more}"
 
 

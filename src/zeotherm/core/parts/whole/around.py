@@ -3,14 +3,19 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue.enclosures import Occupant
 from zeotherm.core.catalogue.entry import Figure
 from zeotherm.core.catalogue.lookup import take
 from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import in_si
+from zeotherm.core.machine.patches import value_at
+from zeotherm.core.machine.supplies import FIRST, SUPPLIES
+from zeotherm.core.machine.toolheads import station_of
 from zeotherm.core.parts.bed.model.equivalent import BedBody, bed_body
 from zeotherm.core.parts.bed.model.inputs import resolve_bed
 from zeotherm.core.parts.enclosure.model.equivalent import case_body
@@ -240,10 +245,8 @@ def held_in(
 def electronics(setup: Setup, bed: BedBody, catalogue: Catalogue) -> tuple[float, float]:
     """What supply and controller board give off inside a case, low and high, and the way of the power where it is
     described [W]."""
-    gives = [
-        (setup.case.supply_at, own_watts(setup, catalogue, catalogue.occupants["supply"], bed)),
-        (setup.case.board_at, own_watts(setup, catalogue, catalogue.occupants["board"], bed)),
-    ]
+    warm = (one for key, one in occupants_of(setup, catalogue) if key in ("supply", "board"))
+    gives = [(str(value_at(setup, one.at)), own_watts(setup, catalogue, one, bed)) for one in warm]
     if described(setup, catalogue):
         path, plate = resolve_path(setup, catalogue).inputs, max(setup.bed.target_c, setup.room.mean_c)
         lost = lost_late(path, setup.room.mean_c, plate, _held(setup, bed))
@@ -261,19 +264,35 @@ def own_watts(setup: Setup, catalogue: Catalogue, one: Occupant, bed: BedBody | 
     """What something in or about a case gives off late in a print [W]; bed: where it is known."""
     if one.own_w is not None:
         return one.own_w.value
-    return supply_watts(setup, bed or bed_body(resolve_bed(setup, catalogue).inputs), catalogue)
+    number = one.station.rpartition(".")[0] or FIRST
+    return supply_watts(setup, bed or bed_body(resolve_bed(setup, catalogue).inputs), catalogue)[number]
 
 
-def supply_watts(setup: Setup, bed: BedBody, catalogue: Catalogue) -> float:
-    """What a supply gives off late in a print [W]: where its path is described, what its efficiency leaves of all that
-    hangs on it, else a share of what bed and hotend take then."""
+def occupants_of(setup: Setup, catalogue: Catalogue) -> Iterator[tuple[str, Occupant]]:
+    """What sits in or about a machine's case, by its kind: every supply of it by itself."""
+    yield from catalogue.occupants.items()
+    first = catalogue.occupants["supply"]
+    for number in sorted(setup.supplies):
+        own = {"station": station_of(number, first.station), "at": f"{SUPPLIES}.{number}.supply_at",
+               "label": STATIONS[station_of(number, first.station)].label}  # fmt: skip
+        yield "supply", first.model_copy(update=own)
+
+
+def supply_watts(setup: Setup, bed: BedBody, catalogue: Catalogue) -> dict[str, float]:
+    """What each supply gives off late in a print [W], by its number: where the path is described, what its efficiency
+    leaves of all that hangs on it, else a share of what its loads take then."""
     held = _held(setup, bed)
     if described(setup, catalogue):
         path = resolve_path(setup, catalogue).inputs
-        gives = path.beside + (0.0 if path.kind.mains else held / max(volts_share(setup, catalogue), 0.5))
-        return at_wall(path.supply, gives, path.rating) - gives
+        gives = path.on_supplies(1.0, held / max(volts_share(setup, catalogue), 0.5))
+        gives[FIRST] += path.beside
+        kinds = {FIRST: (path.supply, path.rating)} | {one.number: (one.kind, one.rating) for one in path.supplies}
+        return {key: at_wall(kind, gives[key], rating) - gives[key] for key, (kind, rating) in kinds.items()}
     loads = HOTEND_SHARE * (setup.hotend.heater_power_w + further_w(setup, catalogue, fed_volts(setup, catalogue)))
-    return LOSS_SHARE * (loads + held)
+    own = dict.fromkeys((FIRST, *setup.supplies), 0.0)
+    own[FIRST] += loads
+    own[setup.power.bed_from] += held
+    return {number: LOSS_SHARE * watts for number, watts in own.items()}
 
 
 def _held(setup: Setup, bed: BedBody) -> float:

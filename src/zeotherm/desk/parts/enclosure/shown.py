@@ -10,6 +10,7 @@ from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer
 from zeotherm.core.parts.enclosure.part import CaseFound
+from zeotherm.core.parts.whole.around import occupants_of
 from zeotherm.desk.timeview import StationCurve, StripView, Tick
 from zeotherm.desk.viewmodels import LadderView, part_ladder
 from zeotherm.wording import enclosure as words
@@ -136,14 +137,15 @@ def _pins(found: CaseFound) -> tuple[Pinned, ...]:
         "case_motor": 0.42,
     }
     made = []
-    for one in answer.catalogue.occupants.values():
+    for _kind, one in occupants_of(answer.setup, answer.catalogue):
         margin = next((each for each in answer.margins if each.station == one.station), None)
         read = found.job.readings.get(one.station)
         inside, high = True, one.high
         if one.at:
             place = answer.catalogue.places[str(value_at(answer.setup, one.at))]
             inside, high = place.inside > 0.5, place.high
-        y = heights[one.station] if high < 0.5 or not one.at else max(heights[one.station], 0.6)
+        own = heights[one.station.rpartition(".")[2]]
+        y = own if high < 0.5 or not one.at else max(own, 0.6)
         made.append(
             Pinned(one.station, one.label, 0.84 if inside else 1.25, y, values[one.station],
                    margin.state if margin is not None else State.UNKNOWN, read.value if read is not None else None)

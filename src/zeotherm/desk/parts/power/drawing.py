@@ -62,7 +62,7 @@ class StripPlaces:
         start = self.parts[view.branch_at] if view.branch_at else self.source
         self.leaves = start.bottom() - theme.scaled(9)
         y = start.bottom() + theme.scaled(8)
-        if view.mains:  # two supplies: their amps do not compare
+        if view.apart:  # two supplies: their amps do not compare
             most = OWN_SUPPLY * max(self._measure(view, part) for part in view.hotend)
         unit = (self.hotend.top() - y) / sum(SHARES[part.kind] for part in view.hotend)
         for part in view.hotend:
@@ -209,7 +209,7 @@ def _paint_hotend(painter: QPainter, view: PowerPictureView, at: StripPlaces, co
     """The branch to the hotend: across from where the feed ends, then down."""
     first = at.parts[view.hotend[0].key]
     start = at.parts[view.branch_at] if view.branch_at else at.source
-    if not (view.mains and not view.branch_at):  # a bed on the mains leaves the supply to the hotend alone
+    if not (view.apart and not view.branch_at):  # a bed on a source of its own leaves the first supply to the hotend
         x, down = start.right() - 1.0, first.center().x()
         path = polygon((x, at.leaves), (down, at.leaves), (down, first.top()))
         colour = colours.colour(view.hotend[0].warm[0])
@@ -275,7 +275,8 @@ def _paint_derating(painter: QPainter, view: PowerPictureView, box: QRectF) -> N
     painter.setPen(t["ink"])
     line = theme.scaled(16)
     painter.drawText(QRectF(box.left(), box.top(), box.width(), line), Qt.AlignmentFlag.AlignVCenter,
-                     _("What the supply can give"))  # fmt: skip
+                     _("What {supply} can give").format(supply=view.supply) if view.supply
+                     else _("What the supply can give"))  # fmt: skip
     plot = box.adjusted(theme.scaled(30), line + 4, -6, -theme.scaled(30))
     most = max(max(watts for _c, watts in view.derating), view.asked) * 1.12
     low, high = view.derating[0][0], view.derating[-1][0]

@@ -8,7 +8,9 @@ from dataclasses import dataclass
 import numpy as np
 
 from zeotherm.core.judgement.margins import Margin, State
-from zeotherm.core.parts.power.judge.answer import PowerAnswer, supply_gives
+from zeotherm.core.machine.supplies import FIRST
+from zeotherm.core.machine.toolheads import station_of
+from zeotherm.core.parts.power.judge.answer import PowerAnswer, SupplyLoad
 from zeotherm.core.parts.power.model.in_time import PathRun
 from zeotherm.core.parts.power.model.inputs import WIRES, PathInputs
 from zeotherm.core.parts.power.model.model import FEED, HOTEND, PARTS
@@ -55,9 +57,11 @@ class PowerPictureView:
 
     title: str
     source: str  # supply, or wall
+    supply: str  # the one whose curve is shown
     source_text: str
     source_c: float
     mains: bool
+    apart: bool  # the hotend is fed by another supply than the bed
     parts: tuple[PartView, ...]
     others: tuple[tuple[str, float, float], ...]  # label, A, W
     hotend: tuple[PartView, ...]  # parts of the way to the hotend
@@ -94,20 +98,25 @@ def power_picture(found: PowerFound, *, by_watts: bool = False) -> PowerPictureV
     answer, solved = found.answer, found.shown
     assert answer is not None
     full, given, setup = answer.full, answer.resolved.inputs, answer.setup
-    on_feed = sum(full.lost(name) for name in FEED) if given.kind.shared_feed else 0.0
-    load = _margin(answer, "power_load")
-    supply = answer.catalogue.supplies[setup.power.supply].label
-    source = _("Wall") if given.kind.mains else _("Supply")
+    on_feed = sum(full.lost(name) for name in FEED) if given.shares_feed else 0.0
+    shown = answer.tightest
+    load = _margin(answer, "power_load" if shown.number == FIRST else station_of(shown.number, "power_load"))
+    several = len(answer.supplies) > 1
+    source = _("Wall") if given.kind.mains else given.bed_on if several else _("Supply")
+    fed = next(one for one in answer.supplies if one.number == given.bed_on)
     feed = full.amps.feed
     worst = answer.worst
     return PowerPictureView(
         title=_("{path}; {supply}, {rating} W").format(
-            path=given.kind.label, supply=supply.lower(), rating=numbers.plain(given.rating, 0)
+            path=given.kind.label, rating=numbers.plain(fed.rating, 0),
+            supply=f"{fed.number} {fed.kind.label.lower()}" if several else fed.kind.label.lower(),
         ),
         source=source,
         source_text=f"{numbers.with_unit(given.volts, 'V')}, {numbers.with_unit(feed, 'A')}",
-        source_c=answer.inlet if not given.kind.mains else setup.room.mean_c,
+        supply=shown.number if several else "",
+        source_c=fed.inlet if not given.kind.mains else setup.room.mean_c,
         mains=given.kind.mains,
+        apart=given.kind.mains or given.bed_on != FIRST,
         parts=_parts(found, PARTS, given.volts),
         others=_others(answer),
         hotend=_parts(found, HOTEND, given.heater_volts - on_feed),
@@ -116,7 +125,7 @@ def power_picture(found: PowerFound, *, by_watts: bool = False) -> PowerPictureV
             f"{numbers.with_unit(full.heater_volts, 'V')}, {numbers.with_unit(full.amps.heater, 'A')}",
         ),
         hotend_c=solved.air.carriage,
-        branch_at="feed_terminal" if given.kind.shared_feed else "",
+        branch_at="feed_terminal" if given.shares_feed else "",
         bed_text=_("Bed {watts} W, {amps}").format(
             watts=numbers.plain(full.bed_watts, 0), amps=numbers.with_unit(full.amps.bed, "A")
         )
@@ -126,10 +135,10 @@ def power_picture(found: PowerFound, *, by_watts: bool = False) -> PowerPictureV
         bed_volts=full.bed_volts,
         lost=given.volts - full.bed_volts,
         lost_w=full.path_watts,
-        asked=answer.asked,
-        gives=answer.gives,
-        inlet=answer.inlet,
-        derating=_derating(answer),
+        asked=shown.asked,
+        gives=shown.gives,
+        inlet=shown.inlet,
+        derating=_derating(shown),
         supply_state=load.state if load is not None else State.UNKNOWN,
         fuse=_fuses(given),
         wall=_("wall {watts}, {amps} of {rated}").format(
@@ -206,13 +215,11 @@ def _others(answer: PowerAnswer) -> tuple[tuple[str, float, float], ...]:
     return tuple(sorted(made, key=lambda one: -one[2]))
 
 
-def _derating(answer: PowerAnswer) -> tuple[tuple[float, float], ...]:
-    """What the supply gives by its inlet."""
-    given = answer.resolved.inputs
-    low = min(answer.inlet, 20.0) - 5.0
-    high = max(given.supply.hottest_c.value + BEYOND_K, answer.inlet + 5.0)
-    inlets = np.linspace(low, high, DERATING_POINTS)
-    return tuple((float(one), supply_gives(given, float(one))) for one in inlets)
+def _derating(one: SupplyLoad) -> tuple[tuple[float, float], ...]:
+    """What a supply gives by its inlet."""
+    low = min(one.inlet, 20.0) - 5.0
+    high = max(one.kind.hottest_c.value + BEYOND_K, one.inlet + 5.0)
+    return tuple((float(inlet), one.gives_at(float(inlet))) for inlet in np.linspace(low, high, DERATING_POINTS))
 
 
 def power_strip(found: PowerFound, *, by_watts: bool = False) -> StripView | None:

@@ -236,7 +236,7 @@ class SizePower(SizePage):
         sizes = found.sizes if found is not None else None
         first = to_enter_first(self._bench.job, self._bench.catalogue)
         self.put.setEnabled(not first and sizes is not None and sizes.supply.offered is not None)
-        self.module.setEnabled(not first and found is not None and found.answer.resolved.inputs.kind.shared_feed)
+        self.module.setEnabled(not first and found is not None and found.answer.resolved.inputs.shares_feed)
         self.propose.setEnabled(not first and found is not None)
         if found is not None:
             self.say(sizes_words.enter_first(first))

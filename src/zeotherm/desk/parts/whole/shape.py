@@ -14,6 +14,7 @@ from typing import NamedTuple
 from zeotherm.core.catalogue.seats import in_one_block, on_one_carriage
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.supplies import FIRST
 from zeotherm.core.machine.toolheads import others_in_front, station_of
 
 IN_ONE_BLOCK, ON_ONE_CARRIAGE, OWN_CARRIAGE = 18.0, 34.0, 44.0  # mm from a toolhead to the next
@@ -326,6 +327,7 @@ def _add_others(made: MachineShape, setup: Setup, catalogue: Catalogue, hull: Hu
     else:
         made.add("supply", Box(right, 0.0, right + 54.0, 112.0), "case_supply")
     supply = made.solids[-1].box
+    _add_supplies(made, setup, catalogue, supply)
     in_base = inside(case.board_at) or base.bottom < 0.0 or places[case.board_at].bay
     if in_base and not (room is not None and places[case.board_at].high > 0.0):
         at = base.left + 0.36 * (base.right - base.left)
@@ -355,6 +357,21 @@ def _add_others(made: MachineShape, setup: Setup, catalogue: Catalogue, hull: Hu
             made.add("enclosure_heater", Box(at, low, at + 70.0, low + 22.0))
 
 
+def _add_supplies(made: MachineShape, setup: Setup, catalogue: Catalogue, first: Box) -> None:
+    """Further supplies: in a row beside the first one where they sit as it does, else in a row outside or inside."""
+    room, outside = made.enclosure, made.extent.right + BESIDE
+    own = catalogue.places[setup.case.supply_at].inside > 0.5
+    beside = {own: first.right + 8.0, not own: outside if own or room is None else room.left + 10.0}
+    for number, one in sorted(setup.supplies.items()):
+        inside = catalogue.places[one.supply_at].inside > 0.5
+        small = bool(catalogue.supplies[one.supply].converts)
+        wide, high = (26.0, 30.0) if small else (46.0, 0.8 * (first.top - first.bottom))
+        low = first.bottom if inside == own else 0.0
+        left, key = beside[inside], station_of(number, "case_supply")
+        made.add("supplies", Box(left, low, left + wide, low + high), key)
+        beside[inside] = left + wide + 8.0
+
+
 def _add_wires(made: MachineShape, setup: Setup, hull: Hull) -> None:
     """Leads, and the cord to the outlet."""
     board, supply = made.anchors["board"], made.anchors["supply"]
@@ -362,8 +379,9 @@ def _add_wires(made: MachineShape, setup: Setup, hull: Hull) -> None:
     made.draw("board", "wire", supply, (0.5 * (supply[0] + board[0]), min(supply[1], board[1]) - 6.0), board)
     end = (bed.right - 6.0, bed.bottom)
     if setup.bed.part != "none":
+        source = board if setup.power.bed_from == FIRST else made.anchors["supplies"]
         made.draw(
-            "bed_lead", "wire", board, (bed.right + 16.0, board[1] + 4.0), (bed.right + 22.0, bed.bottom - 14.0), end
+            "bed_lead", "wire", source, (bed.right + 16.0, board[1] + 4.0), (bed.right + 22.0, bed.bottom - 14.0), end
         )
     back = min(hull.behind + 8.0, hull.frame.right - 6.0)
     rise = min(y + 130.0, hull.frame.top - 6.0)

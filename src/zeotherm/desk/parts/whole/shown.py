@@ -11,7 +11,7 @@ from typing import Any
 from zeotherm.answers.hotend import Found
 from zeotherm.core.catalogue.arrivals import Card
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.catalogue.stations import STATIONS
+from zeotherm.core.catalogue.stations import OF_A_SUPPLY, STATIONS
 from zeotherm.core.judgement.margins import Margin, State, worst_first
 from zeotherm.core.judgement.standing import (
     LEAST_KNOWN_FIRST,
@@ -28,7 +28,8 @@ from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.known import How, how_known
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import declared
-from zeotherm.core.machine.toolheads import numbers_of
+from zeotherm.core.machine.supplies import SUPPLIES
+from zeotherm.core.machine.toolheads import COLLECTION, numbers_of, station_of
 from zeotherm.core.parts.part import Part, PartFound
 from zeotherm.core.parts.registry import PARTS
 from zeotherm.core.parts.whole.watts import MachineWatts, watts_at
@@ -311,8 +312,8 @@ def whole_view(whole: WholeFound) -> WholeView:
     )
 
 
-def cards_of(catalogue: Catalogue) -> dict[str, Card]:
-    """Every card, with one for each part that plugs in: all that it declares."""
+def cards_of(setup: Setup, catalogue: Catalogue) -> dict[str, Card]:
+    """Every card, with one for each part that plugs in: all that it declares; and with all of each further supply."""
     cards = dict(catalogue.cards)
     on_a_card = {path for card in cards.values() for path in card.paths}
     for part in PARTS.values():
@@ -320,14 +321,19 @@ def cards_of(catalogue: Catalogue) -> dict[str, Card]:
         if own:
             cards[part.key] = Card(label=words_of(part).LABEL, part=part.key, says=own[:1], paths=own,
                                    stations=tuple(part.stations))  # fmt: skip
-    return cards
+    its = tuple(path for path in setup.paths() if path.startswith(f"{SUPPLIES}."))
+    places = tuple(station_of(number, place) for number in setup.supplies for place in OF_A_SUPPLY)
+    return {
+        key: card.model_copy(update={"paths": its + card.paths, "stations": places}) if card.needs == SUPPLIES else card
+        for key, card in cards.items()
+    }
 
 
 def part_labels(whole: WholeFound) -> tuple[PartLabel, ...]:
     """A label for each card, those first that have what decides."""
     catalogue = whole.catalogue
     worst, deciding = whole.lead, whole.standing.of(whole.lead.key)
-    made = [_label(key, card, whole, worst, deciding) for key, card in cards_of(catalogue).items()]
+    made = [_label(key, card, whole, worst, deciding) for key, card in cards_of(whole.job.setup(), catalogue).items()]
     return tuple(sorted(made, key=lambda one: (one.rank == 0, one.rank, not one.there)))
 
 
@@ -352,7 +358,7 @@ def _label(key: str, card: Card, whole: WholeFound, worst: Margin, deciding: Dec
 def _says(card: Card, setup: Setup, catalogue: Catalogue) -> str:
     """What a label says below its name; of what stands open nothing is inside or outside. Of several it says which."""
     if card.needs and isinstance(value_at(setup, card.needs), dict):
-        return ", ".join(numbers_of(setup))
+        return ", ".join(numbers_of(setup) if card.needs == COLLECTION else sorted(setup.supplies))
     closed = catalogue.cases[setup.case.part].walls is not None
     told = [
         words.value_text(setup, path, catalogue, brief=True)
@@ -388,8 +394,8 @@ def _decides(card: Card, deciding: Deciding | None, catalogue: Catalogue) -> tup
 def card_view(key: str, whole: WholeFound, job: Job) -> MachineCard:
     """The card of one part; job: as it is by now, answered or not. KeyError for one that there is not."""
     catalogue = whole.catalogue
-    card = cards_of(catalogue)[key]
     setup = job.setup()
+    card = cards_of(setup, catalogue)[key]
     worst, deciding = whole.lead, whole.standing.of(whole.lead.key)
     facts: list[tuple[str, str]] = []
     ways: list[How] = []
@@ -408,7 +414,9 @@ def card_view(key: str, whole: WholeFound, job: Job) -> MachineCard:
         if how == "assumed":
             facts.append((fact.label, told))
     counts = {how: ways.count(how) for how in LEAST_KNOWN_FIRST}
-    rows = machine_rows(job, catalogue, card.paths)
+    adds = card.adds if not _there(card, setup) else None
+    facts += [adds] if adds is not None else []
+    rows = machine_rows(job, catalogue, card.paths) if adds is None else ()
     margins = [one for one in whole.margins if one.station in card.stations and one.room is not None]
     return MachineCard(
         key, card.label, words.counted(counts) if ways else "", card_known(card, job, catalogue), rows, tuple(facts),

@@ -211,7 +211,7 @@ class WholeTeller(HoursTeller):
     def open_card(self, key: str) -> None:
         """Open a part's card beside the picture."""
         whole = self.whole
-        if whole is None or key not in cards_of(whole.catalogue):
+        if whole is None or key not in cards_of(whole.job.setup(), whole.catalogue):
             return
         self.board.show_card(key)
         self.show_card()
@@ -235,7 +235,7 @@ class WholeTeller(HoursTeller):
     def open_fact(self, fact: str) -> None:
         """Open the card on which a fact is entered."""
         about = self._bench.catalogue.facts.get(fact)
-        cards = cards_of(self._bench.catalogue)
+        cards = cards_of(self._bench.job.setup(), self._bench.catalogue)
         if about is not None and about.toolhead:
             self._bench.put_in_front(about.toolhead)
         paths = {plain(path) for path in about.paths} if about is not None else set()

@@ -25,7 +25,14 @@ from zeotherm.core.parts.bed.model.inputs import resolve_bed
 from zeotherm.core.parts.enclosure.model.inputs import PANEL_OF, ResolvedChamber, resolve_chamber
 from zeotherm.core.parts.enclosure.model.model import ChamberModel, EnclosureAround
 from zeotherm.core.parts.enclosure.model.solved import Arounds, ChamberRun, SolvedChamber, run_chamber, solve_chamber
-from zeotherm.core.parts.whole.around import ELECTRONICS_DOUBT, electronics, held_in, late_in_print, own_watts
+from zeotherm.core.parts.whole.around import (
+    ELECTRONICS_DOUBT,
+    electronics,
+    held_in,
+    late_in_print,
+    occupants_of,
+    own_watts,
+)
 from zeotherm.core.parts.whole.network import AIR, BED, BODIES, CARRIAGE
 from zeotherm.core.parts.whole.run import History
 from zeotherm.core.parts.whole.standby import standby
@@ -143,7 +150,8 @@ def held_case(setup: Setup, catalogue: Catalogue, resolved: ResolvedChamber, wan
         figures["wall"] = min(services, key=lambda one: one.value)
     found = []
     for key, limit in catalogue.limits.items():
-        if limit.part != "case":
+        number = limit.station.rpartition(".")[0]
+        if limit.part != "case" or (number and number not in setup.supplies):
             continue
         if limit.figure == "wanted":
             if aim > 0.0:
@@ -177,7 +185,7 @@ def occupants(
     low, high: the case's air, of an open machine its room's [°C]; pressure [Pa].
     """
     found = {}
-    for one in catalogue.occupants.values():
+    for _kind, one in occupants_of(setup, catalogue):
         inside, up, rise = 1.0, one.high, own_rise(setup, catalogue, one).value
         if one.at:
             place = take(catalogue, "places", str(value_at(setup, one.at)), one.at)

@@ -15,6 +15,7 @@ from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer, around_of,
 from zeotherm.core.parts.enclosure.model.inputs import ChamberInputs, placed, with_chamber_number
 from zeotherm.core.parts.enclosure.model.model import LOW, ChamberModel, EnclosureAround
 from zeotherm.core.parts.enclosure.model.solved import NEARLY, run_chamber, solve_chamber
+from zeotherm.core.parts.whole.around import occupants_of
 from zeotherm.core.parts.whole.run import History
 from zeotherm.core.solver.axisymmetric import CancelledError
 
@@ -356,8 +357,8 @@ def cut_out(answer: ChamberAnswer) -> CutOut | None:
     inside = [one for one in answer.margins if one.kind == "ceiling" and one.room is not None]
     weakest = min(inside, key=lambda one: one.room if one.room is not None else math.inf)
     assert weakest.room is not None
-    rises = [own_rise(answer.setup, answer.catalogue, one).band
-             for one in answer.catalogue.occupants.values() if one.station == weakest.station]  # fmt: skip
+    there = (one for _kind, one in occupants_of(answer.setup, answer.catalogue) if one.station == weakest.station)
+    rises = [own_rise(answer.setup, answer.catalogue, one).band for one in there]
     doubt = next(one.limit.tolerance for one in answer.limits if one.key == weakest.key)
     return CutOut(
         given.target + CUTOUT_OVER_K, hot + weakest.room - CUTOUT_UNDER_K, weakest.station, answer.setup.case.cutout_c,

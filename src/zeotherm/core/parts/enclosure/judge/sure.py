@@ -16,6 +16,7 @@ from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer, around_of,
 from zeotherm.core.parts.enclosure.model.inputs import ChamberInputs, with_chamber_number
 from zeotherm.core.parts.enclosure.model.model import HIGH, LOW, ChamberModel, EnclosureAround
 from zeotherm.core.parts.enclosure.model.solved import NEARLY, solve_chamber
+from zeotherm.core.parts.whole.around import occupants_of
 from zeotherm.core.parts.whole.run import History
 from zeotherm.core.solver.axisymmetric import CancelledError
 from zeotherm.core.solver.plate import NotSettledError
@@ -77,7 +78,7 @@ def with_case_bands(
             side(given, replace(around, **{name: getattr(around, name) * (1.0 + sign * share)})) for sign in (1.0, -1.0)
         ]
     changes["room"] = [side(given, replace(around, room=around.room + sign * ROOM_K)) for sign in (1.0, -1.0)]
-    for one in answer.catalogue.occupants.values():
+    for _kind, one in occupants_of(answer.setup, answer.catalogue):
         width = own_rise(answer.setup, answer.catalogue, one).band
         keys = [f"value:{one.station}", *(f"room:{held.key}" for held in answer.limits
                                           if held.limit.station == one.station)]  # fmt: skip

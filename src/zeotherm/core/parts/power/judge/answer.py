@@ -11,6 +11,7 @@ import numpy as np
 import numpy.typing as npt
 
 from zeotherm.core.catalogue.lookup import take
+from zeotherm.core.catalogue.power import SupplyKind
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.guard.wires import FUSE_LOAD, around_of, carried
 from zeotherm.core.judgement.bands import Doubted
@@ -18,6 +19,8 @@ from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.judgement.margins import Margin, Ordered, margins_with
 from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.supplies import FIRST, MAINS
+from zeotherm.core.machine.toolheads import station_of
 from zeotherm.core.parts.bed.model.equivalent import bed_body
 from zeotherm.core.parts.bed.model.inputs import resolve_bed
 from zeotherm.core.parts.enclosure.judge.answer import encloses, first_case, occupants
@@ -35,7 +38,7 @@ from zeotherm.core.parts.power.model.model import (
     amps_of,
     solve_path,
 )
-from zeotherm.core.parts.power.model.supply import CONTINUOUS, aged, at_wall, derated, inlet_limit
+from zeotherm.core.parts.power.model.supply import CONTINUOUS, aged, at_wall, gives, inlet_limit
 from zeotherm.core.parts.whole.network import AIR, BED, BODIES, CARRIAGE, ROOF
 from zeotherm.core.parts.whole.run import History
 from zeotherm.core.physics.wiring import carried_current
@@ -43,7 +46,16 @@ from zeotherm.core.physics.wiring import carried_current
 Array = npt.NDArray[np.float64]
 REMEMBERS = 120.0  # s over which contacts take the mean of what flows: their own time constant, about
 LEAST_VOLTS = 0.95  # of its rated ones that a bed is to have: a tenth of its watts
-AIR_DOUBTS = {"supply": 3.5, "board": 2.0, "terminals": 8.0, "feed": 2.0, "lead": 1.5, "bed": 4.0, "carriage": 6.0}  # K
+AIR_DOUBTS = {
+    "supply": 3.5,
+    "board": 2.0,
+    "terminals": 8.0,
+    "feed": 2.0,
+    "lead": 1.5,
+    "bed": 4.0,
+    "carriage": 6.0,
+    "further": 3.5,
+}  # K, fmt: skip
 HOUR, MINUTE = 3600.0, 60.0  # s
 USED = 0.01  # share of the time from which a heater counts as used
 CARRIES_IN_C = 30.0  # air in which a wire's current is stated, at least
@@ -69,6 +81,35 @@ class Loads:
         means = (np.interp(starts + span, times, added) - np.interp(starts, times, added)) / max(span, 1.0)
         at = int(means.argmax())
         return float(means[at]), float(starts[at])
+
+
+@dataclass(frozen=True, slots=True)
+class SupplyLoad:
+    """One supply of a machine: what is asked of it with everything on at once, and what it gives in its air."""
+
+    number: str
+    kind: SupplyKind
+    rating: float  # W
+    years: float
+    on_mains: bool
+    inlet: float  # °C
+    pressure: float  # Pa
+    asked: float  # W
+
+    def gives_at(self, inlet: float) -> float:
+        """What it gives at an inlet [°C], as old as it is [W]."""
+        return gives(self.kind, self.rating, self.years, inlet, self.pressure)
+
+    @property
+    def gives(self) -> float:
+        """What it gives in the air it has [W]."""
+        return self.gives_at(self.inlet)
+
+    @property
+    def inlet_limit(self) -> float:
+        """The warmest air in which it gives what is asked [°C]."""
+        share = self.asked / max(self.rating * aged(self.kind, self.years), 1.0)
+        return inlet_limit(self.kind, share, self.pressure)
 
 
 @dataclass(frozen=True)
@@ -105,7 +146,7 @@ class PowerAnswer(Ordered):
     def unfused(self) -> bool:
         """Whether the bed's own path has no fuse though nothing else protects it."""
         given = self.resolved.inputs
-        return given.fuse <= 0.0 and not given.kind.shared_feed and given.heated
+        return given.fuse <= 0.0 and not given.shares_feed and given.heated
 
     @cached_property
     def loads(self) -> Loads | None:
@@ -113,25 +154,47 @@ class PowerAnswer(Ordered):
         return loads_over(self.run) if self.run is not None else None
 
     @cached_property
+    def supplies(self) -> tuple[SupplyLoad, ...]:
+        """Every supply, the first one first."""
+        return loads_of(self.full, self.air, self.setup.room.mean_c)
+
+    @property
+    def tightest(self) -> SupplyLoad:
+        """The supply that is asked for the most of what it gives."""
+        return max(self.supplies, key=lambda one: one.asked / max(one.gives, 1.0))
+
+    @cached_property
     def asked(self) -> float:
-        """Of the supply at most: everything on at once, the bed cold [W]."""
+        """Of the first supply at most: everything on at once, the bed cold [W]."""
         return asked_of(self.full, self.setup.room.mean_c)
 
     @property
     def gives(self) -> float:
-        """What the supply gives in the air it has, as old as it is [W]."""
+        """What the first supply gives in the air it has, as old as it is [W]."""
         return supply_gives(self.resolved.inputs, self.inlet)
 
 
 def asked_of(full: SolvedPath, cold: float) -> float:
-    """Of a supply with everything on at once [W]; cold: bed [°C]."""
-    given = full.model.inputs
-    return _asked(given, amps_of(full.model, full, FULL, cold), FULL)
+    """Of the first supply with everything on at once [W]; cold: bed [°C]."""
+    return _asked(full.model.inputs, amps_of(full.model, full, FULL, cold), FULL)[FIRST]
 
 
 def supply_gives(given: PathInputs, inlet: float) -> float:
-    """What a supply gives at an inlet [°C], as old as it is [W]."""
-    return given.rating * aged(given.supply, given.years) * derated(given.supply, inlet, given.pressure)
+    """What the first supply gives at an inlet [°C], as old as it is [W]."""
+    return gives(given.supply, given.rating, given.years, inlet, given.pressure)
+
+
+def loads_of(full: SolvedPath, air: PathAir, cold: float) -> tuple[SupplyLoad, ...]:
+    """Every supply with what is asked of it, the first one first; cold: bed before it warms [°C]."""
+    given = full.model.inputs
+    each = _asked(given, amps_of(full.model, full, FULL, cold), FULL)
+    first = SupplyLoad(FIRST, given.supply, given.rating, given.years, True, air.supply, given.pressure, each[FIRST])
+    further = (
+        SupplyLoad(one.number, one.kind, one.rating, one.years, one.fed_by == MAINS, inlet, given.pressure,
+                   each[one.number])
+        for one, inlet in zip(given.supplies, air.further, strict=True)
+    )  # fmt: skip
+    return first, *further
 
 
 def path_air(
@@ -143,8 +206,12 @@ def path_air(
     around = occupants(setup, catalogue, low, high, room, setup.surroundings.pressure_kpa * 1e3)
     (supply, supply_by), (board, board_by) = around["case_supply"], around["case_board"]
     near = carriage if carriage is not None else low + CARRIAGE_OVER_K
-    found = (supply + supply_by, board, board + kind.terminals_k * board_by, board, low, max(bed, room), near)
-    return PathAir(*(float(one) for one in found))
+    terminals = board + kind.terminals_k * board_by
+    further = (around[station_of(number, "case_supply")] for number in sorted(setup.supplies))
+    return PathAir(
+        float(supply + supply_by), float(board), float(terminals), float(board), float(low), float(max(bed, room)),
+        float(near), tuple(float(air + by) for air, by in further),
+    )  # fmt: skip
 
 
 def late_air(setup: Setup, catalogue: Catalogue, run: History | None) -> PathAir:
@@ -250,20 +317,26 @@ def stations(solved: SolvedPath, full: SolvedPath, air: PathAir, cold: float) ->
     given = solved.model.inputs
     found = {f"power_{name}": solved.contact(name) for name in CONTACTS}
     found |= {f"power_{name}": float(solved.wire(name).max()) for name in WIRES}
-    asked = asked_of(full, cold)
-    wall = at_wall(given.supply, asked, given.rating, given.efficiency)
+    supplies = loads_of(full, air, cold)
+    asked = supplies[0].asked
+    drawn = [(one.kind, at_wall(one.kind, one.asked, one.rating, given.efficiency)) for one in supplies if one.on_mains]
+    wall = sum(watts for _kind, watts in drawn)
     bed = given.volts * full.amps.bed if given.kind.mains else 0.0
-    board = full.amps.feed if given.kind.shared_feed else given.board_amps + full.amps.heater
-    drawn = (wall / given.supply.power_factor.value + bed + given.strip) / given.mains
+    board = full.amps.feed if given.shares_feed else given.board_amps + full.amps.heater
+    apparent = sum(watts / kind.power_factor.value for kind, watts in drawn) + bed + given.strip
     found |= {
         "power_switch": solved.switch_c, "power_inlet": air.supply, "power_load": asked, "power_wall": wall + bed,
         "power_bed_volts": full.bed_volts, "power_plug_drop": full.lost("plug"), "power_plug_amps": full.amps.bed,
         "power_switch_amps": full.amps.bed, "power_fuse": full.amps.bed, "power_fuse_wire": given.fuse,
-        "power_outlet": drawn, "power_output": given.output_load, "power_heater_volts": full.heater_volts,
+        "power_outlet": apparent / given.mains, "power_output": given.output_load,
+        "power_heater_volts": full.heater_volts,
         "power_heater_plug_amps": full.amps.heater, "power_heater_output": full.amps.heater,
         "power_board_amps": board, "power_board_fuse": board, "power_board_fuse_wire": given.board_fuse,
         "power_lost": mean_watts(solved)[1],
     }  # fmt: skip
+    for one in supplies[1:]:
+        found[station_of(one.number, "power_load")] = one.asked
+        found[station_of(one.number, "power_inlet")] = one.inlet
     return found
 
 
@@ -276,16 +349,16 @@ def held_power(
     def weakest(names: tuple[str, ...]) -> float:
         return min(carried_by(setup, catalogue, solved, air.at(name), name) for name in names)
 
-    share = asked_of(full, cold) / max(given.rating * aged(given.supply, given.years), 1.0)
-    kind = given.supply
     sheet = "data sheet range"
     figures: dict[str, tuple[float, float, str]] = {
         name: (getattr(given, name).service, SERVICE_DOUBT, sheet) for name in (*CONTACTS, *WIRES, "switch")
     }
+    for one in loads_of(full, air, cold):
+        figures |= {
+            name if one.number == FIRST else station_of(one.number, name): figure
+            for name, figure in _of_supply(one).items()
+        }
     figures |= {
-        "inlet": (inlet_limit(kind, share, given.pressure), kind.full_to_c.tolerance,
-                  "where its derating curve meets what is asked"),
-        "gives": (supply_gives(given, air.supply), 0.04 * given.rating, "its rating in this air, as old as it is"),
         "output": (given.output, 0.0, "what the output may carry"),
         "least_heater_volts": (LEAST_VOLTS * given.heater_rated_v, 0.0, "a tenth of the hotend's watts"),
         "heater_plug_rating": (given.heater_plug.rated, RATED_DOUBT * given.heater_plug.rated, sheet),
@@ -299,7 +372,7 @@ def held_power(
         }
     if given.board_fuse > 0.0:
         figures["board_fuse"] = (FUSE_LOAD * given.board_fuse, 0.0, "four fifths of its rating, for hours")
-        if given.kind.shared_feed:
+        if given.shares_feed:
             figures["feed_carries"] = (weakest(("feed",)), 0.0, "what the feed wire carries for long")
     if given.board > 0.0:
         figures["board_input"] = (given.board, RATED_DOUBT * given.board, sheet)
@@ -317,10 +390,20 @@ def held_power(
     found = []
     for key, limit in catalogue.limits.items():
         counted = limit.figure != "output" or given.output_load > 0.0
-        if limit.part == "power" and limit.figure in figures and counted:
-            value, tolerance, source = figures[limit.figure]
+        number, _dot, _place = limit.station.rpartition(".")
+        name = station_of(number, limit.figure) if number else limit.figure
+        if limit.part == "power" and name in figures and counted:
+            value, tolerance, source = figures[name]
             found.append(Held(key, limit.model_copy(update={"value": value, "tolerance": tolerance}), source, ""))
     return found
+
+
+def _of_supply(one: SupplyLoad) -> dict[str, tuple[float, float, str]]:
+    """What a supply gives, and the warmest air in which it gives what is asked: value, tolerance, source."""
+    return {
+        "inlet": (one.inlet_limit, one.kind.full_to_c.tolerance, "where its derating curve meets what is asked"),
+        "gives": (one.gives, 0.04 * one.rating, "its rating in this air, as old as it is"),
+    }
 
 
 SERVICE_DOUBT = 6.0  # K, of what plastics and insulations stand
@@ -329,7 +412,7 @@ RATED_DOUBT = 0.15  # of what contacts and switches carry
 
 def behind_fuse(given: PathInputs) -> tuple[str, ...]:
     """Wires that the bed's own fuse is to save."""
-    return ("lead",) if given.kind.shared_feed else ("feed", "lead")
+    return ("lead",) if given.shares_feed else ("feed", "lead")
 
 
 def warmest(answer: PowerAnswer, name: str) -> float:
@@ -378,21 +461,30 @@ def loads_over(run: PathRun) -> Loads:
         now, solved = run.moments(time), run.solved(time, values)
         given = solved.model.inputs
         once = Duty(float(now.duty.bed > USED), float(now.duty.heater > USED), now.duty.motors)
-        together = _asked(given, amps_at(solved.model, replace(now, duty=once), values), once) if now.on else 0.0
+        amps = amps_at(solved.model, replace(now, duty=once), values)
+        together = _asked(given, amps, once)[FIRST] if now.on else 0.0
         mean, lost = mean_watts(solved) if now.on else (0.0, 0.0)
         found.append((mean, together, supply_gives(given, now.air.supply), lost))
     return Loads(*np.array(found).T)
 
 
+def lost_in_supplies(solved: SolvedPath) -> float:
+    """What all supplies turn into heat on the mean [W]."""
+    given, each = solved.model.inputs, _asked(solved.model.inputs, solved.amps, solved.duty)
+    kinds = {FIRST: (given.supply, given.rating)} | {one.number: (one.kind, one.rating) for one in given.supplies}
+    return sum(at_wall(kind, each[key], rating) - each[key] for key, (kind, rating) in kinds.items())
+
+
 def mean_watts(solved: SolvedPath) -> tuple[float, float]:
-    """What a supply is asked for on the mean, and what the ways to bed and hotend lose of it [W]."""
-    return _asked(solved.model.inputs, solved.amps, solved.duty), sum(solved.lost_mean(name) for name in BRANCH)
+    """What the first supply is asked for on the mean, and what the ways to bed and hotend lose [W]."""
+    return _asked(solved.model.inputs, solved.amps, solved.duty)[FIRST], sum(solved.lost_mean(name) for name in BRANCH)
 
 
-def _asked(given: PathInputs, amps: Amps, duty: Duty) -> float:
-    """Of a supply by its loads, each with its share [W]."""
-    bed = 0.0 if given.kind.mains else given.volts * duty.bed * amps.bed
-    return given.drawn(duty.motors, duty.heater) + given.heater_volts * duty.heater * amps.heater + bed
+def _asked(given: PathInputs, amps: Amps, duty: Duty) -> dict[str, float]:
+    """Of every supply by its loads, each with its share [W]; by number."""
+    each = given.on_supplies(duty.motors, given.volts * duty.bed * amps.bed)
+    board = given.drawn(duty.motors, duty.heater) + given.heater_volts * duty.heater * amps.heater
+    return each | {FIRST: each[FIRST] + board}
 
 
 def bed_watts_wanted(setup: Setup, catalogue: Catalogue) -> float:

@@ -27,9 +27,11 @@ from zeotherm.core.guard.wires import (
     thick_enough,
 )
 from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.supplies import FIRST
 from zeotherm.core.machine.wiring import Link, Wiring
 from zeotherm.core.parts.power.judge.answer import PowerAnswer, warmest
 from zeotherm.core.parts.power.judge.sizing import own_switch_rating
+from zeotherm.core.parts.power.model.inputs import bed_fed_at
 
 # What lies in series between two nets, by its two end points.
 SERIES = {
@@ -66,11 +68,15 @@ def feed_of(answer: PowerAnswer) -> WiringDemand:
 def usual_feed(setup: Setup, catalogue: Catalogue, amps: float = 0.0, rated: float = 0.0) -> WiringDemand:
     """The same where no path is solved: in the room's air, with the leads that the document states."""
     lead, feed = (around_of(setup, catalogue, one, setup.room.mean_c) for one in ("lead", "feed"))
-    return WiringDemand(lead, feed, amps, rated, _source(setup), setup.power.out_v, setup.power.mains_v)
+    return WiringDemand(lead, feed, amps, rated, _source(setup), bed_fed_at(setup), setup.power.mains_v)
 
 
 def _source(setup: Setup) -> float:
     """What may flow through a wire before any fuse of the bed's: the supply's rating, or the board's fuse."""
+    number = setup.power.bed_from
+    if number != FIRST:
+        other: float = setup.supplies[number].supply_w / setup.supplies[number].out_v
+        return other
     most = setup.power.supply_w / setup.power.out_v
     return min(most, setup.power.board_fuse_a) if setup.power.board_fuse_a > 0.0 else most
 

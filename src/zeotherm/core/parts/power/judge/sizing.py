@@ -20,6 +20,7 @@ from zeotherm.core.guard.wires import (
     switch_rated,
     thick_enough,
 )
+from zeotherm.core.machine.supplies import FIRST
 from zeotherm.core.parts.bed.model.equivalent import BedBody, bed_body
 from zeotherm.core.parts.bed.model.inputs import resolve_bed
 from zeotherm.core.parts.power.judge.answer import (
@@ -184,10 +185,12 @@ def staged(answer: PowerAnswer) -> StagedWarmUp:
     """
     given, setup = answer.resolved.inputs, answer.setup
     gives = answer.gives
-    beside = given.others + given.further + given.heater_volts * answer.full.amps.heater
-    bed = 0.0 if given.kind.mains or not given.heated else answer.asked - beside
+    steady = given.others + given.on_supplies(1.0, 0.0)[FIRST]
+    beside = steady + given.further + given.heater_volts * answer.full.amps.heater
+    on_it = given.heated and not given.kind.mains and given.bed_on == FIRST
+    bed = answer.asked - beside if on_it else 0.0
     held = min(bed_watts_wanted(setup, answer.catalogue), bed)
-    alone = max(given.others + bed, beside + held)
+    alone = max(steady + bed, beside + held)
     body = bed_body(resolve_bed(setup, answer.catalogue).inputs) if bed > 0.0 else None
     whole = _minutes(body, answer, 1.0) if body is not None else 0.0
     minutes = HOTEND_WARM_MIN if bed > 0.0 else 0.0
@@ -238,9 +241,9 @@ DUTIES = {"feed": "feed", "lead": "bed", "heater_lead": "heater"}
 def _fuse_before(answer: PowerAnswer, name: str) -> float | None:
     """The fuse that a wire has to outlast [A]: the bed's, as it is or as it would be; the board's for its feed."""
     given = answer.resolved.inputs
-    if name in behind_fuse(given) and not (given.kind.shared_feed and given.fuse <= 0.0):
+    if name in behind_fuse(given) and not (given.shares_feed and given.fuse <= 0.0):
         return given.fuse if given.fuse > 0.0 else fuse_for(answer.full.amps.bed)
-    if name == "feed" and given.kind.shared_feed and given.board_fuse > 0.0:
+    if name == "feed" and given.shares_feed and given.board_fuse > 0.0:
         return given.board_fuse
     return None
 
@@ -341,7 +344,7 @@ def heatsink_for(answer: PowerAnswer, told: SwitchIn) -> float | None:
 def own_switch_rating(answer: PowerAnswer) -> float:
     """What the bed's own switch is good for [A]: the one it has, or that one would begin with."""
     given, catalogue = answer.resolved.inputs, answer.catalogue
-    if not given.kind.shared_feed:
+    if not given.shares_feed:
         return given.switch.rated
     own = next(kind for kind in catalogue.power_paths.values() if kind.described and not kind.shared_feed)
     return catalogue.switches[own.switch].rated_a.value
@@ -350,7 +353,7 @@ def own_switch_rating(answer: PowerAnswer) -> float:
 def outputs_of(answer: PowerAnswer) -> tuple[Output, ...]:
     """The board's outputs by how loaded they are, most first: what belongs on a switch of its own."""
     given, found = answer.resolved.inputs, []
-    if given.kind.shared_feed and given.heated:
+    if given.shares_feed and given.heated:
         found.append(Output("bed", answer.full.amps.bed, given.switch.rated))
     found.append(Output("hotend", answer.full.amps.heater, given.heater_output or HOTEND_OUTPUT_A))
     if given.output_load > 0.0:

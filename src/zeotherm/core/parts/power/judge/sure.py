@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import fields, replace
+from typing import Any
 
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.judgement.bands import Outcome, limit_doubts, outcome, summed_doubts
@@ -49,13 +50,22 @@ def with_power_bands(
             continue
         changes[name] = [side(with_path_number(given, name, sign * width), around) for sign in (1.0, -1.0)]
     for one in fields(PathAir):
+        if one.name == "further" and not around.further:
+            continue
         changes[f"air:{one.name}"] = [
-            side(given, replace(around, **{one.name: getattr(around, one.name) + sign * AIR_DOUBTS[one.name]}))
-            for sign in (1.0, -1.0)
+            side(given, _warmer(around, one.name, sign * AIR_DOUBTS[one.name])) for sign in (1.0, -1.0)
         ]
     changes |= limit_doubts(answer.limits)
     bands = summed_doubts(base, {name: sides for name, sides in changes.items() if any(sides)})
     return replace(answer, bands=bands, margins=margins_with(answer.limits, answer.values, bands))
+
+
+def _warmer(around: PathAir, name: str, by: float) -> PathAir:
+    """The same with one place warmer [K]; all further supplies are one place."""
+    if name == "further":
+        return replace(around, further=tuple(one + by for one in around.further))
+    moved: dict[str, Any] = {name: getattr(around, name) + by}
+    return replace(around, **moved)
 
 
 def with_power_strengths(answer: PowerAnswer, cancelled: Cancelled = lambda: False) -> PowerAnswer:

@@ -8,8 +8,9 @@ from zeotherm.core.catalogue.lookup import take
 from zeotherm.core.catalogue.seats import in_one_block
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.supplies import MAINS
 from zeotherm.core.machine.toolheads import others_in_front
-from zeotherm.core.parts.power.model.inputs import described
+from zeotherm.core.parts.power.model.inputs import bed_fed_at, described
 from zeotherm.core.parts.power.model.volts import fed_volts
 from zeotherm.core.physics.electric import heater_power
 
@@ -60,6 +61,11 @@ def mismatches(setup: Setup, catalogue: Catalogue) -> tuple[Mismatch, ...]:
     return tuple(sorted(wrong, key=lambda one: -one.times))
 
 
+def _selectors(setup: Setup) -> tuple[float, ...]:
+    """What the selectors of all supplies on the mains are set to [V]."""
+    return (setup.power.selector_v, *(one.selector_v for one in setup.supplies.values() if one.fed_by == MAINS))
+
+
 def _wrong_in_front(setup: Setup, catalogue: Catalogue) -> list[Mismatch]:
     """Those of the machine and of the toolhead in front."""
     bed = take(catalogue, "beds", setup.bed.part, "bed.part")
@@ -68,11 +74,10 @@ def _wrong_in_front(setup: Setup, catalogue: Catalogue) -> list[Mismatch]:
     told.append(("fan", fan.rated_v, setup.fan.voltage_v, 0.0))
     if bed.heater.power_w > 0.0:
         mains = catalogue.power_paths[setup.power.path].mains
-        gets = setup.power.mains_v if mains else setup.power.out_v
+        gets = setup.power.mains_v if mains else bed_fed_at(setup)
         gets = gets if described(setup, catalogue) else 0.01 * setup.bed.volts_pct * bed.heater.rated_v
         told.append(("bed", bed.heater.rated_v, gets, setup.bed.heater_w))
-    if setup.power.selector_v > 0.0:
-        told.append(("supply", setup.power.selector_v, setup.power.mains_v, 0.0))
+    told += [("supply", one, setup.power.mains_v, 0.0) for one in _selectors(setup) if one > 0.0]
     found = [Mismatch(part, rated, gets, watts, power_times(rated, gets)) for part, rated, gets, watts in told]
     return [one for one in found if not FITS[0] <= one.times <= ABOVE.get(one.part, FITS[1]) and (
         one.part not in LOWERED or one.times > ABOVE.get(one.part, FITS[1]))]  # fmt: skip

@@ -12,7 +12,10 @@ from zeotherm.core.catalogue.seats import in_one_block
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import doubt_of
+from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.power import Contact, Wire
+from zeotherm.core.machine.supplies import FIRST, LOADS, MAINS, SUPPLIES
+from zeotherm.core.parts.power.model.supply import at_wall
 from zeotherm.core.physics.electric import heater_power, heater_resistance
 from zeotherm.core.physics.wiring import contact_per_kelvin
 
@@ -76,6 +79,20 @@ class SwitchIn:
 
 
 @dataclass(frozen=True, slots=True)
+class SupplyIn:
+    """A further supply, or a converter on another one's output. SI."""
+
+    number: str
+    kind: SupplyKind
+    fed_by: str  # the mains, or a supply by its number
+    volts: float
+    rating: float  # W
+    years: float
+    steady: float  # W of what hangs on it beside a bed, motors in motion; not what converters on it take
+    motors: float  # W of them that the motors in motion draw
+
+
+@dataclass(frozen=True, slots=True)
 class PathInputs:
     """A resolved power path. Temperatures in °C, all else SI."""
 
@@ -99,7 +116,8 @@ class PathInputs:
     heater_ohms: float  # of its heater
     heater_rated_v: float
     heater_work: float  # share of the time that it is on late in a print
-    others: float  # W beside bed and hotend on the supply, motors in motion
+    bed_on: str  # the supply that feeds the bed, by its number
+    others: float  # W beside bed and hotend on the board, motors in motion
     motors: float  # W of them that the motors in motion draw
     further: float  # W of further hotends while they are on
     film: float
@@ -116,16 +134,35 @@ class PathInputs:
     heater_output: float  # A of the hotend's output; zero: not known
     efficiency: float  # of the supply, over its kind's
     pressure: float
+    supplies: tuple[SupplyIn, ...] = ()  # further ones
 
     @property
     def heated(self) -> bool:
         """Whether there is a bed with a heater."""
         return math.isfinite(self.bed_ohms)
 
+    @property
+    def shares_feed(self) -> bool:
+        """Whether the feed wire carries the board's loads besides the bed's."""
+        return self.kind.shared_feed and self.bed_on == FIRST
+
+    def on_supplies(self, motion: float, bed_watts: float) -> dict[str, float]:
+        """What every supply gives by its number [W], without what the board takes of the first one; motion: as in
+        `drawn`; bed_watts: of the bed, at the terminals of what feeds it."""
+        fed = {one.number: one.steady - (1.0 - motion) * one.motors for one in self.supplies} | {FIRST: 0.0}
+        if not self.kind.mains:
+            fed[self.bed_on] += bed_watts
+        left = {one.number: one for one in self.supplies if one.fed_by != MAINS}
+        while left:  # those first on which no converter is left
+            at = next(number for number in left if all(one.fed_by != number for one in left.values()))
+            one = left.pop(at)
+            fed[one.fed_by] += at_wall(one.kind, fed[at], one.rating, self.efficiency)
+        return fed
+
     def drawn(self, motion: float, heater: float) -> float:
-        """Watts beside bed and the hotend in front; motion: of the motors, over that of a print; heater: share of the
-        time that the hotend in front is on, which further ones are taken to be, too: those that stand by are on for
-        less [-]."""
+        """Watts on the board beside bed and the hotend in front; motion: of the motors, over that of a print; heater:
+        share of the time that the hotend in front is on, which further ones are taken to be, too: those that stand by
+        are on for less [-]."""
         return self.others - (1.0 - motion) * min(self.motors, self.others) + heater * self.further
 
     @property
@@ -140,7 +177,7 @@ class PathInputs:
 
     @property
     def beside(self) -> float:
-        """Watts on the supply beside the bed, late in a print."""
+        """Watts on the board beside the bed, late in a print."""
         return self.others + self.heater_work * (self.hotend + self.further)
 
 
@@ -168,23 +205,25 @@ def resolve_path(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float
     supply: SupplyKind = take(catalogue, "supplies", power.supply, "power.supply")
     shape = take(catalogue, "beds", setup.bed.part, "bed.part")
     heated = shape.heater.power_w > 0.0 and setup.bed.heater_w > 0.0
+    check_supplies(setup, catalogue)
     if heated and path.described and path.mains != (shape.supply == "mains"):
         which = "a mains bed" if shape.supply == "mains" else "a low-voltage bed"
         raise DoesNotFitError("power.path", f"{which} is fitted, and {path.label.lower()} does not feed one.")
     doubts: dict[str, float] = {}
     contacts = {name: _contact(setup, catalogue, name, known, doubts) for name in CONTACTS}
     wires = {name: _wire(setup, catalogue, name, known, doubts) for name in WIRES}
-    volts = power.mains_v if path.mains else power.out_v
-    doubts["volts"] = doubt_of(setup, "power.mains_v" if path.mains else "power.out_v", known)
+    fed_at = "power.mains_v" if path.mains else volts_path(power.bed_from)
+    volts = float(value_at(setup, fed_at))
+    doubts["volts"] = doubt_of(setup, fed_at, known)
     ohms = heater_resistance(setup.bed.heater_w, shape.heater.rated_v) if heated else math.inf
     if heated:
         doubts["bed_ohms"] = ohms * doubt_of(setup, "bed.heater_w", known) / setup.bed.heater_w
     kind = take(catalogue, "bed_heaters", shape.heater.kind, "bed.part")
-    others = power.motors_w + power.fans_w + power.lights_w + BOARD_OWN_W
+    others = BOARD_OWN_W + sum(_loads_of(setup, FIRST).values())
     hotend = heater_resistance(setup.hotend.heater_power_w, setup.hotend.heater_rated_v)
     doubts["heater_ohms"] = hotend * doubt_of(setup, "hotend.heater_power_w", known) / setup.hotend.heater_power_w
     doubts["heater_volts"] = doubt_of(setup, "power.out_v", known)
-    spread = math.hypot(*(doubt_of(setup, f"power.{name}", known) for name in ("motors_w", "fans_w", "lights_w")))
+    spread = math.hypot(*(doubt_of(setup, f"power.{name}_w", known) for name in _loads_of(setup, FIRST)), 0.0)
     doubts |= {"others": spread, "heater_work": 0.2, "film": 0.2,
                "strip": doubt_of(setup, "power.strip_w", known), "mains": doubt_of(setup, "power.mains_v", known),
                "years": doubt_of(setup, "power.years", known),
@@ -197,15 +236,79 @@ def resolve_path(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float
         switch=_switch(setup, catalogue, path, doubts), volts=volts,
         bed_ohms=ohms, bed_per_k=kind.ohms_per_k.value, bed_rated_v=shape.heater.rated_v,
         heater_volts=power.out_v, heater_ohms=hotend, heater_rated_v=setup.hotend.heater_rated_v,
-        heater_work=HOTEND_WORK, others=others, motors=power.motors_w,
+        heater_work=HOTEND_WORK, bed_on=power.bed_from, others=others,
+        motors=_loads_of(setup, FIRST).get("motors", 0.0),
         further=further_w(setup, catalogue, power.out_v), film=1.0,
         rating=power.supply_w, years=power.years, mains=power.mains_v, outlet=power.outlet_a,
         strip=power.strip_w + heaters_w(setup),
         fuse=power.fuse_a, output=power.output_a, output_load=power.output_fans_w / max(power.out_v, 1.0),
         board_fuse=power.board_fuse_a, board=power.board_a, heater_output=power.heater_output_a, efficiency=1.0,
-        pressure=setup.surroundings.pressure_kpa * 1e3,
+        pressure=setup.surroundings.pressure_kpa * 1e3, supplies=_supplies(setup, catalogue, known, doubts),
     )  # fmt: skip
     return ResolvedPath(inputs, {name: width for name, width in doubts.items() if width > 0.0})
+
+
+def volts_path(number: str) -> str:
+    """The path of what a supply gives [V].
+
+    >>> volts_path("S1"), volts_path("S2")
+    ('power.out_v', 'supplies.S2.out_v')
+    """
+    return "power.out_v" if number == FIRST else f"{SUPPLIES}.{number}.out_v"
+
+
+def bed_fed_at(setup: Setup) -> float:
+    """What the supply gives that feeds a low-voltage bed [V]."""
+    return float(value_at(setup, volts_path(setup.power.bed_from)))
+
+
+def _loads_of(setup: Setup, number: str) -> dict[str, float]:
+    """What hangs on a supply beside bed and hotends, by its name in `power` [W]."""
+    steady = (load for load in LOADS if load != "bed" and getattr(setup.power, f"{load}_from") == number)
+    return {load: float(getattr(setup.power, f"{load}_w")) for load in steady}
+
+
+def _supplies(
+    setup: Setup, catalogue: Catalogue, known: dict[str, float], doubts: dict[str, float]
+) -> tuple[SupplyIn, ...]:
+    found = []
+    for at, (number, one) in enumerate(sorted(setup.supplies.items())):
+        loads = _loads_of(setup, number)
+        kind = take(catalogue, "supplies", one.supply, f"{SUPPLIES}.{number}.supply")
+        found.append(
+            SupplyIn(number, kind, one.fed_by, one.out_v, one.supply_w, one.years, sum(loads.values()),
+                     loads.get("motors", 0.0))
+        )  # fmt: skip
+        doubts[f"supplies.{at}.steady"] = math.hypot(
+            *(doubt_of(setup, f"power.{name}_w", known) for name in loads), 0.0
+        )
+        doubts[f"supplies.{at}.years"] = doubt_of(setup, f"{SUPPLIES}.{number}.years", known)
+    return tuple(found)
+
+
+def check_supplies(setup: Setup, catalogue: Catalogue) -> None:
+    """Refuse a converter on the mains or to the wrong side, and a mains supply on another one's output."""
+    first = take(catalogue, "supplies", setup.power.supply, "power.supply")
+    if first.converts:
+        raise DoesNotFitError("power.supply", f"{first.label.lower()}: the board's supply runs on mains.")
+    for number, one in setup.supplies.items():
+        kind = take(catalogue, "supplies", one.supply, f"{SUPPLIES}.{number}.supply")
+        take(catalogue, "power_sources", one.fed_by, f"{SUPPLIES}.{number}.fed_by")
+        if kind.converts and one.fed_by == MAINS:
+            raise DoesNotFitError(
+                f"{SUPPLIES}.{number}.fed_by", f"{kind.label.lower()}: another supply feeds it, not mains."
+            )
+        if kind.converts:
+            before = float(value_at(setup, volts_path(one.fed_by)))
+            if (one.out_v < before) != (kind.converts == "down"):
+                raise DoesNotFitError(
+                    f"{SUPPLIES}.{number}.out_v", f"{kind.label.lower()}: it makes {one.out_v:g} V of {before:g} V."
+                )
+        elif one.fed_by != MAINS:
+            raise DoesNotFitError(
+                f"{SUPPLIES}.{number}.fed_by",
+                f"{kind.label.lower()}: it runs on mains. Only a converter goes on {one.fed_by}.",
+            )
 
 
 def _contact(setup: Setup, catalogue: Catalogue, name: str, known: dict[str, float], doubts: dict[str, float]
@@ -289,6 +392,9 @@ def heaters_w(setup: Setup) -> float:
 def with_path_number(inputs: PathInputs, name: str, by: float) -> PathInputs:
     """The path with one number moved, kept above a twentieth of itself; name: as in `ResolvedPath.doubts`."""
     part, _dot, inner = name.rpartition(".")
+    if part.startswith(f"{SUPPLIES}."):
+        at, its = int(part.rpartition(".")[2]), inputs.supplies
+        return replace(inputs, supplies=(*its[:at], _moved(its[at], inner, by), *its[at + 1 :]))
     if part:
         return replace(inputs, **{part: _moved(getattr(inputs, part), inner, by)})
     moved: PathInputs = _moved(inputs, name, by)

@@ -54,6 +54,7 @@ class PathAir:
     lead: float
     bed: float  # of the bed, where its tabs sit
     carriage: float  # of the carriage, where the hotend's plug sits
+    further: tuple[float, ...] = ()  # at each further supply
 
     def at(self, name: str) -> float:
         """The air about a contact or wire."""
@@ -327,7 +328,7 @@ class PathModel:
 def amps_of(model: PathModel, solved: SolvedPath | None, duty: Duty, bed_c: float) -> Amps:
     """What flows [A], by Ohm's law in two loops that share the feed, or in two of their own; each load with the other
     at its share of the time, the rest at its watts. bed_c: of the bed [°C]."""
-    given, shares = model.inputs, model.inputs.kind.shared_feed
+    given, shares = model.inputs, model.inputs.shares_feed
     bed = given.bed_ohms * (1.0 + given.bed_per_k * (bed_c - 20.0))
     warm = model.ohms if solved is None else warm_resistance(model.ohms, solved.values, model.per_k)
     switch = given.switch.ohms if solved is None else solved.switch_ohms

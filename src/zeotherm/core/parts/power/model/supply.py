@@ -34,6 +34,11 @@ def derated(kind: SupplyKind, inlet: float, pressure: float = 101325.0) -> float
     return float(np.interp(warm, points, [1.0, kind.share_hottest.value, 0.0]))
 
 
+def gives(kind: SupplyKind, rating: float, years: float, inlet: float, pressure: float) -> float:
+    """What a supply gives at an inlet, as old as it is [W]; rating [W], inlet [°C], pressure [Pa]."""
+    return rating * aged(kind, years) * derated(kind, inlet, pressure)
+
+
 def aged(kind: SupplyKind, years: float) -> float:
     """Share of its rating that a supply of some years still gives [-]."""
     return float(max(1.0 - kind.yearly.value * years, 0.3))

@@ -1,0 +1,201 @@
+"""What an entry line says of further supplies and rails: that there is one more, or something about one of them."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from typing import Literal
+
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.machine.documents import Setup, declaration
+from zeotherm.core.machine.patches import Patch, merged, patch_at
+from zeotherm.core.machine.quantity import Choice, Quantity
+from zeotherm.core.machine.supplies import FIRST, FURTHER, MAINS, SUPPLIES, load_path
+from zeotherm.wording.language import _
+from zeotherm.wording.numbers import with_unit
+from zeotherm.wording.units import NUMBER, read_number
+
+ABOUT = re.compile(r"s ?([0-9])\b[:,]?\s*(.*)", re.IGNORECASE)
+ADDS = re.compile(r"(?:add|with|fit)(?: a)? (?:supply |power supply )?s([0-9])\b[:,]?\s*(.*)", re.IGNORECASE)
+DROPS = re.compile(r"(?:take out|remove|without|forget|no) (?:supply |power supply )?s([0-9])$", re.IGNORECASE)
+NEXT = re.compile(
+    r"(?:add |with |fit )?(?:a |an )?(?:(?:second|another|third|further|extra|two|dual) (?:power )?suppl(?:y|ies)"
+    r"|(?P<rail>(?:.*\bv(?:olts?)? )?rail|(?:.*\b)?(?:step[ -]?down|step[ -]?up|buck|boost)(?: converter)?|converter))"
+    r"\b[:,]?\s*(?P<rest>.*)", re.IGNORECASE,
+)  # fmt: skip
+LOADS = {  # what may hang on one, by words that say so
+    "bed": re.compile(r"\b(?:the |for )?bed\b", re.IGNORECASE),
+    "motors": re.compile(r"\bmotors?\b|\bsteppers?\b|\bdrivers?\b", re.IGNORECASE),
+    "fans": re.compile(r"\bfans?\b", re.IGNORECASE),
+    "lights": re.compile(r"\blights?\b|\bdisplay\b|\bcamera\b|\bhost\b|\bcomputer\b|\bled\b", re.IGNORECASE),
+}
+LOAD_WORDS = {
+    "bed": _("the bed"), "motors": _("the motors"), "fans": _("the fans"), "lights": _("lights and display"),
+}  # fmt: skip
+KINDS = {  # by words that say so
+    "step_down": re.compile(r"\b(?:step[ -]?down|buck)\b(?: converter)?", re.IGNORECASE),
+    "step_up": re.compile(r"\b(?:step[ -]?up|boost)\b(?: converter)?", re.IGNORECASE),
+    "boxed_fanless": re.compile(r"\b(?:fanless|without (?:a )?fan)\b", re.IGNORECASE),
+    "boxed_fan": re.compile(r"\bwith (?:a )?fan\b", re.IGNORECASE),
+    "brick": re.compile(r"\bbrick\b", re.IGNORECASE),
+}
+PLACES = {
+    "inside_low": re.compile(r"\binside\b", re.IGNORECASE), "outside": re.compile(r"\boutside\b", re.IGNORECASE),
+    "bay": re.compile(r"\b(?:in )?(?:a |its own )?bay\b", re.IGNORECASE),
+}  # fmt: skip
+FED_BY = re.compile(r"\b(?:fed by|fed from|from|on|off) (?:the )?(s[1-4]|mains|outlet|wall)\b", re.IGNORECASE)
+FIGURES = {"out_v": r"v(?:olts?|dc)?", "supply_w": r"w(?:atts?)?", "years": r"y(?:ea)?rs?(?: old)?"}
+FIGURE = f"(?:{NUMBER.pattern})"
+AMPS = re.compile(rf"({FIGURE}) ?a(?:mps?)?\b", re.IGNORECASE)
+SELECTOR = re.compile(r"\bselector(?: at| on| set to)? ?(115|230)(?: ?v)?\b", re.IGNORECASE)
+IDLE_WORDS = re.compile(
+    r"\b(?:for|feeds|and|the|a|an|supply|power|converter|rail|of|one|at|is|makes|it|boxed)\b|[,;:]", re.IGNORECASE
+)
+Does = Literal["add", "tell", "take out"]
+
+
+@dataclass(frozen=True, slots=True)
+class SupplyChange:
+    """Add a supply, say something of one, or take one out."""
+
+    number: str
+    does: Does
+    text: str
+    change: Patch  # over the setup
+    told: tuple[str, ...]  # paths that it enters
+
+
+def supply_line(line: str, setup: Setup, catalogue: Catalogue) -> SupplyChange | str | None:
+    """What a line says of further supplies; text: what is wrong with it. None where it is about something else."""
+    if found := DROPS.match(line):
+        return _taken_out(f"S{found.group(1)}", setup)
+    if found := ADDS.match(line):
+        return _added(f"S{found.group(1)}", found.group(2), setup, catalogue)
+    if found := ABOUT.match(line):
+        number, rest = f"S{found.group(1)}", found.group(2).strip()
+        if number == FIRST:
+            return None if rest else _("S1 is the board's supply. Type what it is: supply rating 350 W")
+        if number not in setup.supplies:
+            return _missing(number)
+        return _told(number, rest, setup, catalogue)
+    if found := NEXT.match(line):
+        free = next((one for one in FURTHER if one not in setup.supplies), None)
+        if free is None:
+            return _("There are four supplies already.")
+        return _added(free, f"{found.group('rail') or ''} {found.group('rest')}", setup, catalogue)
+    return None
+
+
+def no_source(path: str, value: str, setup: Setup) -> str:
+    """What is wrong where a line puts a load on a supply that is not there; nothing otherwise."""
+    if path not in map(load_path, LOADS) or value in (FIRST, *setup.supplies):
+        return ""
+    return _("That runs on a supply, not on mains.") if value == MAINS else _missing(value)
+
+
+def _missing(number: str) -> str:
+    if number not in FURTHER:
+        return _("Further supplies are {first} to {last}.").format(first=FURTHER[0], last=FURTHER[-1])
+    return _("There is no {number}. Type: add {number} 24 V 350 W").format(number=number)
+
+
+def _taken_out(number: str, setup: Setup) -> SupplyChange | str:
+    if number not in setup.supplies:
+        return _missing(number)
+    return SupplyChange(number, "take out", _("Removes {number}").format(number=number), {SUPPLIES: {number: None}}, ())
+
+
+def _added(number: str, rest: str, setup: Setup, catalogue: Catalogue) -> SupplyChange | str:
+    if number not in FURTHER:
+        return _missing(number)
+    if number in setup.supplies:
+        return _("There is an {number} already.").format(number=number)
+    values = _read(rest, setup.power.out_v)
+    if isinstance(values, str):
+        return values
+    rail = re.search(r"\brail\b|\bconverter\b", rest, re.IGNORECASE) is not None
+    if rail and "supply" not in values and "out_v" in values:
+        values["supply"] = "step_down" if float(values["out_v"]) < setup.power.out_v else "step_up"
+    return _change(number, "add", values, setup, catalogue)
+
+
+def _told(number: str, rest: str, setup: Setup, catalogue: Catalogue) -> SupplyChange | str:
+    values = _read(rest, setup.supplies[number].out_v)
+    if isinstance(values, str):
+        return values
+    if not values:
+        return _("What of {number}? Volts, watts, what it feeds: {number} 24 V 350 W for the bed").format(number=number)
+    return _change(number, "tell", values, setup, catalogue)
+
+
+def _read(rest: str, volts: float) -> dict[str, float | str] | str:
+    """What is said of a supply, by its field, or by a load with an empty value; text: what is not understood."""
+    left, values = rest, dict[str, float | str]()
+
+    def take(pattern: re.Pattern[str]) -> re.Match[str] | None:
+        nonlocal left
+        found = pattern.search(left)
+        if found is not None:
+            left = f"{left[: found.start()]} {left[found.end() :]}"
+        return found
+
+    if selector := take(SELECTOR):
+        values["selector_v"] = float(selector.group(1))
+    if fed := take(FED_BY):
+        said = fed.group(1).upper()
+        values["fed_by"] = said if said.startswith("S") else MAINS
+    for shelf, field in ((KINDS, "supply"), (PLACES, "supply_at")):
+        for key, pattern in shelf.items():
+            if take(pattern):
+                values[field] = key
+                break
+    for field, unit in FIGURES.items():
+        if figure := take(re.compile(rf"({FIGURE}) ?{unit}\b", re.IGNORECASE)):
+            values[field] = read_number(figure.group(1))
+    if amps := take(AMPS):
+        values["supply_w"] = read_number(amps.group(1)) * float(values.get("out_v", volts))
+    for load, pattern in LOADS.items():
+        if take(pattern):
+            values[load] = ""
+    odd = IDLE_WORDS.sub(" ", left).split()
+    if odd:
+        return _("'{words}' is not clear. Type a supply like this: S2 24 V 350 W for the bed").format(
+            words=" ".join(odd)
+        )
+    return values
+
+
+def _change(
+    number: str, does: Does, values: dict[str, float | str], setup: Setup, catalogue: Catalogue
+) -> SupplyChange | str:
+    patch: Patch = {SUPPLIES: {number: {}}} if does == "add" else {}
+    told, texts = [], []
+    there = setup.supplies.get(number)
+    kind = catalogue.supplies.get(str(values.get("supply")))
+    if kind is not None and "fed_by" not in values:
+        now = str(there.fed_by) if there is not None else MAINS
+        values = {**values, "fed_by": (FIRST if now == MAINS else now) if kind.converts else MAINS}
+    for field, value in values.items():
+        load = field in LOADS
+        path = load_path(field) if load else f"{SUPPLIES}.{number}.{field}"
+        to: float | str = number if load else value
+        item = declaration(path)
+        if isinstance(item, Quantity) and not item.low <= float(to) <= item.high:
+            return _("{label} goes from {low} to {high}.").format(
+                label=item.label, low=with_unit(item.low, item.unit, 0), high=with_unit(item.high, item.unit, 0)
+            )
+        if field == "fed_by" and to == number:
+            return _("{number} cannot feed itself.").format(number=number)
+        if field == "fed_by" and to not in (MAINS, FIRST, *setup.supplies):
+            return _missing(str(to))
+        patch = merged(patch, patch_at(path, to))
+        told.append(path)
+        shown = catalogue.shelf(item.shelf)[str(to)].label if isinstance(item, Choice) else with_unit(
+            float(to), item.unit, 0 if float(to) % 1 == 0 else None
+        )  # fmt: skip
+        texts.append(f"{item.label}: {shown}")
+    text = "; ".join(texts)
+    if there is None:
+        head = _("Adds supply {number}").format(number=number)
+        text = f"{head}: {text}" if text else head
+    return SupplyChange(number, does, text, patch, tuple(told))
