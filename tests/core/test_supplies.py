@@ -135,8 +135,8 @@ def test_sizes_speak_of_the_first_supply_without_what_hangs_elsewhere():
     [
         ({"power": {"bed_from": "S3"}}, "power.bed_from names S3, which is not there"),
         ({"power": {"fans_from": MAINS}}, "power.fans_from names mains"),
-        ({"supplies": {"S7": {}}}, "further supplies are S2 to S4"),
-        ({"supplies": {"S1": {}}}, "further supplies are S2 to S4"),
+        ({"supplies": {"S7": {}}}, "supplies.S7: their numbers are S2 to S4"),
+        ({"printed": {"P1": {}}}, "printed.P1: their numbers are P2 to P6"),
         ({"supplies": {"S2": {"fed_by": "S4"}}}, "supplies.S2.fed_by names S4, which is not there"),
         ({"supplies": {"S2": {"fed_by": "S2"}}}, "supplies.S2 feeds itself"),
         ({"supplies": {"S2": {"fed_by": "S3"}, "S3": {"fed_by": "S2"}}}, "feeds itself by way of S3"),

@@ -9,10 +9,10 @@ import pytest
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Job, Setup, patched
 from zeotherm.core.machine.patches import value_at
-from zeotherm.shop.editing.edits import RefusedError, apply_line, line_as_fact, said, with_supplies, without_supply
+from zeotherm.shop.editing.edits import RefusedError, apply_line, line_as_fact, said, with_further, without_further
 from zeotherm.shop.files.job_files import dumps, loads
 from zeotherm.wording.entry import understand
-from zeotherm.wording.supply_lines import SupplyChange
+from zeotherm.wording.further_lines import FurtherChange
 
 S2 = {"supplies": {"S2": {"out_v": 12.0}}}
 
@@ -94,7 +94,7 @@ def test_one_that_feeds_something_stays_until_that_is_fed_elsewhere():
     job = line_as_fact(Job(found=patched(Setup(), S2)), "S2 feeds the bed")
     job = job.model_copy(update={"tolerances": {"supplies.S2.out_v": 0.1}})
     with pytest.raises(RefusedError, match=re.escape("S2 feeds the bed. Say what feeds that instead, then remove S2.")):
-        without_supply(job, "S2")
+        without_further(job, "supplies", "S2")
     gone = said(line_as_fact(job, "bed on S1"), "without S2")
     assert not gone.found.supplies
     assert not [path for path in (*gone.known, *gone.tolerances) if path.startswith("supplies.")]
@@ -104,9 +104,9 @@ def test_one_on_trial_is_no_bar():
     """An option of a job may add a supply of its own: the machine as found is told of another one all the same."""
     job = Job(trial={"supplies": {"S2": {"out_v": 24.0}}, "power": {"bed_from": "S2"}})
     meant = understand("another supply", job.setup(), shipped())
-    assert isinstance(meant, SupplyChange)
+    assert isinstance(meant, FurtherChange)
     assert meant.number == "S3"
-    assert set(with_supplies(job, meant).setup().supplies) == {"S2", "S3"}
+    assert set(with_further(job, meant).setup().supplies) == {"S2", "S3"}
     four = Job(found=patched(Setup(), {"supplies": {"S2": {}, "S3": {}, "S4": {}}}))
     with pytest.raises(RefusedError, match="There are four supplies already"):
         said(four, "another supply")

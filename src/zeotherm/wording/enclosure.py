@@ -52,7 +52,10 @@ PASSED = {
     "case_motor_mount": _("The motors get {room} too hot for their printed mounts"),
     "case_face": _("A wall's inside gets {room} too hot for what it is made of"),
 }
-OF_A_SUPPLY = {"case_supply": _("The air at {number} is {room} too warm")}  # of a further one
+OF_FURTHER = {
+    "case_supply": _("The air at {number} is {room} too warm"),
+    "case_printed": _("Printed part {number} gets {room} too warm"),
+}
 LAYERED = 3.0  # K between the halves that are worth a word
 
 
@@ -66,7 +69,7 @@ def verdict(answer: ChamberAnswer) -> Verdict:
     told = answer.worst
     if told.state.bad:
         number, _dot, place = told.key.rpartition(".")
-        text = OF_A_SUPPLY[place] if number else PASSED[told.key]
+        text = OF_FURTHER[place] if number else PASSED[told.key]
         headline = text.format(number=number, room=words.room(told).rsplit(" ", 1)[0])
     elif told.state is State.CLOSE:
         headline = _("Close: {label} has {room}").format(label=begun(words.label(told)), room=words.room(told))

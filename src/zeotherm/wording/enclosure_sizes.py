@@ -188,7 +188,7 @@ def parts(one: Protected, currency: str, count: float = 0.0, grams: float = 0.0)
     lines = [line for part in one.parts for line in helped(part, currency)]
     if not one.parts:
         lines.append(_("Everything inside stands {wanted} at the print.").format(wanted=with_unit(one.wanted, "°C", 0)))
-    if count > 0.0 and any(part.station in ("case_printed", "case_motor") for part in one.parts):
+    if count > 0.0 and any(part.station.rpartition(".")[2] in ("case_printed", "case_motor") for part in one.parts):
         text = (
             _("To print anew: {count} parts, {grams} g in all.") if grams > 0.0 else _("To print anew: {count} parts.")
         )

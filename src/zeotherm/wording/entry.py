@@ -21,10 +21,11 @@ from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import Patch, value_at
 from zeotherm.core.machine.quantity import Choice, Declared, Quantity, declared
 from zeotherm.core.machine.toolheads import turned
+from zeotherm.wording.further_lines import FurtherChange, printed_line
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import clock, difference_unit, ohms, with_unit
 from zeotherm.wording.plain_words import READ, spoken
-from zeotherm.wording.supply_lines import SupplyChange, no_source, supply_line
+from zeotherm.wording.supply_lines import no_source, supply_line
 from zeotherm.wording.toolhead_lines import AboutToolhead, ToolheadChange, toolhead_line
 from zeotherm.wording.units import NUMBER, NotANumberError, convert, read_number
 
@@ -119,7 +120,7 @@ class OfToolhead:
 
 Understood = (
     SetValue | SetSeveral | PinnedReading | SetupChange | FactAnswer | ColdOhms | NotKnown | ToolheadChange | OfToolhead
-    | SupplyChange | Unclear
+    | FurtherChange | Unclear
 )  # fmt: skip
 
 
@@ -163,9 +164,10 @@ def understand(text: str, setup: Setup, catalogue: Catalogue) -> Understood:
     of_toolhead = toolhead_line(line, setup)
     if of_toolhead is not None:
         return _of_toolhead(of_toolhead, setup, catalogue)
-    of_supply = supply_line(line, setup, catalogue)
-    if of_supply is not None:
-        return Unclear(of_supply) if isinstance(of_supply, str) else of_supply
+    for about in (supply_line, printed_line):
+        further = about(line, setup, catalogue)
+        if further is not None:
+            return Unclear(further) if isinstance(further, str) else further
     meant = _understood(line, setup, catalogue)
     meant = _plainly(line, catalogue) or meant if isinstance(meant, Unclear) and line else meant
     values = meant.values if isinstance(meant, SetSeveral) else (meant,) if isinstance(meant, SetValue) else ()

@@ -61,10 +61,10 @@ PASSED = {
     "power_board_amps": _("The board takes {room} more than its input may carry"),
     "power_heater_output": _("The hotend's output carries {room} more than it may"),
 }
-OF_A_SUPPLY = {
+OF_FURTHER = {
     "power_inlet": _("{number} breathes air {room} too warm for what is asked of it"),
     "power_load": _("{number} is asked for {room} more than it gives in its air"),
-}  # of a further one
+}
 
 
 def nothing() -> Verdict:
@@ -87,7 +87,7 @@ def verdict(answer: PowerAnswer) -> Verdict:
     told = answer.worst
     if told.state.bad:
         number, _dot, place = told.key.rpartition(".")
-        text = OF_A_SUPPLY[place] if number else PASSED[told.key]
+        text = OF_FURTHER[place] if number else PASSED[told.key]
         headline = text.format(number=number, room=words.room(told).rsplit(" ", 1)[0])
     elif told.state is State.CLOSE:
         headline = _("Close: {label} has {room}").format(label=begun(words.label(told)), room=words.room(told))

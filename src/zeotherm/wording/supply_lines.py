@@ -3,16 +3,12 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
-from typing import Literal
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.machine.documents import Setup, declaration
-from zeotherm.core.machine.patches import Patch, merged, patch_at
-from zeotherm.core.machine.quantity import Choice, Quantity
+from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.supplies import FIRST, FURTHER, MAINS, SUPPLIES, load_path
+from zeotherm.wording.further_lines import PLACES, FurtherChange, first_of, take, taken_out, told_of
 from zeotherm.wording.language import _
-from zeotherm.wording.numbers import with_unit
 from zeotherm.wording.units import NUMBER, read_number
 
 ABOUT = re.compile(r"s ?([0-9])\b[:,]?\s*(.*)", re.IGNORECASE)
@@ -39,10 +35,7 @@ KINDS = {  # by words that say so
     "boxed_fan": re.compile(r"\bwith (?:a )?fan\b", re.IGNORECASE),
     "brick": re.compile(r"\bbrick\b", re.IGNORECASE),
 }
-PLACES = {
-    "inside_low": re.compile(r"\binside\b", re.IGNORECASE), "outside": re.compile(r"\boutside\b", re.IGNORECASE),
-    "bay": re.compile(r"\b(?:in )?(?:a |its own )?bay\b", re.IGNORECASE),
-}  # fmt: skip
+INSIDE = {"inside_low": re.compile(r"\binside\b", re.IGNORECASE)}
 FED_BY = re.compile(r"\b(?:fed by|fed from|from|on|off) (?:the )?(s[1-4]|mains|outlet|wall)\b", re.IGNORECASE)
 FIGURES = {"out_v": r"v(?:olts?|dc)?", "supply_w": r"w(?:atts?)?", "years": r"y(?:ea)?rs?(?: old)?"}
 FIGURE = f"(?:{NUMBER.pattern})"
@@ -51,21 +44,9 @@ SELECTOR = re.compile(r"\bselector(?: at| on| set to)? ?(115|230)(?: ?v)?\b", re
 IDLE_WORDS = re.compile(
     r"\b(?:for|feeds|and|the|a|an|supply|power|converter|rail|of|one|at|is|makes|it|boxed)\b|[,;:]", re.IGNORECASE
 )
-Does = Literal["add", "tell", "take out"]
 
 
-@dataclass(frozen=True, slots=True)
-class SupplyChange:
-    """Add a supply, say something of one, or take one out."""
-
-    number: str
-    does: Does
-    text: str
-    change: Patch  # over the setup
-    told: tuple[str, ...]  # paths that it enters
-
-
-def supply_line(line: str, setup: Setup, catalogue: Catalogue) -> SupplyChange | str | None:
+def supply_line(line: str, setup: Setup, catalogue: Catalogue) -> FurtherChange | str | None:
     """What a line says of further supplies; text: what is wrong with it. None where it is about something else."""
     if found := DROPS.match(line):
         return _taken_out(f"S{found.group(1)}", setup)
@@ -99,13 +80,11 @@ def _missing(number: str) -> str:
     return _("There is no {number}. Type: add {number} 24 V 350 W").format(number=number)
 
 
-def _taken_out(number: str, setup: Setup) -> SupplyChange | str:
-    if number not in setup.supplies:
-        return _missing(number)
-    return SupplyChange(number, "take out", _("Removes {number}").format(number=number), {SUPPLIES: {number: None}}, ())
+def _taken_out(number: str, setup: Setup) -> FurtherChange | str:
+    return taken_out(SUPPLIES, number) if number in setup.supplies else _missing(number)
 
 
-def _added(number: str, rest: str, setup: Setup, catalogue: Catalogue) -> SupplyChange | str:
+def _added(number: str, rest: str, setup: Setup, catalogue: Catalogue) -> FurtherChange | str:
     if number not in FURTHER:
         return _missing(number)
     if number in setup.supplies:
@@ -116,46 +95,42 @@ def _added(number: str, rest: str, setup: Setup, catalogue: Catalogue) -> Supply
     rail = re.search(r"\brail\b|\bconverter\b", rest, re.IGNORECASE) is not None
     if rail and "supply" not in values and "out_v" in values:
         values["supply"] = "step_down" if float(values["out_v"]) < setup.power.out_v else "step_up"
-    return _change(number, "add", values, setup, catalogue)
+    return _change(number, values, setup, catalogue)
 
 
-def _told(number: str, rest: str, setup: Setup, catalogue: Catalogue) -> SupplyChange | str:
+def _told(number: str, rest: str, setup: Setup, catalogue: Catalogue) -> FurtherChange | str:
     values = _read(rest, setup.supplies[number].out_v)
     if isinstance(values, str):
         return values
     if not values:
         return _("What of {number}? Volts, watts, what it feeds: {number} 24 V 350 W for the bed").format(number=number)
-    return _change(number, "tell", values, setup, catalogue)
+    return _change(number, values, setup, catalogue)
 
 
 def _read(rest: str, volts: float) -> dict[str, float | str] | str:
     """What is said of a supply, by its field, or by a load with an empty value; text: what is not understood."""
-    left, values = rest, dict[str, float | str]()
-
-    def take(pattern: re.Pattern[str]) -> re.Match[str] | None:
-        nonlocal left
-        found = pattern.search(left)
-        if found is not None:
-            left = f"{left[: found.start()]} {left[found.end() :]}"
-        return found
-
-    if selector := take(SELECTOR):
+    values = dict[str, float | str]()
+    selector, left = take(SELECTOR, rest)
+    if selector is not None:
         values["selector_v"] = float(selector.group(1))
-    if fed := take(FED_BY):
+    fed, left = take(FED_BY, left)
+    if fed is not None:
         said = fed.group(1).upper()
         values["fed_by"] = said if said.startswith("S") else MAINS
-    for shelf, field in ((KINDS, "supply"), (PLACES, "supply_at")):
-        for key, pattern in shelf.items():
-            if take(pattern):
-                values[field] = key
-                break
+    for patterns, field in ((KINDS, "supply"), (PLACES, "supply_at"), (INSIDE, "supply_at")):
+        key, left = first_of(patterns, left)
+        if key:
+            values[field] = key
     for field, unit in FIGURES.items():
-        if figure := take(re.compile(rf"({FIGURE}) ?{unit}\b", re.IGNORECASE)):
+        figure, left = take(re.compile(rf"({FIGURE}) ?{unit}\b", re.IGNORECASE), left)
+        if figure is not None:
             values[field] = read_number(figure.group(1))
-    if amps := take(AMPS):
+    amps, left = take(AMPS, left)
+    if amps is not None:
         values["supply_w"] = read_number(amps.group(1)) * float(values.get("out_v", volts))
     for load, pattern in LOADS.items():
-        if take(pattern):
+        its, left = take(pattern, left)
+        if its is not None:
             values[load] = ""
     odd = IDLE_WORDS.sub(" ", left).split()
     if odd:
@@ -165,37 +140,20 @@ def _read(rest: str, volts: float) -> dict[str, float | str] | str:
     return values
 
 
-def _change(
-    number: str, does: Does, values: dict[str, float | str], setup: Setup, catalogue: Catalogue
-) -> SupplyChange | str:
-    patch: Patch = {SUPPLIES: {number: {}}} if does == "add" else {}
-    told, texts = [], []
+def _change(number: str, values: dict[str, float | str], setup: Setup, catalogue: Catalogue) -> FurtherChange | str:
     there = setup.supplies.get(number)
     kind = catalogue.supplies.get(str(values.get("supply")))
     if kind is not None and "fed_by" not in values:
         now = str(there.fed_by) if there is not None else MAINS
         values = {**values, "fed_by": (FIRST if now == MAINS else now) if kind.converts else MAINS}
-    for field, value in values.items():
-        load = field in LOADS
-        path = load_path(field) if load else f"{SUPPLIES}.{number}.{field}"
-        to: float | str = number if load else value
-        item = declaration(path)
-        if isinstance(item, Quantity) and not item.low <= float(to) <= item.high:
-            return _("{label} goes from {low} to {high}.").format(
-                label=item.label, low=with_unit(item.low, item.unit, 0), high=with_unit(item.high, item.unit, 0)
-            )
-        if field == "fed_by" and to == number:
-            return _("{number} cannot feed itself.").format(number=number)
-        if field == "fed_by" and to not in (MAINS, FIRST, *setup.supplies):
-            return _missing(str(to))
-        patch = merged(patch, patch_at(path, to))
-        told.append(path)
-        shown = catalogue.shelf(item.shelf)[str(to)].label if isinstance(item, Choice) else with_unit(
-            float(to), item.unit, 0 if float(to) % 1 == 0 else None
-        )  # fmt: skip
-        texts.append(f"{item.label}: {shown}")
-    text = "; ".join(texts)
-    if there is None:
-        head = _("Adds supply {number}").format(number=number)
-        text = f"{head}: {text}" if text else head
-    return SupplyChange(number, does, text, patch, tuple(told))
+    source = values.get("fed_by")
+    if source == number:
+        return _("{number} cannot feed itself.").format(number=number)
+    if source is not None and source not in (MAINS, FIRST, *setup.supplies):
+        return _missing(str(source))
+    by_path = {
+        load_path(field) if field in LOADS else f"{SUPPLIES}.{number}.{field}": number if field in LOADS else value
+        for field, value in values.items()
+    }
+    head = _("Adds supply {number}").format(number=number) if there is None else ""
+    return told_of(SUPPLIES, number, head, by_path, catalogue)

@@ -45,6 +45,7 @@ class Card(Entry):
     needs: str = ""  # path that says whether it is there at all
     lacks: tuple[str | float, ...] = ()  # values of it that say it is not
     without: str = ""  # what the label says then
+    several: str = ""  # collection whose members it has, too
     adds: tuple[str, str] | None = None  # how it is added where it is not there, as its card says
 
 

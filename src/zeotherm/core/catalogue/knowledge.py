@@ -163,7 +163,7 @@ class Fact(Entry):
     paths: Annotated[tuple[str, ...], Field(min_length=1)]  # in the machine as found; all of them are told, or none is
     needs: Literal["", "liner", "stated", "computed", "vented"] = ""  # what the machine must have for it to count
     toolhead: str = ""  # number of the further one that it is of; none: of the machine, or the one in front
-    supply: str = ""  # number of the further one that it is of
+    of: tuple[str, str] | None = None  # collection and number of what it is of, where that is not the first
     further: bool = False  # whether it counts for further toolheads alone
     between: tuple[float, float] | None = None  # 95 % of such machines lie there
     within: Annotated[float, Field(gt=0)] | None = None  # or so close to what is assumed

@@ -24,6 +24,7 @@ from zeotherm.core.catalogue.enclosures import (
     Protection,
 )
 from zeotherm.core.catalogue.entry import Entry, Figure, Layer, Positive
+from zeotherm.core.catalogue.further import with_further
 from zeotherm.core.catalogue.knowledge import (
     Askable,
     Cause,
@@ -67,7 +68,6 @@ from zeotherm.core.catalogue.procedures import (
     WorkChoice,
     check_procedures,
 )
-from zeotherm.core.catalogue.supplies import with_supplies
 from zeotherm.core.catalogue.toolheads import with_toolheads
 from zeotherm.core.machine.patches import merge_patch
 
@@ -581,8 +581,8 @@ class Catalogue(Entry):
     @model_validator(mode="before")
     @classmethod
     def _of_every_one(cls, data: Any) -> Any:
-        """What holds for a hotend or a supply holds for each that the machine has further."""
-        return with_supplies(with_toolheads(data)) if isinstance(data, dict) else data
+        """What holds for the first of a kind holds for each that the machine has further."""
+        return with_further(with_toolheads(data)) if isinstance(data, dict) else data
 
     @model_validator(mode="before")
     @classmethod

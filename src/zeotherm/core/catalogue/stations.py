@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from zeotherm.core.machine.supplies import FURTHER
+from zeotherm.core.machine.supplies import FURTHER, SUPPLIES
+from zeotherm.core.machine.surroundings import FURTHER_PARTS, PRINTED_PARTS
 from zeotherm.core.machine.toolheads import NUMBERS, station_of
 
 
@@ -40,7 +41,10 @@ OF_ITS_WAY = (  # from its output to its heater
     "power_heater_output",
 )  # fmt: skip
 OF_A_TOOLHEAD = OF_A_HOTEND + OF_ITS_WAY
-OF_A_SUPPLY = ("case_supply", "power_inlet", "power_load")
+OF_FURTHER = {  # places of what a machine has several of, with what they are called behind its number
+    SUPPLIES: {"case_supply": "air", "power_inlet": "inlet", "power_load": "load"},
+    PRINTED_PARTS: {"case_printed": "printed part"},
+}
 
 
 STATIONS: dict[str, Station] = {
@@ -128,12 +132,6 @@ STATIONS: dict[str, Station] = {
 }
 
 
-def _of_supply(number: str, station: Station) -> Station:
-    """A figure of a further supply."""
-    label = station.label.lower().replace("supply ", "").replace("supply's ", "")
-    return replace(station, key=station_of(number, station.key), label=f"{number} {label}", names=())
-
-
 def _of_toolhead(number: str, station: Station) -> Station:
     """A place of a toolhead; its number already says that it is a hotend's."""
     label = station.label.lower().replace("hotend ", "")
@@ -144,4 +142,11 @@ def _of_toolhead(number: str, station: Station) -> Station:
 STATIONS |= {
     station_of(number, key): _of_toolhead(number, STATIONS[key]) for number in NUMBERS for key in OF_A_TOOLHEAD
 }
-STATIONS |= {station_of(number, key): _of_supply(number, STATIONS[key]) for number in FURTHER for key in OF_A_SUPPLY}
+for kind, its_numbers in ((SUPPLIES, FURTHER), (PRINTED_PARTS, FURTHER_PARTS)):
+    STATIONS |= {
+        station_of(number, key): replace(
+            STATIONS[key], key=station_of(number, key), label=f"{number} {label}", names=(f"{number.lower()} {label}",)
+        )
+        for number in its_numbers
+        for key, label in OF_FURTHER[kind].items()
+    }

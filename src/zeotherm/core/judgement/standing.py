@@ -10,6 +10,7 @@ from zeotherm.core.catalogue.knowledge import Fact
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Band
 from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.machine.further import further_of
 from zeotherm.core.machine.known import How
 from zeotherm.core.machine.patches import sets
 from zeotherm.core.machine.toolheads import turned
@@ -138,7 +139,8 @@ def meets(fact: Fact, setup: Setup, catalogue: Catalogue) -> bool:
     """Whether a machine has what a fact needs to count."""
     if fact.toolhead or fact.further:
         return fact.toolhead in setup.toolheads and _has(fact.needs, turned(setup, fact.toolhead), catalogue)
-    return (not fact.supply or fact.supply in setup.supplies) and _has(fact.needs, setup, catalogue)
+    there = fact.of is None or fact.of[1] in further_of(setup, fact.of[0])
+    return there and _has(fact.needs, setup, catalogue)
 
 
 def _has(needs: str, setup: Setup, catalogue: Catalogue) -> bool:

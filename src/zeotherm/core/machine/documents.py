@@ -11,6 +11,7 @@ from pydantic.fields import FieldInfo
 from zeotherm.core.machine.bed import Bed
 from zeotherm.core.machine.doing import Doing
 from zeotherm.core.machine.frame import Frame
+from zeotherm.core.machine.further import COLLECTIONS, further_paths, has_further, of_further, strange_number
 from zeotherm.core.machine.hotend import Corrections, Fan, Hotend, Printing
 from zeotherm.core.machine.hours import Fault, Schedule
 from zeotherm.core.machine.intake import Attachment, Intake
@@ -19,8 +20,8 @@ from zeotherm.core.machine.measured import Measured
 from zeotherm.core.machine.patches import Patch, merged, together, value_at
 from zeotherm.core.machine.power import Power
 from zeotherm.core.machine.quantity import Declared, Document, declared
-from zeotherm.core.machine.supplies import SUPPLIES, FurtherSupply, wrong_feed
-from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, Room, Surroundings
+from zeotherm.core.machine.supplies import FurtherSupply, wrong_feed
+from zeotherm.core.machine.surroundings import Carriage, Case, ExtraHeat, PrintedPart, Room, Surroundings
 from zeotherm.core.machine.toolheads import (
     COLLECTION,
     FIRST,
@@ -52,6 +53,9 @@ class Setup(Document):
     room: Room = Room()
     heats: dict[str, ExtraHeat] = Field(default_factory=dict, description="Sun and other extra heat, by id.")
     case: Case = Case()
+    printed: dict[str, PrintedPart] = Field(
+        default_factory=dict, description="Printed parts of other plastics or places than those in `case`, by number."
+    )
     frame: Frame = Frame()
     bed: Bed = Bed()
     carriage: Carriage = Carriage()
@@ -70,7 +74,7 @@ class Setup(Document):
             raise ValueError(f"toolheads.{strange[0]}: toolheads are {NUMBERS[0]} to {NUMBERS[-1]}")
         if self.toolhead in self.toolheads:
             raise ValueError(f"toolheads.{self.toolhead} is in front already; take one of them out")
-        if wrong := wrong_feed(self):
+        if wrong := strange_number(self) or wrong_feed(self):
             raise ValueError(wrong)
         longest = self.schedule.longest_min
         for key, fault in self.faults.items():
@@ -83,21 +87,20 @@ class Setup(Document):
             self.with_fault(fault)
 
     def has(self, path: str) -> bool:
-        """Whether it has a value at a path, of its own or of a further toolhead or supply."""
+        """Whether it has a value at a path, of its own, of a further toolhead, or of anything else further."""
         head, _dot, rest = path.partition(".")
-        if head == SUPPLIES:
-            number, _dot, own = rest.partition(".")
-            return number in self.supplies and own in declared(FurtherSupply)
+        if head in COLLECTIONS:
+            return has_further(self, path)
         if head == COLLECTION:
             return rest.partition(".")[0] in self.toolheads and belongs(plain(path)) and plain(path) in declared(Setup)
         return path in declared(Setup)
 
     def paths(self) -> tuple[str, ...]:
-        """Paths of all its declared values, those of its further supplies and toolheads last."""
+        """Paths of all its declared values, those of what it has further last."""
         own = tuple(declared(Setup))
         return (
             *own,
-            *(f"{SUPPLIES}.{number}.{path}" for number in self.supplies for path in declared(FurtherSupply)),
+            *further_paths(self),
             *(f"{COLLECTION}.{number}.{path}" for number in self.toolheads for path in own if belongs(path)),
         )
 
@@ -377,13 +380,15 @@ def job_turned(job: Job, number: str, own_stations: frozenset[str], own_cards: f
 
 
 def declaration(path: str) -> Declared:
-    """What is declared of a path, of a further toolhead's or supply's as well; raises KeyError for one that no machine
-    has."""
+    """What is declared of a path, of anything further as well; raises KeyError for one that no machine has."""
     head, _dot, rest = path.partition(".")
-    if head not in (COLLECTION, SUPPLIES):
+    if (further := of_further(path)) is not None:
+        _kind, number, found = further
+    elif head == COLLECTION:
+        number, _dot, own = rest.partition(".")
+        found = declared(Setup)[own]
+    else:
         return declared(Setup)[path]
-    number, _dot, own = rest.partition(".")
-    found = declared(FurtherSupply)[own] if head == SUPPLIES else declared(Setup)[own]
     return replace(found, path=path, label=f"{number} {found.label[:1].lower()}{found.label[1:]}")
 
 

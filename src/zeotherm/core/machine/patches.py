@@ -101,12 +101,23 @@ def sets(patch: Patch, path: str) -> bool:
     >>> sets({"bed": {"insulation": "felt"}}, "bed.insulation"), sets({"bed": {}}, "bed.insulation")
     (True, False)
     """
+    head, _dot, name = path.rpartition(".")
+    inner = patch_value(patch, head) if head else patch
+    return isinstance(inner, dict) and name in inner
+
+
+def patch_value(patch: Patch, path: str) -> JsonValue:
+    """What a merge patch sets at one dotted path; None where it sets nothing there, or deletes it.
+
+    >>> patch_value({"bed": {"insulation": "felt"}}, "bed.insulation")
+    'felt'
+    """
     value: JsonValue = patch
     for key in path.split("."):
-        if not isinstance(value, dict) or key not in value:
-            return False
-        value = value[key]
-    return True
+        if not isinstance(value, dict):
+            return None
+        value = value.get(key)
+    return value
 
 
 def value_at(document: BaseModel, path: str) -> Any:

@@ -58,8 +58,6 @@ def wrong_feed(setup: Setup) -> str:
     """What is wrong with what feeds what, and what to do; nothing where every load and supply is fed."""
     there = (FIRST, *setup.supplies)
     for number, one in setup.supplies.items():
-        if number not in FURTHER:
-            return f"supplies.{number}: further supplies are {FURTHER[0]} to {FURTHER[-1]}"
         if one.fed_by not in (MAINS, *there):
             return f"supplies.{number}.fed_by names {one.fed_by}, which is not there; add it or name another one"
     for load in LOADS:

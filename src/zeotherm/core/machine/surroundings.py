@@ -414,6 +414,19 @@ class Case(Document):
         return {**dict(sides), **data}
 
 
+PRINTED_PARTS = "printed"
+FURTHER_PARTS = ("P2", "P3", "P4", "P5", "P6")
+LIKE_FIRST_PART = {"case.printed_plastic": "plastic", "case.printed_at": "at"}
+
+
+class PrintedPart(Document):
+    """A printed part of the machine beside those that `case` speaks of: of another plastic, or at another place."""
+
+    name: Annotated[str, Field(max_length=40)] = Field("", description="What it is: fan duct, bracket, clamp.")
+    plastic: str = choice("petg", "Plastic", "filaments", names=("plastic",), help="What it is printed in.")
+    at: str = choice("inside_high", "Place", "places", names=("place",), help="Where it sits.")
+
+
 class Carriage(Document):
     """What else is warm near the cold end."""
 

@@ -27,6 +27,7 @@ from zeotherm.core.machine.documents import (
     job_turned,
     patched,
 )
+from zeotherm.core.machine.further import further_of
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.known import How
 from zeotherm.core.machine.patches import ClashError, Patch, difference, merged, patch_at, sets, together, value_at
@@ -51,8 +52,9 @@ from zeotherm.wording.entry import (
     fault_at,
     understand,
 )
+from zeotherm.wording.further_lines import FurtherChange
 from zeotherm.wording.language import _, begun_large
-from zeotherm.wording.supply_lines import LOAD_WORDS, SupplyChange
+from zeotherm.wording.supply_lines import LOAD_WORDS
 from zeotherm.wording.toolhead_lines import ToolheadChange
 
 OWN_STATIONS = frozenset(OF_A_TOOLHEAD)  # that go with a toolhead
@@ -210,8 +212,8 @@ def apply_line(
         raise RefusedError(meant.text)
     if isinstance(meant, ToolheadChange):
         return with_toolheads(job, meant), meant.text
-    if isinstance(meant, SupplyChange):
-        return with_supplies(job, meant, known), meant.text
+    if isinstance(meant, FurtherChange):
+        return with_further(job, meant, known), meant.text
     if isinstance(meant, OfToolhead):
         return of_toolhead(job, meant, lambda one: apply_line(one, meant.line, clock_h, known)[0]), meant.text
     if isinstance(meant, PinnedReading):
@@ -270,8 +272,8 @@ def line_as_fact(job: Job, line: str, clock_h: float | None = None, catalogue: C
         return with_known(job, (meant.path,), "assumed")
     if isinstance(meant, ToolheadChange):
         return with_toolheads(job, meant)
-    if isinstance(meant, SupplyChange):
-        return with_supplies(job, meant, catalogue)
+    if isinstance(meant, FurtherChange):
+        return with_further(job, meant, catalogue)
     if isinstance(meant, OfToolhead):
         return of_toolhead(job, meant, lambda one: line_as_fact(one, meant.line, clock_h, catalogue))
     values = meant.values if isinstance(meant, SetSeveral) else (meant,) if isinstance(meant, SetValue) else ()
@@ -420,13 +422,13 @@ def of_toolhead(job: Job, meant: OfToolhead, change: Callable[[Job], Job]) -> Jo
     return with_in_front(changed, front) if changed.found.toolhead == meant.number else changed
 
 
-# supplies
+# what a machine has several of
 
 
-def with_supplies(job: Job, change: SupplyChange, catalogue: Catalogue | None = None) -> Job:
-    """The job with one more supply, with something told of one, or without one, as found. Raises RefusedError."""
+def with_further(job: Job, change: FurtherChange, catalogue: Catalogue | None = None) -> Job:
+    """The job with one more of a kind, with something told of one, or without one, as found. Raises RefusedError."""
     if change.does == "take out":
-        return without_supply(job, change.number)
+        return without_further(job, change.kind, change.number)
     data: dict[str, Any] = {"found": merged(job.found.model_dump(mode="json"), change.change)}
     data["known"] = with_known_paths(job, change.told)
     made = _checked(job, data)
@@ -437,11 +439,11 @@ def with_supplies(job: Job, change: SupplyChange, catalogue: Catalogue | None = 
     return made
 
 
-def without_supply(job: Job, number: str) -> Job:
-    """The job without a further supply, and without what was told of it. Raises RefusedError: it feeds something."""
-    if number not in job.found.supplies:
+def without_further(job: Job, kind: str, number: str) -> Job:
+    """The job without one of a kind, and without what was told of it. Raises RefusedError: it feeds something."""
+    if number not in further_of(job.found, kind):
         raise RefusedError(_("There is no {number}.").format(number=number))
-    on_it = feeds(job.found, number) or feeds(job.setup(), number)
+    on_it = (feeds(job.found, number) or feeds(job.setup(), number)) if kind == SUPPLIES else ()
     if on_it:
         loads = ", ".join(LOAD_WORDS.get(one, one) for one in on_it)
         raise RefusedError(
@@ -449,11 +451,11 @@ def without_supply(job: Job, number: str) -> Job:
                 number=number, loads=loads
             )
         )
-    own = f"{SUPPLIES}.{number}."
-    gone: Patch = {SUPPLIES: {number: None}}
+    own = f"{kind}.{number}."
+    gone: Patch = {kind: {number: None}}
     return _checked(job, {
         "found": merged(job.found.model_dump(mode="json"), gone),
-        "trial": merged(job.trial, gone) if sets(job.trial, f"{SUPPLIES}.{number}") else job.trial,
+        "trial": merged(job.trial, gone) if sets(job.trial, f"{kind}.{number}") else job.trial,
         "known": {path: one.model_dump() for path, one in job.known.items() if not path.startswith(own)},
         "tolerances": {path: one for path, one in job.tolerances.items() if not path.startswith(own)},
         "readings": {key: one.model_dump() for key, one in job.readings.items() if not key.startswith(f"{number}.")},

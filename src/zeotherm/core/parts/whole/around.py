@@ -12,9 +12,10 @@ from zeotherm.core.catalogue.lookup import take
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.further import COLLECTIONS, further_of
 from zeotherm.core.machine.numbers import in_si
 from zeotherm.core.machine.patches import value_at
-from zeotherm.core.machine.supplies import FIRST, SUPPLIES
+from zeotherm.core.machine.supplies import FIRST
 from zeotherm.core.machine.toolheads import station_of
 from zeotherm.core.parts.bed.model.equivalent import BedBody, bed_body
 from zeotherm.core.parts.bed.model.inputs import resolve_bed
@@ -269,13 +270,18 @@ def own_watts(setup: Setup, catalogue: Catalogue, one: Occupant, bed: BedBody | 
 
 
 def occupants_of(setup: Setup, catalogue: Catalogue) -> Iterator[tuple[str, Occupant]]:
-    """What sits in or about a machine's case, by its kind: every supply of it by itself."""
+    """What sits in or about a machine's case, by its kind: every one of a kind by itself."""
     yield from catalogue.occupants.items()
-    first = catalogue.occupants["supply"]
-    for number in sorted(setup.supplies):
-        own = {"station": station_of(number, first.station), "at": f"{SUPPLIES}.{number}.supply_at",
-               "label": STATIONS[station_of(number, first.station)].label}  # fmt: skip
-        yield "supply", first.model_copy(update=own)
+    for kind in COLLECTIONS.values():
+        for key, first in catalogue.occupants.items():
+            if first.at not in kind.like_first:
+                continue
+            for number in sorted(further_of(setup, kind.key)):
+                station = station_of(number, first.station)
+                at = f"{kind.key}.{number}.{kind.like_first[first.at]}"
+                name = getattr(further_of(setup, kind.key)[number], "name", "")
+                label = f"{number} {name}" if name else STATIONS[station].label
+                yield key, first.model_copy(update={"station": station, "at": at, "label": label})
 
 
 def supply_watts(setup: Setup, bed: BedBody, catalogue: Catalogue) -> dict[str, float]:

@@ -24,6 +24,7 @@ ON_LADDER = (
 )  # fmt: skip
 CURVES = (("case_low", _("Print air"), "ink", False), ("case_high", _("Roof air"), "over", False),
           ("case_face", _("Wall"), "soft", True))  # fmt: skip
+BESIDE = 0.06  # of the case's height between one pin and that of the next of its kind
 POINTS = 160  # of a course that are drawn
 
 
@@ -144,7 +145,8 @@ def _pins(found: CaseFound) -> tuple[Pinned, ...]:
         if one.at:
             place = answer.catalogue.places[str(value_at(answer.setup, one.at))]
             inside, high = place.inside > 0.5, place.high
-        own = heights[one.station.rpartition(".")[2]]
+        number, _dot, kind = one.station.rpartition(".")
+        own = heights[kind] + (BESIDE * (int(number[1:]) - 1) if number else 0.0)
         y = own if high < 0.5 or not one.at else max(own, 0.6)
         made.append(
             Pinned(one.station, one.label, 0.84 if inside else 1.25, y, values[one.station],

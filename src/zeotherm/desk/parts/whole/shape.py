@@ -347,6 +347,12 @@ def _add_others(made: MachineShape, setup: Setup, catalogue: Catalogue, hull: Hu
     made.add("motors", Box(left, low, left + MOTOR, low + MOTOR), "case_motor")
     left = frame.left + 0.3 * (frame.right - frame.left)
     made.add("printed_parts", Box(left, frame.top - 46.0, left + 14.0, frame.top - 20.0), "case_printed")
+    for key, one in sorted(setup.printed.items()):
+        left += 22.0
+        low = up(one.at, 20.0, frame.top - 70.0) if inside(one.at) else frame.top + 8.0
+        made.add(
+            "printed_parts", Box(left, low, left + 14.0, low + 26.0), station_of(key, "case_printed"), points=False
+        )
     if room is not None:
         made.anchors["enclosure"] = (room.left, room.bottom + 0.72 * (room.top - room.bottom))
         made.anchors["vents"] = (room.left + 0.8 * (room.right - room.left), room.top)

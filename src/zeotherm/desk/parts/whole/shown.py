@@ -11,7 +11,7 @@ from typing import Any
 from zeotherm.answers.hotend import Found
 from zeotherm.core.catalogue.arrivals import Card
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.catalogue.stations import OF_A_SUPPLY, STATIONS
+from zeotherm.core.catalogue.stations import OF_FURTHER, STATIONS
 from zeotherm.core.judgement.margins import Margin, State, worst_first
 from zeotherm.core.judgement.standing import (
     LEAST_KNOWN_FIRST,
@@ -24,11 +24,11 @@ from zeotherm.core.judgement.standing import (
     standing,
 )
 from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.machine.further import further_of, further_paths
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.known import How, how_known
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import declared
-from zeotherm.core.machine.supplies import SUPPLIES
 from zeotherm.core.machine.toolheads import COLLECTION, numbers_of, station_of
 from zeotherm.core.parts.part import Part, PartFound
 from zeotherm.core.parts.registry import PARTS
@@ -321,12 +321,16 @@ def cards_of(setup: Setup, catalogue: Catalogue) -> dict[str, Card]:
         if own:
             cards[part.key] = Card(label=words_of(part).LABEL, part=part.key, says=own[:1], paths=own,
                                    stations=tuple(part.stations))  # fmt: skip
-    its = tuple(path for path in setup.paths() if path.startswith(f"{SUPPLIES}."))
-    places = tuple(station_of(number, place) for number in setup.supplies for place in OF_A_SUPPLY)
-    return {
-        key: card.model_copy(update={"paths": its + card.paths, "stations": places}) if card.needs == SUPPLIES else card
-        for key, card in cards.items()
-    }
+    return {key: _with_its(card, setup) if card.several else card for key, card in cards.items()}
+
+
+def _with_its(card: Card, setup: Setup) -> Card:
+    """The card of what a machine has several of, with all of each."""
+    own = tuple(path for path in further_paths(setup) if path.startswith(f"{card.several}."))
+    numbers = sorted(further_of(setup, card.several))
+    places = tuple(station_of(number, place) for number in numbers for place in OF_FURTHER[card.several])
+    paths = own + card.paths if card.needs == card.several else card.paths + own
+    return card.model_copy(update={"paths": paths, "stations": card.stations + places})
 
 
 def part_labels(whole: WholeFound) -> tuple[PartLabel, ...]:
@@ -358,13 +362,14 @@ def _label(key: str, card: Card, whole: WholeFound, worst: Margin, deciding: Dec
 def _says(card: Card, setup: Setup, catalogue: Catalogue) -> str:
     """What a label says below its name; of what stands open nothing is inside or outside. Of several it says which."""
     if card.needs and isinstance(value_at(setup, card.needs), dict):
-        return ", ".join(numbers_of(setup) if card.needs == COLLECTION else sorted(setup.supplies))
+        return ", ".join(numbers_of(setup) if card.needs == COLLECTION else sorted(further_of(setup, card.needs)))
     closed = catalogue.cases[setup.case.part].walls is not None
     told = [
         words.value_text(setup, path, catalogue, brief=True)
         for path in card.says
         if closed or getattr(declared(Setup)[path], "shelf", "") != "places"
     ]
+    told += sorted(further_of(setup, card.several)) if card.several else []
     return ", ".join([*told[:1], *(begun(one) for one in told[1:])])
 
 

@@ -18,7 +18,10 @@ from zeotherm.core.judgement.findings import Strength
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.judgement.margins import Margin, Ordered, margins_with
 from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.further import COLLECTIONS, further_of
 from zeotherm.core.machine.patches import value_at
+from zeotherm.core.machine.surroundings import PRINTED_PARTS
+from zeotherm.core.machine.toolheads import station_of
 from zeotherm.core.parts.bed.judge.answer import MINUTE
 from zeotherm.core.parts.bed.model.equivalent import bed_body
 from zeotherm.core.parts.bed.model.inputs import resolve_bed
@@ -146,19 +149,23 @@ def held_case(setup: Setup, catalogue: Catalogue, resolved: ResolvedChamber, wan
     layers += [catalogue.panels[name].layers[0] for name in sorted(one for one in names if one is not None)]
     services = [one.service_c for one in (catalogue.materials[layer.material] for layer in layers) if one.service_c]
     figures: dict[str, Figure] = {"spool": spool, "printed": printed}
+    for key, one in setup.printed.items():
+        path = f"{PRINTED_PARTS}.{key}.plastic"
+        figures[station_of(key, "printed")] = take(catalogue, "filaments", one.plastic, path).softening_c
+    there = {number for kind in COLLECTIONS for number in further_of(setup, kind)}
     if services:
         figures["wall"] = min(services, key=lambda one: one.value)
     found = []
     for key, limit in catalogue.limits.items():
         number = limit.station.rpartition(".")[0]
-        if limit.part != "case" or (number and number not in setup.supplies):
+        if limit.part != "case" or (number and number not in there):
             continue
         if limit.figure == "wanted":
             if aim > 0.0:
                 asked = {"value": aim - WITHIN_K, "source": "what the case is wanted at"}
                 found.append(Held(key, limit.model_copy(update=asked), "what the case is wanted at", ""))
-        elif limit.figure in figures:
-            figure = figures[limit.figure]
+        elif (name := station_of(number, limit.figure) if number else limit.figure) in figures:
+            figure = figures[name]
             told = {"value": figure.value + limit.offset, "tolerance": figure.tolerance}
             found.append(Held(key, limit.model_copy(update=told), figure.source, ""))
         elif not limit.figure:

@@ -13,7 +13,8 @@ from zeotherm.core.catalogue.enclosures import Protection
 from zeotherm.core.judgement.bands import Band
 from zeotherm.core.judgement.margins import Margin
 from zeotherm.core.machine.documents import patched
-from zeotherm.core.machine.patches import Patch, merged
+from zeotherm.core.machine.patches import Patch, merged, patch_value
+from zeotherm.core.machine.surroundings import FURTHER_PARTS, PRINTED_PARTS
 from zeotherm.core.parts.enclosure.judge.answer import ChamberAnswer, around_of, first_case
 from zeotherm.core.parts.enclosure.judge.sizing import ROOM_FOR_CUTOUT_K
 from zeotherm.core.parts.enclosure.judge.sure import DOMINANT, with_case_bands
@@ -157,6 +158,7 @@ def life_factor(board: float) -> float:
 
 def printed_anew(found: Protected) -> set[str]:
     """Plastics that the cheapest ways would print parts anew in."""
-    ways = [part.way for part in found.parts]
-    changes = [way.protection.change.get("case") for way in ways if way is not None]
-    return {str(one["printed_plastic"]) for one in changes if isinstance(one, dict) and "printed_plastic" in one}
+    changes = [part.way.protection.change for part in found.parts if part.way is not None]
+    paths = ["case.printed_plastic", *(f"{PRINTED_PARTS}.{number}.plastic" for number in FURTHER_PARTS)]
+    found_in = (patch_value(change, path) for change in changes for path in paths)
+    return {str(one) for one in found_in if one is not None}
