@@ -22,6 +22,8 @@ CASED = {"surroundings": {"air_from": "case"}, "bed": {"target_c": 90.0},
          "case": {"part": "side_vented", "vents_open_pct": 0.0, "printed_plastic": "pc", "heater_w": 500.0,
                   "heater_at": "roof", "target_c": 60.0}}  # fmt: skip
 
+SUN = {"sun": {"label": "Sun", "into": "air", "watts": 250.0, "from_h": 0.0, "to_h": 24.0}}
+
 
 def cased(**printed) -> Setup:
     return patched(Setup(), {**CASED, "printed": printed})
@@ -43,7 +45,7 @@ def test_each_has_its_own_limit_and_place():
 
 def test_the_softest_leads_and_is_helped_by_its_number():
     duct = {"name": "fan duct", "plastic": "pla", "at": "inside_high"}
-    answer = first_case(patched(cased(P2=duct), {"case": {"target_c": 45.0}}), CATALOGUE)
+    answer = first_case(patched(cased(P2=duct), {"case": {"target_c": 0.0}, "heats": SUN}), CATALOGUE)
     assert answer.worst.key == "P2.case_printed"
     assert answer.worst.state is State.OVER
     assert verdict(answer).headline.startswith("Printed part P2 gets")
