@@ -25,10 +25,22 @@ def test_references_between_shelves_lead_somewhere():
     assert set(catalogue.references) <= set(declared(Setup))
 
 
-def test_four_hotends_and_nine_filaments_with_doubts():
+BREADTH = {  # how many kinds of each the trade has at least
+    "filaments": 40, "hotends": 12, "breaks": 12, "blocks": 8, "nozzles": 24, "sensors": 10, "fans": 18, "drives": 6,
+    "sleeves": 6, "beds": 24, "insulations": 11, "panels": 15, "supplies": 12, "switches": 7,
+}  # fmt: skip
+
+
+@pytest.mark.parametrize(("shelf", "least"), BREADTH.items())
+def test_the_shelf_has_every_part_of_the_trade(shelf, least):
+    entries = shipped().shelf(shelf)
+    assert len(entries) >= least
+    labels = [one.label.lower() for one in entries.values()]
+    assert len(set(labels)) == len(labels)
+
+
+def test_every_figure_has_its_doubt():
     catalogue = shipped()
-    assert len(catalogue.hotends) == 4
-    assert len(catalogue.filaments) == 9
     for entry in [*catalogue.filaments.values(), *catalogue.materials.values()]:
         figures = [value for value in entry.__dict__.values() if isinstance(value, Figure)]
         assert figures

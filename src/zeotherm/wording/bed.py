@@ -130,7 +130,7 @@ def sheet(answer: BedAnswer) -> str:
     catalogue, bed = answer.catalogue, answer.setup.bed
     lies, name = catalogue.sheets[bed.sheet], answer.setup.printing.filament
     spool = catalogue.filaments[name].label
-    held = lies.holds.get(name)
+    held = lies.holds.get(name) or lies.holds.get(catalogue.filaments[name].like)
     text = _("{spool} on {sheet}: {held}.") if held else _("{spool} on {sheet}: no word on how it holds.")
     return text.format(spool=spool, sheet=begun(lies.label), held=held) + f" {lies.cleaning}"
 

@@ -361,6 +361,8 @@ def _choose(item: Choice, rest: str, shelf: dict[str, Any]) -> Understood:
     exact = [key for key, both in names.items() if wanted in both]
     begun = [key for key, both in names.items() if any(name.startswith(wanted) for name in both)]
     hits = exact or begun
+    plain = [key for key in hits if all(labels[other].startswith(labels[key]) for other in hits)]
+    hits = plain if len(plain) == 1 else hits  # 'ti' is titanium, not titanium with a thin neck
     if len(hits) != 1:
         return Unclear(
             _("{label} has no '{wanted}'. Choose: {options}").format(label=item.label, wanted=rest, options=options)

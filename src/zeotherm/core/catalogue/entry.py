@@ -13,6 +13,12 @@ class Entry(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
+class Alike(Entry):
+    """One of a shelf on which entries may be like another one."""
+
+    like: str = ""  # the entry that it is a kind of, which fills up what it does not state
+
+
 class Figure(Entry):
     """A number with its doubt and where it comes from."""
 

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.catalogue.entry import Figure
+from zeotherm.core.catalogue.lookup import DoesNotFitError, take
+from zeotherm.core.catalogue.shelves import Catalogue, HotendShape
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice
@@ -21,6 +23,39 @@ def fitting(item: Choice, setup: Setup, catalogue: Catalogue) -> dict[str, Any]:
     if item.shelf == "hotends" or hotend is None:
         return shelf
     return {key: entry for key, entry in shelf.items() if getattr(entry, "bore", hotend.bore) == hotend.bore}
+
+
+def hotend_of(setup: Setup, catalogue: Catalogue) -> HotendShape:
+    """The hotend of a machine with the block and the nozzle that are in it. Raises DoesNotFitError."""
+    shape = take(catalogue, "hotends", setup.hotend.template, "hotend.template")
+    block = take(catalogue, "blocks", setup.hotend.block, "hotend.block")
+    nozzle = take(catalogue, "nozzles", setup.hotend.nozzle, "hotend.nozzle")
+    if nozzle.material and shape.no_nozzle:
+        raise DoesNotFitError("hotend.nozzle", shape.no_nozzle)
+    if nozzle.long and not shape.long_melt:
+        raise DoesNotFitError("hotend.nozzle", f"{nozzle.label.lower()}: it wants a block with a long melt zone.")
+    fitted: HotendShape = shape.model_copy(update={
+        "block_material": block.material or shape.block_material,
+        "nozzle_material": nozzle.material or shape.nozzle_material,
+    })  # fmt: skip
+    return fitted
+
+
+def block_emissivity(setup: Setup, catalogue: Catalogue) -> Figure:
+    """Of the block, with its coating [-]. Raises DoesNotFitError."""
+    of_coating: Figure | None = take(catalogue, "blocks", setup.hotend.block, "hotend.block").emissivity
+    return of_coating or _emissivity(hotend_of(setup, catalogue).block_material, catalogue)
+
+
+def nozzle_emissivity(setup: Setup, catalogue: Catalogue) -> Figure:
+    """Of the nozzle, with its plating [-]. Raises DoesNotFitError."""
+    of_plating: Figure | None = take(catalogue, "nozzles", setup.hotend.nozzle, "hotend.nozzle").emissivity
+    return of_plating or _emissivity(hotend_of(setup, catalogue).nozzle_material, catalogue)
+
+
+def _emissivity(material: str, catalogue: Catalogue) -> Figure:
+    figure: Figure = take(catalogue, "materials", material, "hotend.template").emissivity
+    return figure
 
 
 def offering(item: Choice, setup: Setup, catalogue: Catalogue) -> dict[str, Any]:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field, model_validator
 
-from zeotherm.core.catalogue.entry import Entry, NotNegative, Positive
+from zeotherm.core.catalogue.entry import Alike, Entry, NotNegative, Positive
 
 Share = Annotated[float, Field(gt=0, le=1)]
 
@@ -23,7 +23,7 @@ class PowerPath(Entry):
     terminals_k: Annotated[float, Field(ge=0, le=1)] = 0.0  # share of the board's rise that its terminals stand in
 
 
-class ContactKind(Entry):
+class ContactKind(Alike):
     """How wires are joined; of one pole."""
 
     label: str
@@ -103,7 +103,7 @@ class Motion(Entry):
     ages: Annotated[float, Field(ge=1)]
 
 
-class Switch(Entry):
+class Switch(Alike):
     """What switches a bed."""
 
     label: str
@@ -127,7 +127,7 @@ class PowerSource(Entry):
     label: str
 
 
-class SupplyKind(Entry):
+class SupplyKind(Alike):
     """A kind of supply."""
 
     label: str

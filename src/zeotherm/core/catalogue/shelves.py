@@ -12,6 +12,7 @@ from typing import Annotated, Any, Literal
 import tomli  # compiled, where the standard library's takes three times as long
 from pydantic import Field, JsonValue, model_validator
 
+from zeotherm.core.catalogue.alike import with_likes
 from zeotherm.core.catalogue.arrivals import Card, Complaint, FirstReading, FrameKind, MachineKind
 from zeotherm.core.catalogue.enclosures import (
     OWN,
@@ -23,7 +24,7 @@ from zeotherm.core.catalogue.enclosures import (
     Place,
     Protection,
 )
-from zeotherm.core.catalogue.entry import Entry, Figure, Layer, Positive
+from zeotherm.core.catalogue.entry import Alike, Entry, Figure, Layer, Positive
 from zeotherm.core.catalogue.further import with_further
 from zeotherm.core.catalogue.knowledge import (
     Askable,
@@ -91,7 +92,7 @@ class Material(Entry):
     service_c: Figure | None = None  # of what is held hot for long
 
 
-class Drive(Entry):
+class Drive(Alike):
     """What pushes the filament."""
 
     label: str
@@ -99,7 +100,7 @@ class Drive(Entry):
     slack_mm: Figure  # of a retraction that its tube swallows
 
 
-class Filament(Entry):
+class Filament(Alike):
     """A polymer as strand and melt."""
 
     label: str
@@ -122,6 +123,7 @@ class Filament(Entry):
     hottest_c: Figure | None = None  # that it stands in the block for some minutes
     release_c: Figure | None = None  # where a plug of it slides along a warm wall
     stiffness_mpa: Positive | None = None  # of the cold strand, in bending
+    compared: bool = False  # shown where many are compared, whatever is printed
 
     @property
     def usual_range(self) -> tuple[float, float]:
@@ -149,7 +151,7 @@ class Filament(Entry):
         return _estimate(self.melting_c.value - 10.0 if crystals else self.softening_c.value + 25.0, 12.0)
 
 
-class Break(Entry):
+class Break(Alike):
     """A heat break by the materials of its three lengths."""
 
     label: str
@@ -170,7 +172,7 @@ class Joint(Entry):
     offered: bool = True  # whether anybody would fit it so on purpose
 
 
-class Sleeve(Entry):
+class Sleeve(Alike):
     """A cover of the block."""
 
     label: str
@@ -181,20 +183,53 @@ class Sleeve(Entry):
     service_c: Figure
 
 
-class Sensor(Entry):
+class HeaterBlock(Entry):
+    """What a heater block is made of."""
+
+    label: str
+    material: str = ""  # none: as the hotend comes
+    emissivity: Figure | None = None  # of a coating
+
+
+class Nozzle(Alike):
+    """A nozzle by the metal of its body and by its tip."""
+
+    label: str
+    material: str = ""  # none: as the hotend comes
+    emissivity: Figure | None = None  # of a plating
+    service_c: Figure | None = None  # of what is set or soldered into it
+    bores_mm: tuple[float, float] = (0.1, 2.0)  # that it is made with
+    wear: Literal["soft", "medium", "hard"] = "soft"  # how a filled plastic wears it
+    long: bool = False  # for a long melt zone
+    tip: Literal["plain", "gem", "insert"] = "plain"  # as the choices of work name it
+
+    @model_validator(mode="after")
+    def _bores_rise(self) -> Nozzle:
+        if not 0.0 < self.bores_mm[0] <= self.bores_mm[1]:
+            raise ValueError("bores_mm are the smallest and the largest bore, in mm")
+        return self
+
+
+class Sensor(Alike):
     """A temperature sensor, with its ohms when cold."""
 
     label: str
+    amplifier: str = ""  # what a board needs to read it
     service_c: Figure
     ohms_25: Annotated[float, Field(gt=0)]
     beta_k: float = 0.0  # of a thermistor
     slope_per_k: float = 0.0  # of a metal element, at 25 °C
 
 
-class FanKind(Entry):
-    """An axial fan by its curve."""
+class FanKind(Alike):
+    """A fan by its curve."""
 
     label: str
+    kind: Literal["axial", "blower"] = "axial"
+    amps: Positive | None = None  # at rated voltage
+    grams: Annotated[float, Field(gt=0)] | None = None
+    noise_dba: Positive | None = None  # at a metre, in free air
+    tacho: bool = False  # tells its speed by a third wire
     size_mm: Annotated[float, Field(gt=0)]
     rated_v: Annotated[float, Field(gt=0)]
     start_v: Annotated[float, Field(ge=0)]
@@ -243,7 +278,7 @@ class BedHeater(Entry):
 LOW_VOLTAGE_V = 60.0  # of direct current, up to which a bed is not one for the mains
 
 
-class BedShape(Entry):
+class BedShape(Alike):
     """A kind of heated bed; its layers from the underside up."""
 
     label: str
@@ -281,7 +316,7 @@ class HeaterKind(Entry):
     ohms_per_k: Figure
 
 
-class Sheet(Entry):
+class Sheet(Alike):
     """What lies on the plate, from the plate up."""
 
     label: str
@@ -291,7 +326,7 @@ class Sheet(Entry):
     holds: dict[str, str] = Field(default_factory=dict)  # by filament: how it holds on this face
 
 
-class Insulation(Entry):
+class Insulation(Alike):
     """What can be fitted under a bed."""
 
     label: str
@@ -369,7 +404,7 @@ class SinkShape(Entry):
     pitch: Annotated[float, Field(gt=0)]
 
 
-class HotendShape(Entry):
+class HotendShape(Alike):
     """A hotend's shape [mm]."""
 
     label: str
@@ -391,6 +426,8 @@ class HotendShape(Entry):
     block_material: str
     nozzle_material: str
     default_break: str
+    no_nozzle: str = ""  # why its nozzle is no part of its own
+    long_melt: bool = False  # takes long nozzles
 
     @model_validator(mode="after")
     def _fits_together(self) -> HotendShape:
@@ -507,6 +544,8 @@ class Catalogue(Entry):
     joints: dict[str, Joint]
     sleeves: dict[str, Sleeve]
     sensors: dict[str, Sensor]
+    blocks: dict[str, HeaterBlock]
+    nozzles: dict[str, Nozzle]
     fans: dict[str, FanKind]
     directions: dict[str, Direction]
     drives: dict[str, Drive]
@@ -582,7 +621,7 @@ class Catalogue(Entry):
     @classmethod
     def _of_every_one(cls, data: Any) -> Any:
         """What holds for the first of a kind holds for each that the machine has further."""
-        return with_further(with_toolheads(data)) if isinstance(data, dict) else data
+        return with_further(with_toolheads(with_likes(data))) if isinstance(data, dict) else data
 
     @model_validator(mode="before")
     @classmethod

@@ -11,6 +11,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue.entry import Figure
+from zeotherm.core.catalogue.fitting import hotend_of
 from zeotherm.core.catalogue.procedures import HeatRule, HeatSource
 from zeotherm.core.catalogue.seats import in_one_block
 from zeotherm.core.catalogue.shelves import Catalogue, Filament
@@ -135,12 +136,13 @@ def _caps_of(setup: Setup, catalogue: Catalogue, *, liner: bool, last: str) -> l
 
 
 def _own_caps_of(setup: Setup, catalogue: Catalogue, *, liner: bool, last: str) -> list[Cap]:
-    shape = catalogue.hotends[setup.hotend.template]
+    shape, nozzle = hotend_of(setup, catalogue), catalogue.nozzles[setup.hotend.nozzle]
     sensor, sleeve = catalogue.sensors[setup.hotend.sensor], catalogue.sleeves[setup.hotend.sleeve]
     made = catalogue.breaks[setup.hotend.break_part]
     told: list[tuple[str, Figure | None]] = [(sensor.label, sensor.service_c)]
     if sleeve.thickness_mm.value > 0.0:
         told.append((sleeve.label, sleeve.service_c))
+    told.append((f"nozzle, {nozzle.label.lower()}", nozzle.service_c))
     for label, key in (("block", shape.block_material), ("nozzle", shape.nozzle_material),
                        ("heat break", made.block_side), ("heat break's neck", made.neck)):  # fmt: skip
         told.append((f"{label}, {catalogue.materials[key].label}", catalogue.materials[key].service_c))

@@ -40,6 +40,20 @@ class Hotend(Document):
         names=("sleeve", "sock", "wrap"),
         help="What covers the heater block.",
     )
+    block: str = choice(
+        "own",
+        "Block metal",
+        "blocks",
+        names=("block metal", "block material"),
+        help="What the block is made of, and its coating, where that is not what the hotend comes with.",
+    )
+    nozzle: str = choice(
+        "own",
+        "Nozzle kind",
+        "nozzles",
+        names=("nozzle kind", "nozzle metal", "nozzle type"),
+        help="Its metal and tip, where that is not what the hotend comes with. Its bore is a figure of its own.",
+    )
     sensor: str = choice(
         "bead_thermistor",
         "Sensor",

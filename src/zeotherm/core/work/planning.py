@@ -153,6 +153,8 @@ def refusal(
             return procedure.guard_texts[finding].format(**figures)
     if procedure.flame and (why := catalogue.breaks[setup.hotend.break_part].no_flame):
         return why
+    if why := procedure.refused.get("tip", {}).get(catalogue.nozzles[setup.hotend.nozzle].tip, ""):
+        return why
     for choice, options in procedure.refused.items():
         if why := options.get(settled(choice, doing, catalogue), ""):
             return why

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 import numpy.typing as npt
 
+from zeotherm.core.catalogue.fitting import hotend_of, nozzle_emissivity
 from zeotherm.core.catalogue.procedures import HeatSource
 from zeotherm.core.catalogue.shelves import Catalogue, HotendShape, Material
 from zeotherm.core.machine.documents import Setup, patched
@@ -167,10 +168,11 @@ def loose_nozzle(setup: Setup, catalogue: Catalogue, start_c: float) -> CoolingC
     Natural convection about a compact body and radiation; what the dish takes is left out, so the wait is an upper
     edge. start_c [°C]. Sources as in `physics.convection` and `physics.radiation`.
     """
-    shape = catalogue.hotends[setup.hotend.template]
+    shape = hotend_of(setup, catalogue)
     material = catalogue.materials[shape.nozzle_material]
     capacity, area = nozzle_body(shape, material)
-    return _laid_down(capacity, area, area, material.emissivity.value, setup.room.mean_c, start_c, setup)
+    emissivity = nozzle_emissivity(setup, catalogue).value
+    return _laid_down(capacity, area, area, emissivity, setup.room.mean_c, start_c, setup)
 
 
 def _laid_down(

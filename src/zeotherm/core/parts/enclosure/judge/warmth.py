@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from zeotherm.core.catalogue.entry import Figure
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.catalogue.shelves import Catalogue, shipped
 from zeotherm.core.machine.documents import Job, Setup, patched
 from zeotherm.core.parts.hotend.judge.answer import Answer
 from zeotherm.core.parts.hotend.judge.ask import first_answer, with_bands
@@ -85,14 +85,16 @@ def warmths(
     *,
     own_only: bool = False,
 ) -> list[Warmth]:
-    """Every filament in a case whose air at the print is so warm [°C], the one on the machine first, or that alone.
+    """The filaments that are compared, in a case whose air at the print is so warm [°C]: the one on the machine first,
+    or that alone, then the usual ones and the shop's own.
 
     The hotend is solved at rest in air ever warmer until the softened front reaches the cold zone. A filament whose
     nozzle the heater does not reach is left out. Raises CancelledError.
     """
-    own = setup.printing.filament
+    own, every = setup.printing.filament, catalogue.filaments
+    compared = [key for key, one in every.items() if key == own or one.compared or key not in shipped().filaments]
     found = []
-    for key in sorted(catalogue.filaments, key=lambda one: (one != own, catalogue.filaments[one].softening_c.value)):
+    for key in sorted(compared, key=lambda one: (one != own, every[one].softening_c.value)):
         if own_only and key != own:
             break
         one = catalogue.filaments[key]

@@ -6,6 +6,7 @@ import math
 from dataclasses import dataclass, field, replace
 
 from zeotherm.core.catalogue.entry import Figure
+from zeotherm.core.catalogue.fitting import block_emissivity, hotend_of, nozzle_emissivity
 from zeotherm.core.catalogue.lookup import DoesNotFitError, take
 from zeotherm.core.catalogue.seats import in_one_block
 from zeotherm.core.catalogue.shelves import (
@@ -301,8 +302,8 @@ def resolve(
         for role in ("break", "sink", "block", "nozzle", "tube")
     }
     figures |= {
-        "block_emissivity": (materials["block"].emissivity, 1.0),
-        "nozzle_emissivity": (materials["nozzle"].emissivity, 1.0),
+        "block_emissivity": (block_emissivity(setup, catalogue), 1.0),
+        "nozzle_emissivity": (nozzle_emissivity(setup, catalogue), 1.0),
         "liner_expansion": (materials["tube"].expansion_per_k, 1.0),
         "metal_expansion": (materials["neck"].expansion_per_k, 1.0),
         "sink_joint": (parts.joint.conductance_w_m2k, 1.0),
@@ -320,7 +321,9 @@ def resolve(
         "mount_softening": (parts.mount.softening_c, 1.0),
         "fan_service": (parts.fan.service_c, 1.0),
     }
-    weakest = min((parts.sensor.service_c, parts.sleeve.service_c), key=lambda figure: figure.value)
+    tip = take(catalogue, "nozzles", setup.hotend.nozzle, "hotend.nozzle").service_c
+    services = [parts.sensor.service_c, parts.sleeve.service_c, *([tip] if tip is not None else [])]
+    weakest = min(services, key=lambda figure: figure.value)
     figures["service"] = (weakest, 1.0)
 
     values = {name: figure.value * scale for name, (figure, scale) in figures.items()}
@@ -416,7 +419,7 @@ class _Parts:
 
 def _parts(setup: Setup, catalogue: Catalogue) -> _Parts:
     hotend = setup.hotend
-    shape = take(catalogue, "hotends", hotend.template, "hotend.template")
+    shape = hotend_of(setup, catalogue)
     fitted = take(catalogue, "breaks", hotend.break_part, "hotend.break_part")
     if fitted.bore != shape.bore:
         wants = ", ".join(part.label for part in catalogue.breaks.values() if part.bore == shape.bore)
