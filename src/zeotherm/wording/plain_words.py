@@ -114,7 +114,7 @@ def _covers(pieces: Mapping[int, list[Phrase]], at: int, end: int) -> Iterator[l
 
 def _words(line: str, raw: Mapping[str, Any]) -> tuple[Word, ...]:
     """A line as words and numbers, without what counts for nothing."""
-    text = re.sub(r"(?<=[a-z])-(?=[a-z])", " ", line.lower().replace("\N{MINUS SIGN}", "-"))
+    text = re.sub(r"(?<=[a-z0-9])-(?=[a-z])", " ", line.lower().replace("\N{MINUS SIGN}", "-"))
     text = re.sub(r"\b(" + "|".join(raw["numbers"]) + r")\b", lambda one: str(raw["numbers"][one.group()]), text)
     text = re.sub(r"\bper ?cent\b", "%", text).replace("sq mm", "mm2")
     if not BETWEEN.fullmatch(TOKEN.sub(" ", text)):
