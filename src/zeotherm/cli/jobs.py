@@ -87,6 +87,25 @@ def facts(job_file: Path, as_json: bool) -> None:
 
 @main.command()
 @JOB
+@click.option("--json", "as_json", is_flag=True, help="Print them as JSON.")
+def clashes(job_file: Path, as_json: bool) -> None:
+    """Print what does not go together in the hotends of a job's machine, and what helps."""
+    from zeotherm.core.guard.clashes import clashes as found_in
+    from zeotherm.core.judgement.standing import told_paths
+    from zeotherm.wording.clashes import NONE, as_data, head, sentence
+
+    job = job_of(job_file)
+    found = found_in(job.setup(), catalogue_of(job), told_paths(job))
+    if as_json:
+        told = {"job": job.number, "clashes": [as_data(one) for one in found]}
+        click.echo(json.dumps(told, indent=2, ensure_ascii=False))
+        return
+    for line in [f"{head(one)}: {sentence(one)}" for one in found] or [NONE]:
+        click.echo(line)
+
+
+@main.command()
+@JOB
 @click.option("--at", "clock", help="Clock time of the moment whose watts are told, as 12:50; else the hotend's worst.")
 @click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
 def machine(job_file: Path, clock: str | None, as_json: bool) -> None:

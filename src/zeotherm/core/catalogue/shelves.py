@@ -123,6 +123,8 @@ class Filament(Alike):
     hottest_c: Figure | None = None  # that it stands in the block for some minutes
     release_c: Figure | None = None  # where a plug of it slides along a warm wall
     stiffness_mpa: Positive | None = None  # of the cold strand, in bending
+    abrasive: bool = False  # wears metal out
+    bore_mm: Annotated[float, Field(ge=0, le=2)] = 0.0  # that it wants at least; zero: any
     compared: bool = False  # shown where many are compared, whatever is printed
 
     @property
@@ -428,6 +430,7 @@ class HotendShape(Alike):
     default_break: str
     no_nozzle: str = ""  # why its nozzle is no part of its own
     long_melt: bool = False  # takes long nozzles
+    liquid: bool = False  # cooled by a loop, hardly by its fins
 
     @model_validator(mode="after")
     def _fits_together(self) -> HotendShape:
@@ -527,6 +530,16 @@ class Assumption(Entry):
     factor: Annotated[float, Field(ge=1)] = 1.0  # greater or smaller, where it is doubted so
 
 
+class Clash(Entry):
+    """Parts of a hotend that do not go together."""
+
+    says: str  # a sentence that names figures of `guard.clashes.SHOWN` in braces
+    do: str  # what helps
+    state: Literal["over", "close", "unknown"]
+    when: Annotated[tuple[tuple[str, str, bool | float | str], ...], Field(min_length=1)]
+    stands_on: Annotated[tuple[str, ...], Field(min_length=1)]  # paths that must be known for it to be sure
+
+
 class Caution(Entry):
     """A warning, its sign, and the facts that call for it."""
 
@@ -616,6 +629,7 @@ class Catalogue(Entry):
     rechecks: dict[str, Recheck]
     procedures: dict[str, Procedure]
     emergencies: dict[str, Emergency]
+    clashes: dict[str, Clash]
 
     @model_validator(mode="before")
     @classmethod

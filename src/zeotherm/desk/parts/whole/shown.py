@@ -12,6 +12,7 @@ from zeotherm.answers.hotend import Found
 from zeotherm.core.catalogue.arrivals import Card
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.catalogue.stations import OF_FURTHER, STATIONS
+from zeotherm.core.guard.clashes import clashes
 from zeotherm.core.judgement.margins import Margin, State, worst_first
 from zeotherm.core.judgement.standing import (
     LEAST_KNOWN_FIRST,
@@ -22,6 +23,7 @@ from zeotherm.core.judgement.standing import (
     facts_here,
     how_told,
     standing,
+    told_paths,
 )
 from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.further import further_of, further_paths
@@ -45,6 +47,7 @@ from zeotherm.desk.viewmodels import (
     unsure,
     unsure_rows,
 )
+from zeotherm.wording import clashes as clash_words
 from zeotherm.wording import machine as words
 from zeotherm.wording import margins as rooms
 from zeotherm.wording import standing as known
@@ -54,6 +57,7 @@ from zeotherm.wording.parts import words_of
 
 MOST_OF_A_PART = 3  # places of a part beside the hotend that the ladder shows
 SEVERITY = {State.OVER: 0, State.SHORT: 0, State.CLOSE: 1, State.UNKNOWN: 2, State.CLEAR: 3}
+HOTEND = "hotend"  # the card that tells what does not go together in it
 RANKED = 3  # facts that have their rank in the picture
 
 
@@ -419,6 +423,10 @@ def card_view(key: str, whole: WholeFound, job: Job) -> MachineCard:
         if how == "assumed":
             facts.append((fact.label, told))
     counts = {how: ways.count(how) for how in LEAST_KNOWN_FIRST}
+    if key == HOTEND:
+        facts += [
+            (clash_words.head(one), clash_words.sentence(one)) for one in clashes(setup, catalogue, told_paths(job))
+        ]
     adds = card.adds if not _there(card, setup) else None
     facts += [adds] if adds is not None else []
     rows = machine_rows(job, catalogue, card.paths) if adds is None else ()
