@@ -62,7 +62,9 @@ def visit(seed: int, share: float = 0.5) -> Visit:
         base = patched(Setup(), found)
         told: Patch = dict(found)
         known = {"surroundings.air_from", "case.part", "schedule.print_min", "schedule.cool_min"}
-        for fact in (one for one in CATALOGUE.facts.values() if not one.toolhead and not one.further):
+        for fact in (
+            one for one in CATALOGUE.facts.values() if not one.toolhead and not one.further and one.of is None
+        ):
             if "air_from" in fact.paths[0]:
                 continue
             change = drawn(fact, base, rng)

@@ -452,13 +452,24 @@ def test_preferences_are_kept_and_followed(qtbot, open_window, monkeypatch):
         dialog.keep()
         assert "Type a currency" in dialog.wrong.text()
         dialog.currency.setText("kr")
+        for field, wrong, said in (
+            (dialog.tariff, "dear", "Electricity: 'dear' is no number"), (dialog.hourly, "-3", "Work goes from 0"),
+        ):  # fmt: skip
+            before = field.text()
+            field.setText(wrong)
+            dialog.keep()
+            assert said in dialog.wrong.text()
+            field.setText(before)
+        dialog.tariff.setText("0,42")
+        dialog.hourly.setText("36")
         dialog.keep()
         return dialog.result()
 
     monkeypatch.setattr(Preferences, "exec", answer)
     try:
         window.prefer()
-        assert seen[0][2] == "£"
+        assert (seen[0].currency, seen[0].tariff, seen[0].hourly) == ("£", 0.3, 0.0)
+        assert (window.bench.tariff, window.bench.hourly) == (0.42, 36.0)
         assert theme.tokens().name == "dark"
         assert window.bench.note("text") == "1.2"
         assert window.bench.job.currency == "kr"

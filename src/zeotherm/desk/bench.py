@@ -57,6 +57,17 @@ class JobName(NamedTuple):
     machine: str
 
 
+USUAL_TARIFF = 0.30  # of a kWh, where the shop has not said
+
+
+def _price(text: str, usual: float) -> float:
+    """A price as it is kept; the usual one where there is none."""
+    try:
+        return float(text)
+    except ValueError:
+        return usual
+
+
 class Bench(QObject):
     """Everything the views may do to the workshop, and what they listen to."""
 
@@ -518,6 +529,22 @@ class Bench(QObject):
         """The currency of this job's prices, and of those that come in."""
         self.set_note("currency", currency)
         self.edit(lambda job: edits.with_currency(job, currency), _("currency"))
+
+    @property
+    def tariff(self) -> float:
+        """What a kWh costs the shop."""
+        return _price(self.note("tariff"), USUAL_TARIFF)
+
+    @property
+    def hourly(self) -> float:
+        """What an hour of its work costs; zero: it is not priced."""
+        return _price(self.note("hourly"), 0.0)
+
+    def set_prices(self, tariff: float, hourly: float) -> None:
+        """What a kWh and an hour of work cost from now on."""
+        if (tariff, hourly) != (self.tariff, self.hourly):
+            self.set_note("tariff", f"{tariff:g}")
+            self.set_note("hourly", f"{hourly:g}")
 
     def set_note(self, key: str, value: str) -> None:
         """Remember a setting; the window goes on without it when the file cannot be written."""

@@ -660,16 +660,23 @@ class Window(QMainWindow):
 
     def prefer(self) -> None:
         """What the shop prefers, asked in a dialog."""
-        from zeotherm.desk.views.preferences import SYSTEM, Preferences
+        from zeotherm.desk.views.preferences import SYSTEM, Preferences, Preferred
 
         bench = self.bench
-        dialog = Preferences(bench.note("theme", SYSTEM), _number(bench.note("text", "1.0")), bench.job.currency, self)
+        now = Preferred(
+            bench.note("theme", SYSTEM), _number(bench.note("text", "1.0")), bench.job.currency, bench.tariff,
+            bench.hourly,
+        )  # fmt: skip
+        dialog = Preferences(now, self)
         if dialog.exec() == QDialog.DialogCode.Accepted:
-            look, text, currency = dialog.chosen
-            bench.set_note("theme", look)
-            if currency != bench.job.currency or currency != bench.note("currency", currency):
-                bench.set_currency(currency)
-            by = text - _number(bench.note("text", "1.0"))
+            chosen = dialog.chosen
+            bench.set_note("theme", chosen.look)
+            if chosen.currency != bench.job.currency or chosen.currency != bench.note("currency", chosen.currency):
+                bench.set_currency(chosen.currency)
+            bench.set_prices(chosen.tariff, chosen.hourly)
+            if self.made("choose"):
+                self.choose.price_anew()
+            by = chosen.text - now.text
             if abs(by) > SAME_SIZE:
                 self.resize_text(by)
             self._wear_as_chosen()

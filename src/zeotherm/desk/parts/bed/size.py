@@ -78,7 +78,7 @@ class SizeBed(SizePage):
             tariff = bed.job.measured.tariff
             self._wish = replace(
                 self._wish, minutes=wanted, coldest_c=coldest, material="",
-                tariff=tariff if tariff is not None else self._wish.tariff,
+                tariff=tariff if tariff is not None else self._bench.tariff,
             )  # fmt: skip
             self.show_wish()
         self._stale = self._stale or self.bed is None or self.bed.job.setup() != bed.job.setup()

@@ -252,9 +252,14 @@ class ChooseView(QWidget):
             _("The search for the cheapest set failed; the log says more. The options on the board are not affected.")
         )
 
+    def price_anew(self) -> None:
+        """Show the board again: what an hour of work costs has changed."""
+        if self._solved is not None:
+            self._show_solved(self._solved)
+
     def _show_solved(self, solved: SolvedBoard) -> None:
         self._solved = solved
-        view = board(solved)
+        view = board(solved, self._bench.hourly)
         self.board.show_view(view)
         if self.tabs[BOARD].isChecked():
             self.verdict.show_verdict(view.verdict)
