@@ -13,6 +13,7 @@ from zeotherm.answers.board import columns_of
 from zeotherm.answers.store import Store
 from zeotherm.answers.work import aids
 from zeotherm.core.catalogue import shipped
+from zeotherm.core.catalogue.fitting import fitting
 from zeotherm.core.machine.documents import Job, Reading, Setup, Variant, patched
 from zeotherm.core.machine.known import Known
 from zeotherm.core.machine.patches import patch_at, value_at
@@ -51,7 +52,7 @@ def field(draw, job, catalogue) -> Changed:
 
 def part(draw, job, catalogue) -> Changed:
     path = draw.choice([path for path, item in declared(Setup).items() if isinstance(item, Choice)])
-    keys = list(catalogue.shelf(declared(Setup)[path].shelf))
+    keys = list(fitting(declared(Setup)[path], job.found, catalogue))
     found = patched(job.found, patch_at(path, draw.choice(keys)))
     same = value_at(found, path) == value_at(job.found, path)
     return job.model_copy(update={"found": found}), catalogue, set() if same else ALL

@@ -13,6 +13,7 @@ from pydantic import ValidationError
 
 from tests.all_known import all_known
 from zeotherm.core.catalogue import shipped
+from zeotherm.core.catalogue.fitting import fitting
 from zeotherm.core.catalogue.seats import in_one_block
 from zeotherm.core.guard.cautions import cautions_of
 from zeotherm.core.guard.fitted import assumed_of
@@ -66,7 +67,7 @@ def drawn(rng: random.Random) -> Job:
 
     def change(path: str) -> dict:
         item = declared(Setup)[path]
-        value = (rng.choice(list(CATALOGUE.shelf(item.shelf))) if isinstance(item, Choice)
+        value = (rng.choice(list(fitting(item, setup, CATALOGUE))) if isinstance(item, Choice)
                  else rng.uniform(item.low, item.high))  # fmt: skip
         further = belongs(path) and rng.random() < 0.5
         return patch_at(f"toolheads.{rng.choice(list(setup.toolheads))}.{path}" if further else path, value)

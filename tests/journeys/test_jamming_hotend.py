@@ -80,7 +80,7 @@ def test_the_whole_way(qtbot, open_window, tmp_path: Path):
     drop.setFocus()
     QTest.keyClick(drop, Qt.Key.Key_End)
     settle(qtbot, window)
-    assert bench.job.setup().hotend.break_part == "bimetal"
+    assert bench.job.setup().hotend.break_part == "bimetal_titanium"  # the last of its list
     type_line(qtbot, window, "fan 14.5 V")
     assert bench.job.setup().fan.voltage_v == 14.5
 

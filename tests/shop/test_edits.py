@@ -122,7 +122,7 @@ def test_a_bed_of_another_kind_comes_with_its_own(demo):
     job = edits.with_value(demo("Dunlin"), "bed.part", "round_bed")
     bed = job.setup().bed
     assert (bed.heater_w, bed.sheet, bed.clearance_mm) == (240.0, "glass", 35.0)
-    again, _told = edits.apply_line(demo("Dunlin"), "bed kind large")
+    again, _told = edits.apply_line(demo("Dunlin"), "bed kind large mains bed")
     assert again.setup().bed.heater_w == 800.0
 
 

@@ -79,8 +79,8 @@ def test_something_is_told_of_one(line, path, value):
         ("S2 step-up", "step-up converter: it makes 12 V of 24 V."),
         ("S1", "S1 is the board's supply."),
         ("without S3", "There is no S3."),
-        ("bed on S3", "There is no S3. Type: add S3"),
-        ("fans from mains", "That runs on a supply, not on mains."),
+        ("bed on S3", "Bed on has no 'S3'"),
+        ("fans from mains", "Fans on has no 'mains'"),
     ],
 )
 def test_what_cannot_be_is_told_and_nothing_changes(line, why):

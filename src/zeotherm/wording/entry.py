@@ -25,12 +25,13 @@ from zeotherm.wording.further_lines import FurtherChange, printed_line
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import clock, difference_unit, ohms, with_unit
 from zeotherm.wording.plain_words import READ, spoken
-from zeotherm.wording.supply_lines import no_source, supply_line
+from zeotherm.wording.supply_lines import supply_line
 from zeotherm.wording.toolhead_lines import AboutToolhead, ToolheadChange, toolhead_line
 from zeotherm.wording.units import NUMBER, NotANumberError, convert, read_number
 
 METERED = ("heater", "sensor", "bed")
 MOST_OHMS = 1e8
+MOST_LISTED = 9  # labels in one sentence
 PLUS_MINUS = "±"
 COLDEST_STANDBY_C = 20.0
 CLOCK = r"(\d{1,2}):(\d{2})"
@@ -169,10 +170,7 @@ def understand(text: str, setup: Setup, catalogue: Catalogue) -> Understood:
         if further is not None:
             return Unclear(further) if isinstance(further, str) else further
     meant = _understood(line, setup, catalogue)
-    meant = _plainly(line, catalogue) or meant if isinstance(meant, Unclear) and line else meant
-    values = meant.values if isinstance(meant, SetSeveral) else (meant,) if isinstance(meant, SetValue) else ()
-    gone = next((source for one in values if (source := no_source(one.path, str(one.value), setup))), "")
-    return Unclear(gone) if gone else meant
+    return _plainly(line, catalogue) or meant if isinstance(meant, Unclear) and line else meant
 
 
 def _of_toolhead(said: ToolheadChange | AboutToolhead | str, setup: Setup, catalogue: Catalogue) -> Understood:
@@ -354,7 +352,7 @@ def _bare(name: str) -> str:
 def _choose(item: Choice, rest: str, shelf: dict[str, Any]) -> Understood:
     labels = {key: entry.label for key, entry in shelf.items()}
     wanted = _bare(rest)
-    options = "; ".join(labels.values())
+    options = _listed(list(labels.values()))
     if not wanted:
         return Unclear(_("{label}: {options}").format(label=item.label, options=options))
     names = {key: (_bare(key), _bare(label)) for key, label in labels.items()}
@@ -363,11 +361,22 @@ def _choose(item: Choice, rest: str, shelf: dict[str, Any]) -> Understood:
     hits = exact or begun
     plain = [key for key in hits if all(labels[other].startswith(labels[key]) for other in hits)]
     hits = plain if len(plain) == 1 else hits  # 'ti' is titanium, not titanium with a thin neck
-    if len(hits) != 1:
+    if len(hits) > 1:
+        told = _("{label} may be: {options}").format(label=item.label, options=_listed([labels[key] for key in hits]))
+        return Unclear(told)
+    if not hits:
         return Unclear(
             _("{label} has no '{wanted}'. Choose: {options}").format(label=item.label, wanted=rest, options=options)
         )
     return SetValue(item.path, hits[0], f"{item.label}: {labels[hits[0]]}")
+
+
+def _listed(labels: list[str]) -> str:
+    """Labels in a row; of a long shelf the first ones, and how many more there are."""
+    if len(labels) <= MOST_LISTED:
+        return "; ".join(labels)
+    text = _("{options}; and {count} more, on its card")
+    return text.format(options="; ".join(labels[:MOST_LISTED]), count=len(labels) - MOST_LISTED)
 
 
 def _fact(line: str, catalogue: Catalogue) -> FactAnswer | None:

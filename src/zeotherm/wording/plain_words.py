@@ -195,7 +195,7 @@ def _made(catalogue: Catalogue) -> _Book:
                     words = _sorted(name, raw)
                     if words and path not in book.setdefault(words, []):
                         book[words].append(path)
-        elif isinstance(item, Choice):
+        elif isinstance(item, Choice) and item.shelf not in raw["unspoken"]:
             shelf = catalogue.shelf(item.shelf)
             named_so = {key: f"{key} {one.label}".lower() for key, one in shelf.items()}
             for value, entry in shelf.items():

@@ -67,13 +67,6 @@ def supply_line(line: str, setup: Setup, catalogue: Catalogue) -> FurtherChange 
     return None
 
 
-def no_source(path: str, value: str, setup: Setup) -> str:
-    """What is wrong where a line puts a load on a supply that is not there; nothing otherwise."""
-    if path not in map(load_path, LOADS) or value in (FIRST, *setup.supplies):
-        return ""
-    return _("That runs on a supply, not on mains.") if value == MAINS else _missing(value)
-
-
 def _missing(number: str) -> str:
     if number not in FURTHER:
         return _("Further supplies are {first} to {last}.").format(first=FURTHER[0], last=FURTHER[-1])
