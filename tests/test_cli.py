@@ -458,7 +458,7 @@ def test_chamber_size_heats_cuts_out_and_opens():
 
 def test_chamber_suits_fits_and_draws(tmp_path):
     suits = json.loads(run("chamber-suits", GANNET, "--json").stdout)
-    assert {one["filament"] for one in suits} >= {"pla", "petg", "abs", "pa"}
+    assert {one["filament"] for one in suits} >= {"pla", "petg", "abs", "pa6"}
     assert "creeps from" in run("chamber-suits", GANNET).stdout
     log = Path(GANNET).with_name("2-curlew-run1.csv")
     curlew = str(Path(GANNET).with_name("2-curlew.json"))

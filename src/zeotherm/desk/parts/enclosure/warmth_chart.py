@@ -90,7 +90,8 @@ class WarmthChart(RowsWidget):
         painter.setFont(theme.font(13, 600))
         painter.setPen(text_colour(row.state))
         name = QRectF(box.left() + 25, box.top(), theme.scaled(NAME) - 25, box.height())
-        painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, row.label)
+        label = painter.fontMetrics().elidedText(row.label, Qt.TextElideMode.ElideMiddle, int(name.width()) - 4)
+        painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, label)
         if row.creeps is not None:
             left = self._x(row.creeps)
             beyond = QRectF(left, box.top() + 3, plot.right() - left, 0.6 * box.height())
