@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from zeotherm.core.guard.clashes import Found
+from zeotherm.core.guard.clashes import ClashFound
 from zeotherm.core.machine.documents import declaration
 from zeotherm.wording.language import _, begun
 from zeotherm.wording.numbers import with_unit
@@ -14,7 +14,7 @@ MAY = _("May not go together")
 NONE = _("Everything entered of the hotend goes together.")
 
 
-def sentence(one: Found) -> str:
+def sentence(one: ClashFound) -> str:
     """'PLA, carbon-fibre wears out a brass nozzle within spools. Take a hardened or carbide nozzle.'"""
     text = f"{one.rule.says} {one.rule.do}".format(**{name: _shown(*told) for name, told in one.figures.items()})
     if one.unknown:
@@ -23,7 +23,7 @@ def sentence(one: Found) -> str:
     return f"{one.toolhead}: {text}" if one.toolhead else text
 
 
-def head(one: Found) -> str:
+def head(one: ClashFound) -> str:
     """Whether it is sure."""
     return MAY if one.unknown or one.rule.state == "unknown" else HEAD
 
@@ -34,7 +34,7 @@ def _shown(value: Any, unit: str) -> str:
     return with_unit(float(value), unit, 0 if unit == "°C" else None) if unit else str(value)
 
 
-def as_data(one: Found) -> dict[str, Any]:
+def as_data(one: ClashFound) -> dict[str, Any]:
     """One of them as plain data."""
     return {"key": one.key, "toolhead": one.toolhead, "state": one.rule.state, "sure": not one.unknown,
             "text": sentence(one), "unknown": list(one.unknown)}  # fmt: skip

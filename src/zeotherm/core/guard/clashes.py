@@ -39,7 +39,7 @@ SHOWN = {  # figures that a sentence may name, with their unit; none: a word
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
+class ClashFound:
     """A rule that holds, with the figures of its sentence, each with its unit."""
 
     key: str
@@ -49,7 +49,7 @@ class Found:
     toolhead: str = ""  # number of the further one that it is of
 
 
-def clashes(setup: Setup, catalogue: Catalogue, known: Collection[str] | None = None) -> tuple[Found, ...]:
+def clashes(setup: Setup, catalogue: Catalogue, known: Collection[str] | None = None) -> tuple[ClashFound, ...]:
     """What does not go together in every hotend of a machine, worst first.
 
     known: paths that somebody told; none: all are. Raises DoesNotFitError.
@@ -63,7 +63,7 @@ def clashes(setup: Setup, catalogue: Catalogue, known: Collection[str] | None = 
 
 def _of_one(
     setup: Setup, catalogue: Catalogue, known: Collection[str] | None, number: str, own: str
-) -> Iterator[Found]:
+) -> Iterator[ClashFound]:
     base = _figures(setup, catalogue)
     beside = [
         base | _prefixed("other", _of_filament(catalogue.filaments[other.printing.filament]) | {"number": key})
@@ -77,7 +77,7 @@ def _of_one(
                 told = {name: (_figure(at, figures, setup, catalogue), unit) for name, (at, unit) in SHOWN.items()}
                 paths = (f"toolheads.{own}.{path}" if number else path for path in rule.stands_on)
                 unknown = tuple(path for path in paths if known is not None and path not in known)
-                yield Found(key, rule, told, unknown, number)
+                yield ClashFound(key, rule, told, unknown, number)
 
 
 def _holds(one: tuple[str, str, Any], figures: Mapping[str, Any], setup: Setup, catalogue: Catalogue) -> bool:
