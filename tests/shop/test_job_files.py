@@ -72,6 +72,10 @@ def test_faults_are_told_with_their_field(change, says):
         ('{"format": "zeotherm-job", "number": NaN}', "NaN is no number"),
         ("[" * 100_000, "nested too deep"),
         ('{"format": "zeotherm-job", "x": Infinity}', "Infinity is no number"),
+        (
+            '{"format": "zeotherm-job", "found": {"fan": {"voltage_v": 12, "voltage_v": 24}}}',
+            "is there twice",
+        ),
     ],
 )
 def test_texts_that_are_no_job(text, says):

@@ -37,7 +37,7 @@ def loads(text: str, name: str = "this text") -> Job:
     if not text.strip():
         raise ShopError(f"{name} is empty. Export the job again.")
     try:
-        data = json.loads(text, parse_constant=_no_constant)
+        data = json.loads(text, parse_constant=_no_constant, object_pairs_hook=_once)
     except json.JSONDecodeError as wrong:
         end = " It seems cut off." if wrong.pos >= len(text.rstrip()) - 1 else ""
         raise ShopError(f"{name} is no JSON: {wrong.msg} in line {wrong.lineno}, column {wrong.colno}.{end}") from None
@@ -155,6 +155,15 @@ def explain(wrong: ValidationError, data: dict[str, Any]) -> str:
     shown = json.dumps(found, default=str)
     shown = shown if len(shown) < 40 else shown[:37] + "..."
     return f"{where} is {shown}: {message[:1].lower()}{message[1:]}.{more}"
+
+
+def _once(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    found: dict[str, Any] = {}
+    for key, value in pairs:
+        if key in found:
+            raise ValueError(f"'{key}' is there twice, once with {json.dumps(found[key])[:40]}; keep one of them")
+        found[key] = value
+    return found
 
 
 def _no_constant(text: str) -> float:
