@@ -132,6 +132,18 @@ def test_the_cheapest_set_meets_every_limit(board):
     assert found.cost == sum(variants[key].cost for key in found.keys)
 
 
+def test_work_at_its_price_makes_the_quick_part_the_cheaper(board):
+    """A ready-made duct that costs more and takes a moment, beside one that somebody has to print and glue."""
+    job, variants, columns = board
+    ready = variants["duct"].model_copy(update={"cost": variants["duct"].cost + 10.0, "minutes": 5.0})
+    both = {"clean_guard": variants["clean_guard"], "duct": variants["duct"], "ready": ready}
+    for hourly, chosen in ((0.0, "duct"), (60.0, "ready")):
+        found = cheapest_set(job.found, both, columns[()], shipped(), {}, hourly)
+        assert set(found.keys) == {chosen, "clean_guard"}
+    minutes = sum(both[key].minutes for key in found.keys)
+    assert found.price(60.0) == pytest.approx(found.cost + minutes)
+
+
 def test_no_set_is_no_set(board):
     job, variants, columns = board
     only = {"hotter": variants["hotter"]}

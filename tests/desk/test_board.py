@@ -48,6 +48,8 @@ def test_the_suggested_set_stands_at_the_right(solved):
     assert view.chosen_head == "Suggested set"
     assert view.chosen.title == "B + C"
     assert view.verdict.headline == "£9 and 35 minutes: clean the fan guard + fan duct from outside"
+    priced = board(SolvedBoard(job, columns, {}, both, True, ALL_KNOWN, 48.0))
+    assert priced.verdict.headline.startswith("£37 with 35 minutes of work: ")
     assert view.verdict.state is State.CLEAR
     heads = [head for head, _text, _state in view.notes]
     assert "Given up" not in heads  # a few watt-hours are not worth a word

@@ -37,6 +37,7 @@ class SolvedBoard:
     cheapest: Column | None
     searched: bool
     on: Standing  # what the verdict on the machine as found stands on
+    hourly: float = 0.0  # what an hour of work costs; zero: work is not priced
 
 
 def _as_found(
@@ -72,12 +73,12 @@ def columns_of(job: Job, variants: Mapping[str, Variant], catalogue: Catalogue) 
 
 
 def board(
-    store: Store, processes: Processes, job: Job, catalogue: Catalogue
+    store: Store, processes: Processes, job: Job, catalogue: Catalogue, hourly: float = 0.0
 ) -> Callable[[Cancelled], Iterator[SolvedBoard | Until]]:
-    """A task: the board of a job's options, as it grows."""
+    """A task: the board of a job's options, as it grows; hourly: what an hour of work costs."""
     questions, course = columns_of(job, job.variants, catalogue), hours(job.found, job, catalogue)
     base_asked = questions[()]
-    search = CHEAPEST.of(job.found, job.variants, base_asked, catalogue, job.tolerances)
+    search = CHEAPEST.of(job.found, job.variants, base_asked, catalogue, job.tolerances, hourly)
     found_job = job.model_copy(update={"trial": {}})
     facts, on = decides(job.found, found_job, catalogue), standing(found_job, "hotend", catalogue)
 
@@ -87,7 +88,7 @@ def board(
 
         def now(cheapest: Column | None = None, searched: bool = False) -> SolvedBoard:
             what = on.with_deciding(store.ask(facts)) if store.knows(facts) else on
-            return SolvedBoard(job, dict(columns), dict(failed), cheapest, searched, what)
+            return SolvedBoard(job, dict(columns), dict(failed), cheapest, searched, what, hourly)
 
         yield now()
         if () not in columns and store.knows(course):

@@ -32,21 +32,21 @@ class AskedBoard(Asked):
         self._store, self._processes = store, processes
         self._at_hand: _AtHand | None = None
 
-    def show(self, job: Job, catalogue: Catalogue) -> None:
-        """Solve the board of a job, or go on with it."""
+    def show(self, job: Job, catalogue: Catalogue, hourly: float) -> None:
+        """Solve the board of a job, or go on with it; hourly: what an hour of work costs."""
         at_hand = self._at_hand
-        if at_hand is None or at_hand.of != _of(job, catalogue) or not self.busy:
-            self._begin(job, catalogue, told=True)
+        if at_hand is None or at_hand.of != _of(job, catalogue, hourly) or not self.busy:
+            self._begin(job, catalogue, hourly, told=True)
             return
         at_hand.told = True
         self.busy_changed.emit(True)
         if at_hand.known is not None:
             self.changed.emit(at_hand.known)
 
-    def prepare(self, job: Job, catalogue: Catalogue) -> None:
+    def prepare(self, job: Job, catalogue: Catalogue, hourly: float) -> None:
         """As `show`, ahead of being asked and without a word: what is solved is there when it is shown."""
-        if self._at_hand is None or self._at_hand.of != _of(job, catalogue):
-            self._begin(job, catalogue, told=False)
+        if self._at_hand is None or self._at_hand.of != _of(job, catalogue, hourly):
+            self._begin(job, catalogue, hourly, told=False)
 
     def stand_back(self) -> None:
         """Leave the processes to somebody else; what was solved ahead stays."""
@@ -54,9 +54,9 @@ class AskedBoard(Asked):
             self._at_hand = None
             self.stop()
 
-    def _begin(self, job: Job, catalogue: Catalogue, *, told: bool) -> None:
-        self._at_hand = _AtHand(_of(job, catalogue), told)
-        self.ask(board(self._store, self._processes, job, catalogue))
+    def _begin(self, job: Job, catalogue: Catalogue, hourly: float, *, told: bool) -> None:
+        self._at_hand = _AtHand(_of(job, catalogue, hourly), told)
+        self.ask(board(self._store, self._processes, job, catalogue, hourly))
 
     def _tell(self, what: SolvedBoard) -> None:
         at_hand = self._at_hand
@@ -66,6 +66,6 @@ class AskedBoard(Asked):
                 super()._tell(what)
 
 
-def _of(job: Job, catalogue: Catalogue) -> tuple[object, ...]:
+def _of(job: Job, catalogue: Catalogue, hourly: float) -> tuple[object, ...]:
     """What a board hangs on."""
-    return job.found, job.variants, job.chosen, job.tolerances, catalogue.digest
+    return job.found, job.variants, job.chosen, job.tolerances, catalogue.digest, hourly

@@ -52,6 +52,10 @@ class Column:
     cost: float
     minutes: float
 
+    def price(self, hourly: float) -> float:
+        """Its parts and its work; hourly: what an hour of work costs."""
+        return self.cost + hourly * self.minutes / 60.0
+
     @property
     def passes(self) -> bool:
         """Whether every limit is met, and every part gets the volts it is made for."""
@@ -238,16 +242,18 @@ def cheapest_set(
     base: Column,
     catalogue: Catalogue,
     tolerances: dict[str, float] | None = None,
+    hourly: float = 0.0,
     cancelled: Callable[[], bool] = lambda: False,
 ) -> Column | None:
     """The cheapest set among the options that meets every limit, solved in full; None where no set does.
 
-    Sets of at most three, by cost and then minutes. Each is first asked for settled in the air of the worst moments,
-    replayed for its surroundings; what looks good is then solved as the whole job. Raises CancelledError.
+    hourly: what an hour of work costs. Sets of at most three, by cost with the work and then minutes. Each is first
+    asked for settled in the air of the worst moments, replayed for its surroundings; what looks good is then solved as
+    the whole job. Raises CancelledError.
     """
     probes = _probes(base, cancelled)
     best: Column | None = None
-    for keys in itertools.islice(_sets(variants), MOST_TRIED):
+    for keys in itertools.islice(_sets(variants, hourly), MOST_TRIED):
         if cancelled():
             raise CancelledError
         change = change_of(variants, keys)
@@ -260,18 +266,19 @@ def cheapest_set(
         solved = column(found, variants, keys, catalogue, tolerances, cancelled)
         if solved.passes and (best is None or solved.sure > best.sure):
             best = solved
-        if best is not None and (best.sure >= SURE or solved.cost > best.cost):
+        if best is not None and (best.sure >= SURE or solved.price(hourly) > best.price(hourly)):
             break
     return best
 
 
-def _sets(variants: Mapping[str, Variant]) -> Iterator[tuple[str, ...]]:
+def _sets(variants: Mapping[str, Variant], hourly: float) -> Iterator[tuple[str, ...]]:
     """Sets that do not clash, cheapest first, then quickest, then smallest."""
     sizes = range(1, min(LARGEST_SET, len(variants)) + 1)
     every = [keys for size in sizes for keys in itertools.combinations(variants, size)]
 
     def price(keys: tuple[str, ...]) -> tuple[float, float, int]:
-        return (sum(variants[k].cost for k in keys), sum(variants[k].minutes for k in keys), len(keys))
+        parts, minutes = (sum(getattr(variants[k], name) for k in keys) for name in ("cost", "minutes"))
+        return parts + hourly * minutes / 60.0, minutes, len(keys)
 
     for keys in sorted(every, key=price):
         try:

@@ -75,11 +75,7 @@ class SizeBed(SizePage):
             self.found = None
             wanted = bed.answer.resolved.inputs.wanted / 60.0 if bed.answer is not None else self._wish.minutes
             coldest = bed.job.setup().room.mean_c - bed.job.setup().room.swing_k
-            tariff = bed.job.measured.tariff
-            self._wish = replace(
-                self._wish, minutes=wanted, coldest_c=coldest, material="",
-                tariff=tariff if tariff is not None else self._bench.tariff,
-            )  # fmt: skip
+            self._wish = replace(self._wish, minutes=wanted, coldest_c=coldest, material="")
             self.show_wish()
         self._stale = self._stale or self.bed is None or self.bed.job.setup() != bed.job.setup()
         self.bed = bed
@@ -101,6 +97,8 @@ class SizeBed(SizePage):
             return
         self._stale = False
         self.say("")
+        measured = bed.job.measured.tariff
+        self._wish = replace(self._wish, tariff=measured if measured is not None else self._bench.tariff)
         self.asked.ask(bed_sizes(self._bench.store, bed.job, self._bench.catalogue, self._wish))
 
     def _take(self, found: SizeFound) -> None:

@@ -75,8 +75,8 @@ FIGURES = (
 )  # fmt: skip
 
 
-def board(solved: SolvedBoard, hourly: float = 0.0) -> BoardView:
-    """The board as it stands; hourly: what an hour of work costs, zero where it is not priced."""
+def board(solved: SolvedBoard) -> BoardView:
+    """The board as it stands."""
     job = solved.job
     base = solved.columns.get(())
     shown = _limits(solved)
@@ -96,8 +96,8 @@ def board(solved: SolvedBoard, hourly: float = 0.0) -> BoardView:
         columns=tuple(columns),
         chosen=chosen,
         chosen_head=_("Set taken") if job.chosen else _("Suggested set"),
-        notes=_notes(solved, base, hourly),
-        verdict=_verdict(solved, base, hourly),
+        notes=_notes(solved, base),
+        verdict=_verdict(solved, base),
         foot=_foot(solved),
     )
 
@@ -193,22 +193,18 @@ def _figures(job: Job, column: Column) -> tuple[str, ...]:
     )
 
 
-def _price(job: Job, column: Column, hourly: float) -> str:
-    """'£12 and 40 minutes', with the work at its price where that is known."""
-    if hourly > 0.0:
-        whole = column.cost + hourly * column.minutes / 60.0
-        text = _("{cost} with {minutes} minutes of work")
-        return text.format(cost=f"{job.currency}{whole:.0f}", minutes=f"{column.minutes:.0f}")
-    return _("{cost} and {minutes} minutes").format(
-        cost=f"{job.currency}{column.cost:.0f}", minutes=f"{column.minutes:.0f}"
-    )
+def _price(solved: SolvedBoard, column: Column) -> str:
+    """'£12 and 40 minutes', or '£36 with 40 minutes of work' where that has its price."""
+    text = _("{cost} with {minutes} minutes of work") if solved.hourly > 0.0 else _("{cost} and {minutes} minutes")
+    cost = f"{solved.job.currency}{column.price(solved.hourly):.0f}"
+    return text.format(cost=cost, minutes=f"{column.minutes:.0f}")
 
 
 def _names(job: Job, keys: Keys) -> str:
     return " + ".join(begun(job.variants[key].label) for key in keys if key in job.variants)
 
 
-def _verdict(solved: SolvedBoard, base: Column | None, hourly: float) -> Verdict:
+def _verdict(solved: SolvedBoard, base: Column | None) -> Verdict:
     job = solved.job
     if base is None:
         return Verdict(_("The machine as found is being run"), _("Columns appear as they are solved."), State.UNKNOWN)
@@ -221,7 +217,7 @@ def _verdict(solved: SolvedBoard, base: Column | None, hourly: float) -> Verdict
     keys = _chosen_keys(solved)
     column = solved.columns.get(keys) or (solved.cheapest if keys else None)
     if keys and column is not None and column.keys == keys:
-        headline = f"{_price(job, column, hourly)}: {_names(job, keys)}"
+        headline = f"{_price(solved, column)}: {_names(job, keys)}"
         if column.passes:
             state = State.CLEAR if column.sure >= 0.95 else State.CLOSE
             reason = _("Every limit met over the whole job, {sure} sure.").format(sure=numbers.share(column.sure))
@@ -241,7 +237,7 @@ def _verdict(solved: SolvedBoard, base: Column | None, hourly: float) -> Verdict
     )
 
 
-def _notes(solved: SolvedBoard, base: Column | None, hourly: float) -> tuple[tuple[str, str, State], ...]:
+def _notes(solved: SolvedBoard, base: Column | None) -> tuple[tuple[str, str, State], ...]:
     """What is given up, what else would do, what makes it worse."""
     job = solved.job
     if base is None:
@@ -257,7 +253,7 @@ def _notes(solved: SolvedBoard, base: Column | None, hourly: float) -> tuple[tup
             notes.append((_("Given up") if more >= 0 else _("Saved"), text, State.CLOSE if more >= 0 else State.CLEAR))
     cheapest = solved.cheapest
     if job.chosen and cheapest is not None and cheapest.keys != keys:
-        price = _price(job, cheapest, hourly)
+        price = _price(solved, cheapest)
         text = f"{_names(job, cheapest.keys)}, {price}, {numbers.share(cheapest.sure)} {_('sure')}."
         notes.append((_("Cheapest that meets every limit"), f"{text[:1].upper()}{text[1:]}", State.CLEAR))
     elif job.chosen and solved.searched and cheapest is None:
@@ -265,7 +261,7 @@ def _notes(solved: SolvedBoard, base: Column | None, hourly: float) -> tuple[tup
     singles = [one for one in solved.columns.values() if len(one.keys) == 1 and one.passes and one.keys != keys]
     if singles:
         best = max(singles, key=lambda one: one.sure)
-        text = f"{_names(job, best.keys)}, {_price(job, best, hourly)}, {numbers.share(best.sure)} {_('sure')}."
+        text = f"{_names(job, best.keys)}, {_price(solved, best)}, {numbers.share(best.sure)} {_('sure')}."
         notes.append((_("Alone it would do"), f"{text[:1].upper()}{text[1:]}", State.CLEAR))
     bad = worse([one for one in solved.columns.values() if len(one.keys) <= 1])
     if bad:

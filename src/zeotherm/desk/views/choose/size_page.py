@@ -64,6 +64,12 @@ class SizePage(QWidget):
         """What is sized, on the ladder."""
         return None
 
+    def price_anew(self) -> None:
+        """What a kWh or an hour of work costs has changed."""
+        self._stale = True
+        if self.isVisible():
+            self.begin()
+
     def solve(self) -> None:
         """Size all of it."""
         raise NotImplementedError

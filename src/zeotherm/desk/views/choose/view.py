@@ -226,7 +226,7 @@ class ChooseView(QWidget):
     def prepare(self) -> None:
         """Solve the board ahead, once for a machine as found and its options."""
         if not self.isVisible():
-            self.asked.prepare(self._bench.with_usual(self._bench.job), self._bench.catalogue)
+            self.asked.prepare(self._bench.with_usual(self._bench.job), self._bench.catalogue, self._bench.hourly)
 
     def stand_back(self) -> None:
         """Leave the processes to somebody else; what was solved ahead stays."""
@@ -243,7 +243,7 @@ class ChooseView(QWidget):
 
     def solve(self) -> None:
         """Solve what of the board is missing."""
-        self.asked.show(self._bench.job, self._bench.catalogue)
+        self.asked.show(self._bench.job, self._bench.catalogue, self._bench.hourly)
         self.keep.setEnabled(bool(self._bench.job.trial))
 
     def _search_failed(self, wrong: Exception) -> None:
@@ -253,13 +253,15 @@ class ChooseView(QWidget):
         )
 
     def price_anew(self) -> None:
-        """Show the board again: what an hour of work costs has changed."""
-        if self._solved is not None:
-            self._show_solved(self._solved)
+        """Solve anew what goes by prices: what a kWh or an hour of work costs has changed."""
+        for sized in self.sized.values():
+            sized.price_anew()
+        if self.isVisible():
+            self.solve()
 
     def _show_solved(self, solved: SolvedBoard) -> None:
         self._solved = solved
-        view = board(solved, self._bench.hourly)
+        view = board(solved)
         self.board.show_view(view)
         if self.tabs[BOARD].isChecked():
             self.verdict.show_verdict(view.verdict)
