@@ -11,11 +11,12 @@ import tomli
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.alike import with_likes
 from zeotherm.core.catalogue.entry import Figure
-from zeotherm.core.catalogue.fitting import hotend_of
 from zeotherm.core.catalogue.lookup import DoesNotFitError
+from zeotherm.core.guard.fitted import ALL_ENTERED, assumed_of
 from zeotherm.core.guard.heat import caps
-from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.documents import Job, Setup, patched
 from zeotherm.core.machine.doing import Doing
+from zeotherm.core.machine.known import Known
 from zeotherm.core.parts.bed.judge.answer import first_bed
 from zeotherm.core.parts.hotend.judge.ask import first_answer
 from zeotherm.core.parts.hotend.model.inputs import resolve
@@ -145,7 +146,7 @@ def test_what_a_nozzle_does_not_stand_holds_advice_down():
 @pytest.mark.parametrize(
     ("template", "nozzle", "said"),
     [
-        ("standard_all_metal", "brass_long", "wants a block with a long melt zone"),
+        ("standard_all_metal", "brass_long", "needs a block with a long melt zone"),
         ("one_piece", "brass", "Nozzle and break are one part"),
         ("standard_all_metal", "chalk", "chalk"),
     ],
@@ -153,8 +154,17 @@ def test_what_a_nozzle_does_not_stand_holds_advice_down():
 def test_a_nozzle_that_does_not_go_in_is_refused(template, nozzle, said):
     setup = patched(Setup(), {"hotend": {"template": template, "nozzle": nozzle}})
     with pytest.raises(DoesNotFitError, match=said) as refused:
-        hotend_of(setup, CATALOGUE)
+        resolve(setup, CATALOGUE)
     assert refused.value.path == "hotend.nozzle"
+
+
+@pytest.mark.parametrize("nozzle", ["brass_long", "stainless_long", "own"])
+def test_the_guard_answers_for_a_nozzle_that_goes_into_few_hotends(nozzle):
+    """The hotend is not entered, so it may be any: the nozzle that is must not stop the guard."""
+    found = patched(Setup(), {"hotend": {"template": "long_melt_all_metal", "nozzle": nozzle}})
+    job = Job(found=found, known={"hotend.nozzle": Known(how="entered")})
+    unsure, sure = (caps(found, CATALOGUE, assumed=one)[0].value for one in (assumed_of(job), ALL_ENTERED))
+    assert unsure < sure  # there may be a liner
 
 
 def test_an_entry_is_filled_up_by_what_it_is_like():
@@ -170,6 +180,5 @@ def test_an_entry_is_filled_up_by_what_it_is_like():
 
 def test_a_shops_own_part_may_be_like_one_of_the_shelf():
     own = CATALOGUE.with_own({"filaments": {"own_glow": {"like": "pla_glow", "label": "Our glow"}}})
-    assert own.filaments["own_glow"].density_kg_m3 == CATALOGUE.filaments["pla"].density_kg_m3 or (
-        own.filaments["own_glow"].density_kg_m3 == CATALOGUE.filaments["pla_glow"].density_kg_m3
-    )
+    made, glow = own.filaments["own_glow"], CATALOGUE.filaments["pla_glow"]
+    assert (made.density_kg_m3, made.softening_c, made.abrasive) == (glow.density_kg_m3, glow.softening_c, True)

@@ -19,6 +19,8 @@ def fitting(item: Choice, setup: Setup, catalogue: Catalogue) -> dict[str, Any]:
     shelf = catalogue.shelf(item.shelf)
     if item.shelf == "power_sources":
         return {key: entry for key, entry in shelf.items() if key in _sources(item.path, setup)}
+    if item.path == "power.supply":  # the board's supply runs on mains
+        return {key: entry for key, entry in shelf.items() if not entry.converts}
     hotend = catalogue.hotends.get(setup.hotend.template)
     if item.shelf == "hotends" or hotend is None:
         return shelf
@@ -26,19 +28,25 @@ def fitting(item: Choice, setup: Setup, catalogue: Catalogue) -> dict[str, Any]:
 
 
 def hotend_of(setup: Setup, catalogue: Catalogue) -> HotendShape:
-    """The hotend of a machine with the block and the nozzle that are in it. Raises DoesNotFitError."""
+    """The hotend of a machine with the block and the nozzle that are in it, whether or not they go into each other.
+    Raises DoesNotFitError: one of them is on no shelf."""
     shape = take(catalogue, "hotends", setup.hotend.template, "hotend.template")
     block = take(catalogue, "blocks", setup.hotend.block, "hotend.block")
     nozzle = take(catalogue, "nozzles", setup.hotend.nozzle, "hotend.nozzle")
-    if nozzle.material and shape.no_nozzle:
-        raise DoesNotFitError("hotend.nozzle", shape.no_nozzle)
-    if nozzle.long and not shape.long_melt:
-        raise DoesNotFitError("hotend.nozzle", f"{nozzle.label.lower()}: it wants a block with a long melt zone.")
     fitted: HotendShape = shape.model_copy(update={
         "block_material": block.material or shape.block_material,
         "nozzle_material": nozzle.material or shape.nozzle_material,
     })  # fmt: skip
     return fitted
+
+
+def check_nozzle(setup: Setup, catalogue: Catalogue) -> None:
+    """Whether the nozzle goes into the hotend. Raises DoesNotFitError."""
+    shape, nozzle = hotend_of(setup, catalogue), catalogue.nozzles[setup.hotend.nozzle]
+    if nozzle.material and shape.no_nozzle:
+        raise DoesNotFitError("hotend.nozzle", shape.no_nozzle)
+    if nozzle.long and not shape.long_melt:
+        raise DoesNotFitError("hotend.nozzle", f"{nozzle.label.lower()} needs a block with a long melt zone.")
 
 
 def block_emissivity(setup: Setup, catalogue: Catalogue) -> Figure:

@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass, field, replace
 
 from zeotherm.core.catalogue.entry import Figure
-from zeotherm.core.catalogue.fitting import block_emissivity, hotend_of, nozzle_emissivity
+from zeotherm.core.catalogue.fitting import block_emissivity, check_nozzle, hotend_of, nozzle_emissivity
 from zeotherm.core.catalogue.lookup import DoesNotFitError, take
 from zeotherm.core.catalogue.seats import in_one_block
 from zeotherm.core.catalogue.shelves import (
@@ -419,6 +419,7 @@ class _Parts:
 
 def _parts(setup: Setup, catalogue: Catalogue) -> _Parts:
     hotend = setup.hotend
+    check_nozzle(setup, catalogue)
     shape = hotend_of(setup, catalogue)
     fitted = take(catalogue, "breaks", hotend.break_part, "hotend.break_part")
     if fitted.bore != shape.bore:
