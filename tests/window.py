@@ -63,6 +63,12 @@ def _children() -> list[psutil.Process]:
     return found
 
 
+def put_on_bench(window: Window, machine: str) -> None:
+    """Open the job of a machine."""
+    window.bench.prefer(machine)
+    window.bench.open_job(window.bench.key)
+
+
 def settle(qtbot, window: Window) -> None:
     """Wait until the job on the bench is answered in full."""
 

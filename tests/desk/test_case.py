@@ -6,6 +6,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from tests.core.test_chamber import CATALOGUE, setup_of
+from tests.window import put_on_bench
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.parts.enclosure.judge.answer import around_of, first_case, with_case_course
 from zeotherm.core.parts.enclosure.part import CaseFound
@@ -58,8 +59,7 @@ def test_a_case_that_is_left_to_itself_has_no_wanted_line(qtbot):
 def test_from_a_key_to_a_heated_case(qtbot, open_window):
     """Gannet's locker: passive, then with a heater under the roof, then a machine that stands open."""
     window = open_window()
-    window.bench.prefer("Gannet")
-    window.bench.open_job(window.bench.key)
+    put_on_bench(window, "Gannet")
     explain = window.explain
     QTest.keyClick(window, Qt.Key.Key_E, Qt.KeyboardModifier.ControlModifier)
     assert explain.part == "case"

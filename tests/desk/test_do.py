@@ -11,7 +11,7 @@ from PyQt6.QtWidgets import QApplication, QInputDialog
 
 from tests.bench import at_hand, drop, note, photograph, read, said, tick_all
 from tests.clocks import Clocks
-from tests.window import settle
+from tests.window import put_on_bench, settle
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.work.gates import Why
@@ -285,8 +285,7 @@ def test_smoke_is_one_key_away_from_everywhere(qtbot, work):
 
 def test_an_order_that_leads_above_a_part_stops_with_the_reason(qtbot, open_window):
     window = open_window(settled=False)
-    window.bench.prefer("Gannet")
-    window.bench.open_job(window.bench.key)
+    put_on_bench(window, "Gannet")
     window.bench.enter_fact("filament pc")
     settle(qtbot, window)
     window.show_do()
@@ -400,8 +399,7 @@ def test_aids_of_another_machine_never_serve(qtbot, work):
     work.bench.enter_fact("sleeve silicone")
     assert work.do.working.aids(work.do.order.now) is None, "another machine: it is computed anew"
     at_hand(qtbot, work)
-    work.bench.prefer("Dunlin")
-    work.bench.open_job(work.bench.key)
+    put_on_bench(work, "Dunlin")
     work.show_do()
     work.do.plan.checks["fan_cleaning"].click()
     work.do.verdict.button.click()

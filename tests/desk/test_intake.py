@@ -8,7 +8,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from tests.window import settle
+from tests.window import put_on_bench, settle
 from zeotherm.answers.causes import Diagnosis
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.causes.next_check import plan
@@ -97,8 +97,7 @@ def test_readings_count_as_facts():
 def window(open_window, qtbot):
     """Intake of Dunlin's job."""
     window = open_window()
-    window.bench.prefer("Dunlin")
-    window.bench.open_job(window.bench.key)
+    put_on_bench(window, "Dunlin")
     settle(qtbot, window)
     window.show_intake()
     qtbot.waitUntil(lambda: window.intake.diagnosis is not None, timeout=30_000)

@@ -11,7 +11,7 @@ from PyQt6.QtGui import QHelpEvent, QTextDocumentFragment
 from PyQt6.QtWidgets import QLabel, QToolTip
 
 import zeotherm.desk
-from tests.window import settle
+from tests.window import put_on_bench, settle
 from zeotherm.desk.widgets.labels import Plain, Rich, show_tip, tip
 
 TRAP = '<img src="/dev/zero"><b>bold</b> & <a href="x">x</a>'
@@ -55,8 +55,7 @@ def test_a_job_named_by_markup_is_shown_as_typed_everywhere(qtbot, open_window):
 def test_our_own_markup_is_never_shown_as_it_is_written(qtbot, open_window):
     window = open_window()
     settle(qtbot, window)
-    window.bench.prefer("Dunlin")
-    window.bench.open_job(window.bench.key)
+    put_on_bench(window, "Dunlin")
     settle(qtbot, window)
     shown = []
     for show in (*(show for _cell, _view, show in window.steps), *(

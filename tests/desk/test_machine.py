@@ -9,7 +9,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt
 from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 
-from tests.window import settle
+from tests.window import put_on_bench, settle
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.known import how_known
 from zeotherm.core.solver.plate import NotSettledError
@@ -42,8 +42,7 @@ def answered(qtbot, window):
 
 
 def turn_to_job(qtbot, window, name):
-    window.bench.prefer(name)
-    window.bench.open_job(window.bench.key)
+    put_on_bench(window, name)
     settle(qtbot, window)
     answered(qtbot, window)
 

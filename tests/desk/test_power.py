@@ -12,7 +12,7 @@ from PyQt6.QtGui import QImage
 
 from tests.core.test_nets import FEEDS
 from tests.core.test_power import CATALOGUE, answer_of, setup_of
-from tests.window import settle, type_line
+from tests.window import put_on_bench, settle, type_line
 from zeotherm.core.machine.documents import Job, patched
 from zeotherm.core.parts.power.judge.answer import with_power_course
 from zeotherm.core.parts.power.judge.nets import check, proposed
@@ -89,7 +89,7 @@ def test_a_path_is_painted_wide_and_slim_and_over_its_job(qtbot):
     faulty = replace(found.answer, setup=patched(found.answer.setup, {"faults": loose}))
     told = power_strip(PowerFound(found.job, with_power_course(faulty, run)))
     assert any(tick.alarm and tick.time == 3600.0 for tick in told.ticks)
-    assert "the worst hour" in watts.sentence
+    assert "worst hour" in watts.sentence
     shown = TimeStrip()
     qtbot.addWidget(shown)
     shown.show_view(watts)
@@ -149,8 +149,7 @@ def test_an_undescribed_path_asks_for_itself(qtbot, open_window):
 
 def test_the_strip_by_watts_and_at_another_moment(qtbot, open_window):
     window = open_window()
-    window.bench.prefer("Dunlin")
-    window.bench.open_job(window.bench.key)
+    put_on_bench(window, "Dunlin")
     settle(qtbot, window)
     window.show_power()
     power_known(qtbot, window)
@@ -166,8 +165,7 @@ def test_the_strip_by_watts_and_at_another_moment(qtbot, open_window):
 
 def test_the_wiring_picture_is_written_only_when_nothing_is_wrong(qtbot, open_window, tmp_path):
     window = open_window()
-    window.bench.prefer("Dunlin")
-    window.bench.open_job(window.bench.key)
+    put_on_bench(window, "Dunlin")
     settle(qtbot, window)
     window.show_choose()
     window.choose.turn_to("power")
@@ -233,8 +231,7 @@ def test_no_part_of_a_wiring_lies_over_another(kind, size):
 
 def test_nothing_is_offered_for_a_bed_that_nobody_has_entered(qtbot, open_window):
     window = open_window()
-    window.bench.prefer("Dunlin")
-    window.bench.open_job(window.bench.key)
+    put_on_bench(window, "Dunlin")
     window.show_choose()
     window.choose.turn_to("power")
     page = window.choose.sized["power"]

@@ -7,6 +7,7 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QGuiApplication
 from PyQt6.QtTest import QTest
 
+from tests.window import put_on_bench
 from zeotherm.core.judgement.margins import State
 from zeotherm.desk.parts.enclosure.size import SizeCase
 from zeotherm.desk.window import Window
@@ -16,8 +17,7 @@ pytestmark = pytest.mark.timeout(600)  # every size of a case, beside other test
 
 def sized(qtbot, window: Window, machine: str = "Gannet") -> SizeCase:
     """The page, everything on it known."""
-    window.bench.prefer(machine)
-    window.bench.open_job(window.bench.key)
+    put_on_bench(window, machine)
     window.show_choose()
     window.choose.turn_to("case")
     page = window.choose.sized["case"]
@@ -75,8 +75,7 @@ def test_the_page_from_filaments_to_lines(qtbot, open_window, tmp_path):
 
 def test_a_machine_that_stands_open_has_no_case_to_size(qtbot, open_window):
     window = open_window()
-    window.bench.prefer("Dunlin")
-    window.bench.open_job(window.bench.key)
+    put_on_bench(window, "Dunlin")
     window.show_choose()
     window.choose.turn_to("case")
     page = window.choose.sized["case"]

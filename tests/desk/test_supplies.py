@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 
-from tests.window import open_window, settle, type_line
+from tests.window import open_window, put_on_bench, settle, type_line
 from zeotherm.core.judgement.margins import State
 
 __all__ = ["open_window"]
@@ -13,8 +13,7 @@ __all__ = ["open_window"]
 @pytest.fixture
 def window(open_window, qtbot):
     opened = open_window()
-    opened.bench.prefer("Dunlin")
-    opened.bench.open_job(opened.bench.key)
+    put_on_bench(opened, "Dunlin")
     settle(qtbot, opened)
     return opened
 

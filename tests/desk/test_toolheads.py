@@ -6,7 +6,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from tests.window import open_window, settle, type_line
+from tests.window import open_window, put_on_bench, settle, type_line
 from zeotherm.core.judgement.margins import State
 
 __all__ = ["open_window"]
@@ -15,8 +15,7 @@ __all__ = ["open_window"]
 @pytest.fixture
 def window(open_window, qtbot):
     opened = open_window()
-    opened.bench.prefer("Gannet")
-    opened.bench.open_job(opened.bench.key)
+    put_on_bench(opened, "Gannet")
     settle(qtbot, opened)
     return opened
 

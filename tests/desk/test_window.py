@@ -15,7 +15,7 @@ from PyQt6.QtGui import QDropEvent
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from tests.window import settle, type_line
+from tests.window import put_on_bench, settle, type_line
 from zeotherm.answers import hotend
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Job
@@ -127,8 +127,7 @@ def test_what_does_not_fit_below_the_entry_line_is_told_in_full_over_the_view(qt
 def test_the_ladders_names_are_whole_at_the_least_width(qtbot, open_window, machine):
     window = open_window()
     window.resize(1024, 700)
-    window.bench.prefer(machine)
-    window.bench.open_job(window.bench.key)
+    put_on_bench(window, machine)
     settle(qtbot, window)
     ladder = window.explain.ladder
     markers = [marker for marker, _y, _label_y in ladder._labels]
@@ -331,8 +330,7 @@ def test_no_word_over_the_options_board_is_cut(qtbot, open_window, width):
 
 def test_a_levers_long_name_ends_in_an_ellipsis_and_is_told_whole(qtbot, open_window):
     window = open_window()
-    window.bench.prefer("Dunlin")
-    window.bench.open_job(window.bench.key)
+    put_on_bench(window, "Dunlin")
     window.explain.turn_to("power")
     found = window.explain.of("power")
     qtbot.waitUntil(lambda: found.found is not None and bool(found.found.answer.strengths), timeout=60_000)
@@ -347,8 +345,7 @@ def test_faults_that_a_machine_cannot_show_are_not_offered(qtbot, open_window):
     faults = next(one.menu() for one in window.menu.actions() if one.text() == "A fault at this moment")
     offered = {}
     for machine in ("Curlew", "Dunlin"):
-        window.bench.prefer(machine)
-        window.bench.open_job(window.bench.key)
+        put_on_bench(window, machine)
         faults.aboutToShow.emit()
         offered[machine] = {item.text() for item in faults.actions() if item.isVisible()}
     assert offered["Dunlin"] - offered["Curlew"] == {"Bed's plug works loose"}

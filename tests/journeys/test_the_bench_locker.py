@@ -7,7 +7,7 @@ from pathlib import Path
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from tests.window import settle, type_line
+from tests.window import put_on_bench, settle, type_line
 from zeotherm.core.machine.measured import Run
 from zeotherm.desk.window import Window
 from zeotherm.shop.editing.run_edits import FORECAST, with_run
@@ -24,8 +24,7 @@ def case_known(qtbot, window: Window) -> None:
 def test_from_a_warm_locker_to_a_heated_one(qtbot, open_window, tmp_path: Path):
     window: Window = open_window()
     bench, explain = window.bench, window.explain
-    bench.prefer("Gannet")
-    bench.open_job(bench.key)
+    put_on_bench(window, "Gannet")
     settle(qtbot, window)
 
     # as found: passive, everything stands it, and how warm its own filament may be kept is said

@@ -8,7 +8,7 @@ import ezdxf
 from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
 
-from tests.window import settle, type_line
+from tests.window import put_on_bench, settle, type_line
 
 LEFT = Qt.MouseButton.LeftButton
 
@@ -28,8 +28,7 @@ def bed_known(qtbot, window, *, in_full: bool = True) -> None:
 def test_from_cold_corners_to_a_set_that_warms_them(qtbot, open_window, tmp_path: Path):
     window = open_window()
     bench, explain = window.bench, window.explain
-    bench.prefer("Dunlin")
-    bench.open_job(bench.key)
+    put_on_bench(window, "Dunlin")
     settle(qtbot, window)
 
     # the hotend's picture says that the bed has troubles of its own

@@ -8,15 +8,14 @@ from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
 from tests.desk.test_power import power_known
-from tests.window import settle, type_line
+from tests.window import put_on_bench, settle, type_line
 from zeotherm.core.work.planning import refusal
 
 CTRL = Qt.KeyboardModifier.ControlModifier
 
 
 def on_bench(qtbot, window, machine: str) -> None:
-    window.bench.prefer(machine)
-    window.bench.open_job(window.bench.key)
+    put_on_bench(window, machine)
     settle(qtbot, window)
 
 

@@ -6,7 +6,7 @@ import pytest
 from PyQt6.QtCore import Qt
 from PyQt6.QtTest import QTest
 
-from tests.window import settle, type_line
+from tests.window import put_on_bench, settle, type_line
 from zeotherm.desk.window import Window
 
 MOST_CHECKS = 12
@@ -18,8 +18,7 @@ def intake(open_window, qtbot):
 
     def opened(machine: str) -> Window:
         window = open_window()
-        window.bench.prefer(machine)
-        window.bench.open_job(window.bench.key)
+        put_on_bench(window, machine)
         settle(qtbot, window)
         QTest.keyClick(window, Qt.Key.Key_F2)
         qtbot.waitUntil(lambda: ranked(window), timeout=30_000)
