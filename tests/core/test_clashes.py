@@ -115,8 +115,8 @@ def test_what_nobody_entered_is_told_as_what_may_be():
     unsure = next(one for one in clashes(setup, CATALOGUE, {"printing.filament"}) if one.key == "abrasive_soft")
     assert (head(sure), head(unsure)) == (HEAD, MAY)
     assert unsure.unknown == ("hotend.nozzle",)
-    assert sentence(unsure).endswith("Not sure, nobody entered: nozzle kind.")
-    assert not sentence(sure).count("Not sure")
+    assert sentence(unsure).endswith("Not certain: nozzle kind not entered.")
+    assert not sentence(sure).count("Not certain")
 
 
 def test_one_of_a_further_toolhead_names_it():

@@ -460,7 +460,7 @@ def test_motors_draw_while_they_print_and_less_while_they_stand():
     assert moves == [1.0, STANDING, 1.0]
     one = answer.run.moment(pause.start - 60.0)
     still = replace(one, duty=replace(one.duty, motors=STANDING))
-    assert mean_watts(one)[0] - mean_watts(still)[0] == pytest.approx((1.0 - STANDING) * 40.0)
+    assert mean_watts(one)["S1"] - mean_watts(still)["S1"] == pytest.approx((1.0 - STANDING) * 40.0)
     assert all(np.abs(answer.run.times - edge).min() < 0.1 for edge in (pause.start, pause.end))
     given = answer.resolved.inputs
     assert given.drawn(1.0, 1.0) == given.others

@@ -97,7 +97,7 @@ def test_told_corrected_and_taken_out():
     ("line", "why"),
     [
         ("P2 PLA", "There is no P2"),
-        ("P9 PLA", "More printed parts are P2 to P6."),
+        ("P9 PLA", "Further printed parts are numbered P2 to P6."),
         ("printed mount of PC-XZ", "is not clear"),
         ("printed nonsense", "No part is called"),
         ("without P3", "There is no P3"),

@@ -23,7 +23,7 @@ from zeotherm.core.parts.power.judge.nets import usual_feed
 from zeotherm.core.parts.power.judge.sizing import staged, supply_for
 from zeotherm.core.parts.power.judge.sure import with_power_bands
 from zeotherm.core.parts.power.judge.voltage import mismatches
-from zeotherm.core.parts.power.model.inputs import resolve_path
+from zeotherm.core.parts.power.model.inputs import check_supplies
 from zeotherm.core.parts.power.model.model import FULL, Amps, amps_of
 from zeotherm.core.parts.power.model.supply import at_wall
 from zeotherm.core.parts.whole.around import own_watts
@@ -105,9 +105,9 @@ def test_an_overloaded_one_leads_the_verdict_by_its_number():
     answer = powered({"S2": {"supply": "brick", "supply_w": 60.0}}, bed_from="S2")
     assert answer.worst.key == "S2.power_load"
     assert answer.worst.state is State.OVER
-    assert verdict(answer).headline.startswith("S2 is asked for")
+    assert verdict(answer).headline.startswith("S2 is overloaded by")
     assert answer.tightest.number == "S2"
-    assert [line.partition(",")[0] for line in supplies(answer)] == ["S1", "S2"]
+    assert [line.partition(":")[0] for line in supplies(answer)] == ["S1", "S2"]
     assert supplies(powered()) == []
 
 
@@ -159,7 +159,7 @@ def test_what_cannot_be_wired_is_refused_at_its_place(change, said):
 )
 def test_a_kind_that_does_not_go_with_what_feeds_it_is_refused(supply, path):
     with pytest.raises(DoesNotFitError) as refused:
-        resolve_path(patched(Setup(), {"supplies": {"S2": supply}}), CATALOGUE)
+        check_supplies(patched(Setup(), {"supplies": {"S2": supply}}), CATALOGUE)
     assert refused.value.path == path
 
 

@@ -22,10 +22,7 @@ S2 = {"supplies": {"S2": {"out_v": 12.0}}}
     [
         ("second supply 24 V 350 W for the bed", "S2.out_v=24 S2.supply_w=350 bed=S2"),
         ("another power supply", ""),
-        (
-            "extra supply 36 volts 10 A, boxed with a fan",
-            "S2.out_v=36 S2.supply_w=360 S2.supply=boxed_fan S2.fed_by=mains",
-        ),
+        ("extra supply 36 volts 10 A, boxed with a fan", "S2.out_v=36 S2.supply_w=360 S2.supply=boxed_fan"),
         ("12 V rail for the fans", "S2.out_v=12 S2.supply=step_down S2.fed_by=S1 fans=S2"),
         ("48 V rail for the motors", "S2.out_v=48 S2.supply=step_up S2.fed_by=S1 motors=S2"),
         ("step-down converter 5 V 3 A for the display", "S2.out_v=5 S2.supply_w=15 S2.supply=step_down lights=S2"),
@@ -67,20 +64,20 @@ def test_something_is_told_of_one(line, path, value):
     ("line", "why"),
     [
         ("S3 24 V", "There is no S3. Type: add S3 24 V 350 W"),
-        ("S8 24 V", "Further supplies are S2 to S4."),
-        ("add S1", "Further supplies are S2 to S4."),
+        ("S8 24 V", "Further supplies are numbered S2 to S4."),
+        ("add S1", "Further supplies are numbered S2 to S4."),
         ("add S2", "There is an S2 already."),
-        ("S2", "What of S2?"),
+        ("S2", "Say more about S2"),
         ("S2 grumpy", "'grumpy' is not clear"),
         ("S2 500 V", "goes from 4 V to 60 V"),
         ("S2 fed by S2", "S2 cannot feed itself."),
         ("S2 fed by S4", "There is no S4."),
-        ("S2 fed by S1", "Only a converter goes on S1."),
-        ("S2 step-up", "step-up converter: it makes 12 V of 24 V."),
+        ("S2 500 W 90 V", "goes from 4 V to 60 V"),
+        ("S2 step-up", "a step-up converter cannot make 12 V from 24 V."),
         ("S1", "S1 is the board's supply."),
         ("without S3", "There is no S3."),
-        ("bed on S3", "Bed on has no 'S3'"),
-        ("fans from mains", "Fans on has no 'mains'"),
+        ("bed on S3", "Bed fed by has no 'S3'"),
+        ("fans from mains", "Fans fed by has no 'mains'"),
     ],
 )
 def test_what_cannot_be_is_told_and_nothing_changes(line, why):
@@ -93,7 +90,7 @@ def test_what_cannot_be_is_told_and_nothing_changes(line, why):
 def test_one_that_feeds_something_stays_until_that_is_fed_elsewhere():
     job = line_as_fact(Job(found=patched(Setup(), S2)), "S2 feeds the bed")
     job = job.model_copy(update={"tolerances": {"supplies.S2.out_v": 0.1}})
-    with pytest.raises(RefusedError, match=re.escape("S2 feeds the bed. Say what feeds that instead, then remove S2.")):
+    with pytest.raises(RefusedError, match=re.escape("S2 feeds the bed. Put that on another supply first.")):
         without_further(job, "supplies", "S2")
     gone = said(line_as_fact(job, "bed on S1"), "without S2")
     assert not gone.found.supplies

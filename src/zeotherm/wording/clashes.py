@@ -11,7 +11,7 @@ from zeotherm.wording.numbers import with_unit
 
 HEAD = _("Does not go together")
 MAY = _("May not go together")
-NONE = _("Everything entered of the hotend goes together.")
+NONE = _("Everything entered for the hotend goes together.")
 
 
 def sentence(one: ClashFound) -> str:
@@ -19,7 +19,7 @@ def sentence(one: ClashFound) -> str:
     text = f"{one.rule.says} {one.rule.do}".format(**{name: _shown(*told) for name, told in one.figures.items()})
     if one.unknown:
         facts = ", ".join(begun(declaration(path).label) for path in one.unknown)
-        text += " " + _("Not sure, nobody entered: {facts}.").format(facts=facts)
+        text += " " + _("Not certain: {facts} not entered.").format(facts=facts)
     return f"{one.toolhead}: {text}" if one.toolhead else text
 
 

@@ -120,7 +120,9 @@ def printed_line(line: str, setup: Setup, catalogue: Catalogue) -> FurtherChange
 
 def _no_part(number: str) -> str:
     if number not in FURTHER_PARTS:
-        return _("More printed parts are {first} to {last}.").format(first=FURTHER_PARTS[0], last=FURTHER_PARTS[-1])
+        return _("Further printed parts are numbered {first} to {last}.").format(
+            first=FURTHER_PARTS[0], last=FURTHER_PARTS[-1]
+        )
     return _("There is no {number}. Type: add {number} fan duct, PLA, inside low").format(number=number)
 
 
@@ -145,7 +147,9 @@ def _part(number: str, rest: str, setup: Setup, catalogue: Catalogue) -> Further
         values[f"{PRINTED_PARTS}.{number}.at"] = place
     new = number not in further_of(setup, PRINTED_PARTS)
     if not new and not values and not name:
-        return _("What of {number}? Its plastic, where it is, what it is: {number} PLA").format(number=number)
+        return _("Say more about {number}: its plastic, its place or its name, such as: {number} PLA").format(
+            number=number
+        )
     what = f"{number}, {name}" if name else number
     head = _("Adds printed part {what}").format(what=what) if new else ""
     made = told_of(PRINTED_PARTS, number, head, values, catalogue, {"name": name} if name else None)

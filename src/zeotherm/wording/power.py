@@ -10,7 +10,7 @@ from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.machine.supplies import MAINS
 from zeotherm.core.parts.power.judge.ageing import Lasting, RunsAway, retorque_hours, retorque_jobs, runs_away
-from zeotherm.core.parts.power.judge.answer import Array, Loads, PowerAnswer, lost_in_supplies, mean_watts
+from zeotherm.core.parts.power.judge.answer import Array, Loads, PowerAnswer, lost_in_supplies, lost_watts
 from zeotherm.core.parts.power.judge.readings import AtWall, ContactReading
 from zeotherm.core.parts.power.model.model import BRANCH
 from zeotherm.core.parts.power.part import PowerFound
@@ -47,8 +47,8 @@ PASSED = {
     "power_heater_plug": _("The hotend's plug gets {room} too hot"),
     "power_heater_volts": _("The hotend gets {room} too little"),
     "power_heater_plug_amps": _("The hotend's plug carries {room} more than it is good for where it sits"),
-    "power_inlet": _("The supply breathes air {room} too warm for what is asked of it"),
-    "power_load": _("The supply is asked for {room} more than it gives in its air"),
+    "power_inlet": _("The air at the supply is {room} too warm for its load"),
+    "power_load": _("The supply is overloaded by {room}"),
     "power_bed_volts": _("The bed gets {room} too little"),
     "power_plug_amps": _("The bed's plug carries {room} more than it is good for where it sits"),
     "power_switch_amps": _("The bed's switch carries {room} more than it is good for"),
@@ -62,8 +62,8 @@ PASSED = {
     "power_heater_output": _("The hotend's output carries {room} more than it may"),
 }
 OF_FURTHER = {
-    "power_inlet": _("{number} breathes air {room} too warm for what is asked of it"),
-    "power_load": _("{number} is asked for {room} more than it gives in its air"),
+    "power_inlet": _("The air at {number} is {room} too warm for its load"),
+    "power_load": _("{number} is overloaded by {room}"),
 }
 
 
@@ -115,7 +115,7 @@ def reason(answer: PowerAnswer) -> str:
         lost=plain(full.model.inputs.volts - full.bed_volts, 2), volts=with_unit(full.bed_volts, "V")
     )
     supply = answer.tightest
-    text += " " + _("{supply} at {inlet} gives {gives} W; its loads ask for {asked} W.").format(
+    text += " " + _("{supply} delivers up to {gives} W at {inlet}; the load is {asked} W.").format(
         supply=supply.number if len(answer.supplies) > 1 else _("The supply"),
         inlet=with_unit(supply.inlet, "°C", 0), gives=plain(supply.gives, 0), asked=plain(supply.asked, 0),
     )  # fmt: skip
@@ -190,7 +190,9 @@ def supplies(answer: PowerAnswer) -> list[str]:
     if len(answer.supplies) == 1:
         return []
     sources, setup = answer.catalogue.power_sources, answer.setup
-    text = _("{number}, {kind}, {rating} W, on {source}: gives {gives} W at {inlet}; its loads ask for {asked} W.")
+    text = _(
+        "{number}: {kind}, {rating} W, fed by {source}. It delivers up to {gives} W at {inlet}; the load is {asked} W."
+    )
     return [
         text.format(
             number=one.number, kind=begun(one.kind.label), rating=plain(one.rating, 0),
@@ -237,10 +239,9 @@ def stays(answer: PowerAnswer) -> str:
     """What is lost late in the print, and where."""
     if answer.run is None:
         return ""
-    given, late = answer.resolved.inputs, max(answer.off - 60.0, 0.0)
-    mean, lost = mean_watts(answer.run.moment(late))
-    supply = lost_in_supplies(answer.run.moment(late))
-    doubt = supply * _share(answer, "power_load") + given.supply.efficiency_tolerance * (mean + supply)
+    now = answer.run.moment(max(answer.off - 60.0, 0.0))
+    lost, (supply, doubt) = lost_watts(now), lost_in_supplies(now)
+    doubt += supply * _share(answer, answer.tightest.place("power_load"))
     where = _("the supplies") if answer.setup.supplies else _("the supply")
     text = _("Late in the print {lost} stay in wires and joints, {supply} in {where}; they warm what is beside them.")
     return text.format(
@@ -269,8 +270,12 @@ def loads(answer: PowerAnswer, one: Loads, times: Array) -> str:
     at = int(one.together.argmax())
     most, (hour, start) = float(one.together[at]), one.worst_hour(times)
     share = _share(answer, "power_load")
-    return _("At most {most} at once, {when}; the worst hour, {begun}, takes {hour} on the mean; "
-             "the supply gives {gives} W at least.").format(
+    text = _(
+        "At most {most} at once, {when}. The worst hour, {begun}, averages {hour}. "
+        "Throughout, {supply} can deliver at least {gives} W."
+    )
+    return text.format(
+        supply=answer.tightest.number if len(answer.supplies) > 1 else _("the supply"),
         most=give_or_take(most, share * most, "W"), when=_after(float(times[at])), begun=_after(start),
         hour=give_or_take(hour, share * hour, "W"), gives=plain(float(one.gives.min()), 0),
     )  # fmt: skip
@@ -326,7 +331,7 @@ def as_data(found: PowerFound) -> dict[str, Any]:
         ],
         "loads": _loads(answer),
         "wrong_voltage": [
-            {"part": one.part, "toolhead": one.toolhead, "rated_v": one.rated_v, "gets_v": one.gets_v,
+            {"part": one.part, "of": one.of, "rated_v": one.rated_v, "gets_v": one.gets_v,
              "times": one.times, "text": voltage.comes(one)}
             for one in answer.wrong
         ],
@@ -340,7 +345,8 @@ def _loads(answer: PowerAnswer) -> dict[str, Any] | None:
         return None
     loads, times = answer.loads, answer.run.times
     hour, start = loads.worst_hour(times)
-    return {"times_s": times.tolist(), "mean_w": loads.mean.tolist(), "together_w": loads.together.tolist(),
+    return {"supply": answer.tightest.number, "times_s": times.tolist(),
+            "mean_w": loads.mean.tolist(), "together_w": loads.together.tolist(),
             "gives_w": loads.gives.tolist(), "lost_w": loads.lost.tolist(), "worst_hour_w": hour,
             "worst_hour_from_s": start}  # fmt: skip
 

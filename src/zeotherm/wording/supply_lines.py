@@ -7,6 +7,7 @@ import re
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.supplies import FIRST, FURTHER, MAINS, SUPPLIES, load_path
+from zeotherm.core.parts.power.judge.changes import supply_fed
 from zeotherm.wording.further_lines import PLACES, FurtherChange, first_of, take, taken_out, told_of
 from zeotherm.wording.language import _
 from zeotherm.wording.units import NUMBER, read_number
@@ -16,14 +17,14 @@ ADDS = re.compile(r"(?:add|with|fit)(?: a)? (?:supply |power supply )?s([0-9])\b
 DROPS = re.compile(r"(?:take out|remove|without|forget|no) (?:supply |power supply )?s([0-9])$", re.IGNORECASE)
 NEXT = re.compile(
     r"(?:add |with |fit )?(?:a |an )?(?:(?:second|another|third|further|extra|two|dual) (?:power )?suppl(?:y|ies)"
-    r"|(?P<rail>(?:.*\bv(?:olts?)? )?rail|(?:.*\b)?(?:step[ -]?down|step[ -]?up|buck|boost)(?: converter)?|converter))"
+    r"|(?P<rail>(?:[\d.,]+ ?v(?:olts?)? )?(?:rail|(?:step[ -]?down|step[ -]?up|buck|boost)(?: converter)?|converter)))"
     r"\b[:,]?\s*(?P<rest>.*)", re.IGNORECASE,
 )  # fmt: skip
-LOADS = {  # what may hang on one, by words that say so
+LOADS = {  # what may hang on one, by words that say so, in this order: a bed light is a light
+    "lights": re.compile(r"\b(?:bed )?lights?\b|\bdisplay\b|\bcamera\b|\bhost\b|\bcomputer\b|\bled\b", re.IGNORECASE),
     "bed": re.compile(r"\b(?:the |for )?bed\b", re.IGNORECASE),
     "motors": re.compile(r"\bmotors?\b|\bsteppers?\b|\bdrivers?\b", re.IGNORECASE),
     "fans": re.compile(r"\bfans?\b", re.IGNORECASE),
-    "lights": re.compile(r"\blights?\b|\bdisplay\b|\bcamera\b|\bhost\b|\bcomputer\b|\bled\b", re.IGNORECASE),
 }
 LOAD_WORDS = {
     "bed": _("the bed"), "motors": _("the motors"), "fans": _("the fans"), "lights": _("lights and display"),
@@ -55,7 +56,7 @@ def supply_line(line: str, setup: Setup, catalogue: Catalogue) -> FurtherChange 
     if found := ABOUT.match(line):
         number, rest = f"S{found.group(1)}", found.group(2).strip()
         if number == FIRST:
-            return None if rest else _("S1 is the board's supply. Type what it is: supply rating 350 W")
+            return None if rest else _("S1 is the board's supply. Describe it like this: supply rating 350 W")
         if number not in setup.supplies:
             return _missing(number)
         return _told(number, rest, setup, catalogue)
@@ -69,7 +70,7 @@ def supply_line(line: str, setup: Setup, catalogue: Catalogue) -> FurtherChange 
 
 def _missing(number: str) -> str:
     if number not in FURTHER:
-        return _("Further supplies are {first} to {last}.").format(first=FURTHER[0], last=FURTHER[-1])
+        return _("Further supplies are numbered {first} to {last}.").format(first=FURTHER[0], last=FURTHER[-1])
     return _("There is no {number}. Type: add {number} 24 V 350 W").format(number=number)
 
 
@@ -86,8 +87,8 @@ def _added(number: str, rest: str, setup: Setup, catalogue: Catalogue) -> Furthe
     if isinstance(values, str):
         return values
     rail = re.search(r"\brail\b|\bconverter\b", rest, re.IGNORECASE) is not None
-    if rail and "supply" not in values and "out_v" in values:
-        values["supply"] = "step_down" if float(values["out_v"]) < setup.power.out_v else "step_up"
+    if rail and "supply" not in values:
+        values.setdefault("fed_by", FIRST)
     return _change(number, values, setup, catalogue)
 
 
@@ -96,7 +97,7 @@ def _told(number: str, rest: str, setup: Setup, catalogue: Catalogue) -> Further
     if isinstance(values, str):
         return values
     if not values:
-        return _("What of {number}? Volts, watts, what it feeds: {number} 24 V 350 W for the bed").format(number=number)
+        return _("Say more about {number}, such as: {number} 24 V 350 W for the bed").format(number=number)
     return _change(number, values, setup, catalogue)
 
 
@@ -135,15 +136,12 @@ def _read(rest: str, volts: float) -> dict[str, float | str] | str:
 
 def _change(number: str, values: dict[str, float | str], setup: Setup, catalogue: Catalogue) -> FurtherChange | str:
     there = setup.supplies.get(number)
-    kind = catalogue.supplies.get(str(values.get("supply")))
-    if kind is not None and "fed_by" not in values:
-        now = str(there.fed_by) if there is not None else MAINS
-        values = {**values, "fed_by": (FIRST if now == MAINS else now) if kind.converts else MAINS}
     source = values.get("fed_by")
     if source == number:
         return _("{number} cannot feed itself.").format(number=number)
     if source is not None and source not in (MAINS, FIRST, *setup.supplies):
         return _missing(str(source))
+    values = supply_fed(setup, number, values, catalogue)
     by_path = {
         load_path(field) if field in LOADS else f"{SUPPLIES}.{number}.{field}": number if field in LOADS else value
         for field, value in values.items()

@@ -129,7 +129,7 @@ def _as_assumed(answer: Answer) -> Verdict:
 
 def _wrong_voltage(answer: Answer, one: Mismatch) -> Verdict:
     """Before anything else: a part that gets other volts than it is made for."""
-    if one.part != "heater" or one.toolhead:
+    if one.part != "heater" or one.of:
         return Verdict(voltage.head(one), voltage.comes(one), State.OVER, voltage.comes(one))
     hotend = answer.setup.hotend
     headline = _("Wrong-voltage heater: {watts} W instead of {rated} W").format(

@@ -12,12 +12,14 @@ PARTS = {
 }  # fmt: skip
 
 
-OF_A_TOOLHEAD = {"heater": _("{number}'s heater cartridge"), "fan": _("{number}'s heatsink fan")}
+OF_FURTHER = {
+    "heater": _("{number}'s heater cartridge"), "fan": _("{number}'s heatsink fan"), "supply": _("Supply {number}"),
+}  # fmt: skip
 
 
 def name_of(one: Mismatch) -> str:
     """The part, as a sentence begins with it."""
-    return OF_A_TOOLHEAD[one.part].format(number=one.toolhead) if one.toolhead else PARTS[one.part]
+    return OF_FURTHER[one.part].format(number=one.of) if one.of else PARTS[one.part]
 
 
 def head(one: Mismatch) -> str:

@@ -52,7 +52,7 @@ class ClashFound:
 def clashes(setup: Setup, catalogue: Catalogue, known: Collection[str] | None = None) -> tuple[ClashFound, ...]:
     """What does not go together in every hotend of a machine, worst first.
 
-    known: paths that somebody told; none: all are. Raises DoesNotFitError.
+    known: paths that somebody told; none: all are.
     """
     found = list(_of_one(setup, catalogue, known, "", setup.toolhead))
     for number, other in others_in_front(setup):

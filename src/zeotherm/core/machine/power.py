@@ -263,28 +263,28 @@ class Power(Document):
     )
     bed_from: str = choice(
         "S1",
-        "Bed on",
+        "Bed fed by",
         "power_sources",
         names=("bed on", "bed from", "bed fed by"),
         help="The supply that feeds the bed.",
     )
     motors_from: str = choice(
         "S1",
-        "Motors on",
+        "Motors fed by",
         "power_sources",
         names=("motors on", "motors from", "motors fed by"),
         help="The supply that feeds the motors' drivers.",
     )
     fans_from: str = choice(
         "S1",
-        "Fans on",
+        "Fans fed by",
         "power_sources",
         names=("fans on", "fans from", "fans fed by"),
         help="The supply that feeds the fans.",
     )
     lights_from: str = choice(
         "S1",
-        "Lights and display on",
+        "Lights and display fed by",
         "power_sources",
         names=("lights on", "lights from", "lights fed by", "display on", "display from", "display fed by"),
         help="The supply that feeds lights, display and others.",

@@ -35,8 +35,7 @@ from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.core.machine.supplies import SUPPLIES, feeds
 from zeotherm.core.machine.toolheads import COLLECTION, NoToolheadError, belongs, setup_with
 from zeotherm.core.machine.wiring import Wiring
-from zeotherm.core.parts.power.judge.changes import goes_with, path_of_bed, superseded, with_company
-from zeotherm.core.parts.power.model.inputs import check_supplies
+from zeotherm.core.parts.power.judge.changes import goes_with, path_of_bed, superseded, supply_fed, with_company
 from zeotherm.shop.files.job_files import check_parts, explain
 from zeotherm.wording.entry import (
     ColdOhms,
@@ -79,6 +78,10 @@ def with_value(job: Job, path: str, value: float | str) -> Job:
             )
         )
     trial = merged(job.trial, with_company(path, value, catalogue))
+    if path.startswith(f"{SUPPLIES}."):
+        _kind, number, field = path.split(".")
+        fed = supply_fed(job.setup(), number, {field: value}, catalogue)
+        trial = merged(trial, {SUPPLIES: {number: dict(fed)}})
     if path == "hotend.template":
         trial = _with_fitting_break(job, trial)
     if path == "bed.part":
@@ -213,7 +216,7 @@ def apply_line(
     if isinstance(meant, ToolheadChange):
         return with_toolheads(job, meant), meant.text
     if isinstance(meant, FurtherChange):
-        return with_further(job, meant, known), meant.text
+        return with_further(job, meant), meant.text
     if isinstance(meant, OfToolhead):
         return of_toolhead(job, meant, lambda one: apply_line(one, meant.line, clock_h, known)[0]), meant.text
     if isinstance(meant, PinnedReading):
@@ -273,7 +276,7 @@ def line_as_fact(job: Job, line: str, clock_h: float | None = None, catalogue: C
     if isinstance(meant, ToolheadChange):
         return with_toolheads(job, meant)
     if isinstance(meant, FurtherChange):
-        return with_further(job, meant, catalogue)
+        return with_further(job, meant)
     if isinstance(meant, OfToolhead):
         return of_toolhead(job, meant, lambda one: line_as_fact(one, meant.line, clock_h, catalogue))
     values = meant.values if isinstance(meant, SetSeveral) else (meant,) if isinstance(meant, SetValue) else ()
@@ -425,18 +428,13 @@ def of_toolhead(job: Job, meant: OfToolhead, change: Callable[[Job], Job]) -> Jo
 # what a machine has several of
 
 
-def with_further(job: Job, change: FurtherChange, catalogue: Catalogue | None = None) -> Job:
+def with_further(job: Job, change: FurtherChange) -> Job:
     """The job with one more of a kind, with something told of one, or without one, as found. Raises RefusedError."""
     if change.does == "take out":
         return without_further(job, change.kind, change.number)
     data: dict[str, Any] = {"found": merged(job.found.model_dump(mode="json"), change.change)}
     data["known"] = with_known_paths(job, change.told)
-    made = _checked(job, data)
-    try:
-        check_supplies(made.found, catalogue or _catalogue(job))
-    except DoesNotFitError as wrong:
-        raise RefusedError(_("{label}: {why}").format(label=declaration(wrong.path).label, why=wrong)) from None
-    return made
+    return _checked(job, data)
 
 
 def without_further(job: Job, kind: str, number: str) -> Job:
@@ -447,9 +445,7 @@ def without_further(job: Job, kind: str, number: str) -> Job:
     if on_it:
         loads = ", ".join(LOAD_WORDS.get(one, one) for one in on_it)
         raise RefusedError(
-            _("{number} feeds {loads}. Say what feeds that instead, then remove {number}.").format(
-                number=number, loads=loads
-            )
+            _("{number} feeds {loads}. Put that on another supply first.").format(number=number, loads=loads)
         )
     own = f"{kind}.{number}."
     gone: Patch = {kind: {number: None}}

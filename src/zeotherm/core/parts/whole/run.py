@@ -19,6 +19,7 @@ from zeotherm.core.parts.hotend.model.inputs import HotendAir, Inputs, Resolved,
 from zeotherm.core.parts.hotend.model.model import HotendModel, build
 from zeotherm.core.parts.hotend.model.readout import places, read_moment, values_of
 from zeotherm.core.parts.hotend.model.solved import Solved
+from zeotherm.core.parts.power.model.inputs import check_supplies
 from zeotherm.core.parts.whole.around import Around, ResolvedAround, check_around, resolve_around
 from zeotherm.core.parts.whole.coupled import FLOWS, Coupled, CoupledMemory
 from zeotherm.core.parts.whole.fed import SETTLES, STANDS, Feed, piece_of
@@ -292,6 +293,7 @@ def check(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | Non
         resolve(now, catalogue, tolerances, solved=False)
         resolved_others(now, catalogue)
         check_around(now, catalogue)
+        check_supplies(now, catalogue)
 
 
 def simulate(

@@ -9,7 +9,6 @@ import numpy as np
 
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.machine.supplies import FIRST
-from zeotherm.core.machine.toolheads import station_of
 from zeotherm.core.parts.power.judge.answer import PowerAnswer, SupplyLoad
 from zeotherm.core.parts.power.model.in_time import PathRun
 from zeotherm.core.parts.power.model.inputs import WIRES, PathInputs
@@ -100,7 +99,7 @@ def power_picture(found: PowerFound, *, by_watts: bool = False) -> PowerPictureV
     full, given, setup = answer.full, answer.resolved.inputs, answer.setup
     on_feed = sum(full.lost(name) for name in FEED) if given.shares_feed else 0.0
     shown = answer.tightest
-    load = _margin(answer, "power_load" if shown.number == FIRST else station_of(shown.number, "power_load"))
+    load = _margin(answer, answer.tightest.place("power_load"))
     several = len(answer.supplies) > 1
     source = _("Wall") if given.kind.mains else given.bed_on if several else _("Supply")
     fed = next(one for one in answer.supplies if one.number == given.bed_on)
@@ -207,10 +206,14 @@ def _part_label(answer: PowerAnswer, name: str) -> str:
 
 
 def _others(answer: PowerAnswer) -> tuple[tuple[str, float, float], ...]:
-    """What else hangs on the feed, most first."""
+    """What else the board's feed carries, most first: what another supply feeds is not on it."""
     given, power = answer.resolved.inputs, answer.setup.power
-    told = [(_("Motors"), power.motors_w), (_("Fans"), power.fans_w),
-            (_("Board, lights"), given.others - power.motors_w - power.fans_w)]  # fmt: skip
+    motors, fans = (
+        watts if source == FIRST else 0.0
+        for watts, source in ((power.motors_w, power.motors_from), (power.fans_w, power.fans_from))
+    )
+    rest = _("Board, lights") if power.lights_from == FIRST and power.lights_w > 0.0 else _("Board")
+    told = [(_("Motors"), motors), (_("Fans"), fans), (rest, given.others - motors - fans)]
     made = ((label, watts / max(power.out_v, 1.0), watts) for label, watts in told if watts > 0.05)
     return tuple(sorted(made, key=lambda one: -one[2]))
 
@@ -231,17 +234,24 @@ def power_strip(found: PowerFound, *, by_watts: bool = False) -> StripView | Non
 
 
 def _watts_strip(found: PowerFound, answer: PowerAnswer, run: PathRun) -> StripView | None:
-    """What the supply is asked for and gives."""
+    """What the tightest supply is asked for and gives."""
     loads = answer.loads
     if loads is None:
         return None
-    gives, load = float(loads.gives.min()), _margin(answer, "power_load")
+    gives, load = float(loads.gives.min()), _margin(answer, answer.tightest.place("power_load"))
     over = np.flatnonzero(loads.together > loads.gives)
     ticks = (Tick(float(run.times[over[0]]), _("more than it gives"), True),) if len(over) else ()
     curves = (
         (loads.together, _("All at once"), "over", True),
         (loads.mean, _("On the mean"), "ink", False),
-        (loads.gives, _("Supply gives"), "accent", False),
+        (
+            loads.gives,
+            _("{supply} gives").format(supply=answer.tightest.number)
+            if len(answer.supplies) > 1
+            else _("Supply gives"),
+            "accent",
+            False,
+        ),
         (loads.lost, _("Lost in wires"), "close", False),
     )
     return _strip(

@@ -96,6 +96,10 @@ class SupplyLoad:
     pressure: float  # Pa
     asked: float  # W
 
+    def place(self, first: str) -> str:
+        """The station or figure of this supply that is called so of the first one: 'power_load', 'S2.power_load'."""
+        return first if self.number == FIRST else station_of(self.number, first)
+
     def gives_at(self, inlet: float) -> float:
         """What it gives at an inlet [°C], as old as it is [W]."""
         return gives(self.kind, self.rating, self.years, inlet, self.pressure)
@@ -150,8 +154,8 @@ class PowerAnswer(Ordered):
 
     @cached_property
     def loads(self) -> Loads | None:
-        """What the supply is asked for and gives over the run; about a tenth of a second the first time."""
-        return loads_over(self.run) if self.run is not None else None
+        """What the tightest supply is asked for and gives over the run; about a tenth of a second the first time."""
+        return loads_over(self.run, self.tightest.number) if self.run is not None else None
 
     @cached_property
     def supplies(self) -> tuple[SupplyLoad, ...]:
@@ -163,15 +167,15 @@ class PowerAnswer(Ordered):
         """The supply that is asked for the most of what it gives."""
         return max(self.supplies, key=lambda one: one.asked / max(one.gives, 1.0))
 
-    @cached_property
+    @property
     def asked(self) -> float:
         """Of the first supply at most: everything on at once, the bed cold [W]."""
-        return asked_of(self.full, self.setup.room.mean_c)
+        return self.supplies[0].asked
 
     @property
     def gives(self) -> float:
         """What the first supply gives in the air it has, as old as it is [W]."""
-        return supply_gives(self.resolved.inputs, self.inlet)
+        return self.supplies[0].gives
 
 
 def asked_of(full: SolvedPath, cold: float) -> float:
@@ -179,19 +183,19 @@ def asked_of(full: SolvedPath, cold: float) -> float:
     return _asked(full.model.inputs, amps_of(full.model, full, FULL, cold), FULL)[FIRST]
 
 
-def supply_gives(given: PathInputs, inlet: float) -> float:
-    """What the first supply gives at an inlet [°C], as old as it is [W]."""
-    return gives(given.supply, given.rating, given.years, inlet, given.pressure)
-
-
 def loads_of(full: SolvedPath, air: PathAir, cold: float) -> tuple[SupplyLoad, ...]:
-    """Every supply with what is asked of it, the first one first; cold: bed before it warms [°C]."""
+    """Every supply with what is asked of it, everything on at once; the first one first. cold: bed before it warms
+    [°C]."""
     given = full.model.inputs
-    each = _asked(given, amps_of(full.model, full, FULL, cold), FULL)
-    first = SupplyLoad(FIRST, given.supply, given.rating, given.years, True, air.supply, given.pressure, each[FIRST])
+    return _supplies(given, air, _asked(given, amps_of(full.model, full, FULL, cold), FULL))
+
+
+def _supplies(given: PathInputs, air: PathAir, asked: dict[str, float]) -> tuple[SupplyLoad, ...]:
+    """Every supply in its air, the first one first; asked: of each, by its number [W]."""
+    first = SupplyLoad(FIRST, given.supply, given.rating, given.years, True, air.supply, given.pressure, asked[FIRST])
     further = (
         SupplyLoad(one.number, one.kind, one.rating, one.years, one.fed_by == MAINS, inlet, given.pressure,
-                   each[one.number])
+                   asked[one.number])
         for one, inlet in zip(given.supplies, air.further, strict=True)
     )  # fmt: skip
     return first, *further
@@ -318,25 +322,23 @@ def stations(solved: SolvedPath, full: SolvedPath, air: PathAir, cold: float) ->
     found = {f"power_{name}": solved.contact(name) for name in CONTACTS}
     found |= {f"power_{name}": float(solved.wire(name).max()) for name in WIRES}
     supplies = loads_of(full, air, cold)
-    asked = supplies[0].asked
     drawn = [(one.kind, at_wall(one.kind, one.asked, one.rating, given.efficiency)) for one in supplies if one.on_mains]
     wall = sum(watts for _kind, watts in drawn)
     bed = given.volts * full.amps.bed if given.kind.mains else 0.0
     board = full.amps.feed if given.shares_feed else given.board_amps + full.amps.heater
     apparent = sum(watts / kind.power_factor.value for kind, watts in drawn) + bed + given.strip
     found |= {
-        "power_switch": solved.switch_c, "power_inlet": air.supply, "power_load": asked, "power_wall": wall + bed,
+        "power_switch": solved.switch_c, "power_wall": wall + bed,
         "power_bed_volts": full.bed_volts, "power_plug_drop": full.lost("plug"), "power_plug_amps": full.amps.bed,
         "power_switch_amps": full.amps.bed, "power_fuse": full.amps.bed, "power_fuse_wire": given.fuse,
         "power_outlet": apparent / given.mains, "power_output": given.output_load,
         "power_heater_volts": full.heater_volts,
         "power_heater_plug_amps": full.amps.heater, "power_heater_output": full.amps.heater,
         "power_board_amps": board, "power_board_fuse": board, "power_board_fuse_wire": given.board_fuse,
-        "power_lost": mean_watts(solved)[1],
+        "power_lost": lost_watts(solved),
     }  # fmt: skip
-    for one in supplies[1:]:
-        found[station_of(one.number, "power_load")] = one.asked
-        found[station_of(one.number, "power_inlet")] = one.inlet
+    for one in supplies:
+        found |= {one.place("power_load"): one.asked, one.place("power_inlet"): one.inlet}
     return found
 
 
@@ -354,10 +356,7 @@ def held_power(
         name: (getattr(given, name).service, SERVICE_DOUBT, sheet) for name in (*CONTACTS, *WIRES, "switch")
     }
     for one in loads_of(full, air, cold):
-        figures |= {
-            name if one.number == FIRST else station_of(one.number, name): figure
-            for name, figure in _of_supply(one).items()
-        }
+        figures |= {one.place(name): figure for name, figure in _of_supply(one).items()}
     figures |= {
         "output": (given.output, 0.0, "what the output may carry"),
         "least_heater_volts": (LEAST_VOLTS * given.heater_rated_v, 0.0, "a tenth of the hotend's watts"),
@@ -454,30 +453,37 @@ def with_power_course(answer: PowerAnswer, run: History, cancelled: Cancelled = 
     return replace(answer, run=course, off=run.off)
 
 
-def loads_over(run: PathRun) -> Loads:
-    """What the supply is asked for and gives over a path's course."""
+def loads_over(run: PathRun, number: str = FIRST) -> Loads:
+    """What a supply is asked for and gives over a path's course."""
     found = []
     for time, values in zip(run.times.tolist(), run.values, strict=True):
         now, solved = run.moments(time), run.solved(time, values)
         given = solved.model.inputs
         once = Duty(float(now.duty.bed > USED), float(now.duty.heater > USED), now.duty.motors)
-        amps = amps_at(solved.model, replace(now, duty=once), values)
-        together = _asked(given, amps, once)[FIRST] if now.on else 0.0
-        mean, lost = mean_watts(solved) if now.on else (0.0, 0.0)
-        found.append((mean, together, supply_gives(given, now.air.supply), lost))
+        asked = _asked(given, amps_at(solved.model, replace(now, duty=once), values), once)
+        supply = next(one for one in _supplies(given, now.air, asked) if one.number == number)
+        mean, lost = (mean_watts(solved)[number], lost_watts(solved)) if now.on else (0.0, 0.0)
+        found.append((mean, supply.asked if now.on else 0.0, supply.gives, lost))
     return Loads(*np.array(found).T)
 
 
-def lost_in_supplies(solved: SolvedPath) -> float:
-    """What all supplies turn into heat on the mean [W]."""
-    given, each = solved.model.inputs, _asked(solved.model.inputs, solved.amps, solved.duty)
+def mean_watts(solved: SolvedPath) -> dict[str, float]:
+    """What every supply is asked for on the mean [W], by its number."""
+    return _asked(solved.model.inputs, solved.amps, solved.duty)
+
+
+def lost_watts(solved: SolvedPath) -> float:
+    """What the ways to bed and hotend lose on the mean [W]."""
+    return sum(solved.lost_mean(name) for name in BRANCH)
+
+
+def lost_in_supplies(solved: SolvedPath) -> tuple[float, float]:
+    """What all supplies turn into heat on the mean, and by how much their efficiencies may be off of that, 95 % [W]."""
+    given, each = solved.model.inputs, mean_watts(solved)
     kinds = {FIRST: (given.supply, given.rating)} | {one.number: (one.kind, one.rating) for one in given.supplies}
-    return sum(at_wall(kind, each[key], rating) - each[key] for key, (kind, rating) in kinds.items())
-
-
-def mean_watts(solved: SolvedPath) -> tuple[float, float]:
-    """What the first supply is asked for on the mean, and what the ways to bed and hotend lose [W]."""
-    return _asked(solved.model.inputs, solved.amps, solved.duty)[FIRST], sum(solved.lost_mean(name) for name in BRANCH)
+    drawn = {key: at_wall(kind, each[key], rating) for key, (kind, rating) in kinds.items()}
+    doubt = sum(kind.efficiency_tolerance * drawn[key] for key, (kind, _rating) in kinds.items())
+    return sum(drawn.values()) - sum(each.values()), doubt
 
 
 def _asked(given: PathInputs, amps: Amps, duty: Duty) -> dict[str, float]:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
-from zeotherm.core.machine.patches import Patch, merged, patch_at
-from zeotherm.core.parts.power.model.inputs import described
+from zeotherm.core.machine.patches import Patch, merged, patch_at, value_at
+from zeotherm.core.machine.supplies import FIRST, MAINS, FurtherSupply
+from zeotherm.core.parts.power.model.inputs import described, volts_path
 
 RENEWED: dict[str, float | str] = {"milliohm": 0.0, "state": "sound"}
 PATH, SWITCH, BED = "power.path", "power.switch", "bed.part"
@@ -41,6 +44,26 @@ def with_company(path: str, value: float | str, catalogue: Catalogue) -> Patch:
         else:
             patch = merged(patch, patch_at(other, RENEWED[other.rpartition(".")[2]]))
     return patch
+
+
+def supply_fed(
+    setup: Setup, number: str, told: Mapping[str, float | str], catalogue: Catalogue
+) -> dict[str, float | str]:
+    """What is told of a further supply, by its fields, with what goes with it: a converter runs on another supply, all
+    else on the mains, and a converter makes fewer or more volts as its kind says."""
+    there: FurtherSupply = setup.supplies.get(number, FurtherSupply())
+    found = dict(told)
+    kind = catalogue.supplies.get(str(told.get("supply", there.supply)))
+    source = str(told.get("fed_by", there.fed_by))
+    if kind is None or source not in (MAINS, FIRST, *setup.supplies):
+        return found  # refused where they are looked up
+    if "supply" in told and "fed_by" not in told and bool(kind.converts) == (source == MAINS):
+        found["fed_by"] = source = FIRST if kind.converts else MAINS
+    elif "fed_by" in told and "supply" not in told and bool(kind.converts) == (source == MAINS):
+        up = source != MAINS and float(told.get("out_v", there.out_v)) > float(value_at(setup, volts_path(source)))
+        way = "" if source == MAINS else "up" if up else "down"
+        found["supply"] = next(key for key, one in catalogue.supplies.items() if one.converts == way)
+    return found
 
 
 def path_of_bed(setup: Setup, part: str, catalogue: Catalogue) -> Patch:

@@ -8,7 +8,7 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.parts.power.judge.answer import first_power
 from zeotherm.core.parts.power.judge.voltage import mismatches
-from zeotherm.core.parts.power.model.inputs import described
+from zeotherm.core.parts.power.model.inputs import described, shares_feed
 
 Finding = tuple[str, dict[str, str]]
 PASSED = {"power_fuse_wire": "fuse_large", "power_fuse": "fuse_small", "power_switch_amps": "switch_small"}
@@ -19,7 +19,7 @@ def switch_guard(setup: Setup, catalogue: Catalogue) -> Finding:
 
     Findings: none, voltage, no_fuse, fuse_large, fuse_small, switch_small.
     """
-    if not described(setup, catalogue) or catalogue.power_paths[setup.power.path].shared_feed:
+    if not described(setup, catalogue) or shares_feed(setup, catalogue):
         return "none", {}
     wrong = [one for one in mismatches(setup, catalogue) if one.part == "bed"]
     if wrong:

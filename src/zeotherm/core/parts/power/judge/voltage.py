@@ -29,7 +29,7 @@ class Mismatch:
     gets_v: float
     rated_w: float  # zero: not known
     times: float  # its rated watts
-    toolhead: str = ""  # number of the further one that it is on
+    of: str = ""  # number of the further toolhead that it is on, or of the further supply that it is
 
     @property
     def burns(self) -> bool:
@@ -54,16 +54,28 @@ def matrix(volts: tuple[float, ...]) -> dict[tuple[float, float], float]:
 def mismatches(setup: Setup, catalogue: Catalogue) -> tuple[Mismatch, ...]:
     """Parts of a machine that get other volts than they are made for, worst first; whether or not its power path is
     described. Raises DoesNotFitError."""
-    wrong = _wrong_in_front(setup, catalogue)
+    wrong = _wrong_in_front(setup, catalogue) + _wrong_selectors(setup)
     for number, other in others_in_front(setup):
         has = ("fan",) if in_one_block(setup, number, catalogue) else ("heater", "fan")
-        wrong += [replace(one, toolhead=number) for one in _wrong_in_front(other, catalogue) if one.part in has]
+        wrong += [replace(one, of=number) for one in _wrong_in_front(other, catalogue) if one.part in has]
     return tuple(sorted(wrong, key=lambda one: -one.times))
 
 
-def _selectors(setup: Setup) -> tuple[float, ...]:
-    """What the selectors of all supplies on the mains are set to [V]."""
-    return (setup.power.selector_v, *(one.selector_v for one in setup.supplies.values() if one.fed_by == MAINS))
+def _wrong_selectors(setup: Setup) -> list[Mismatch]:
+    """Supplies on the mains whose selector stands elsewhere."""
+    mains = setup.power.mains_v
+    set_to = {"": setup.power.selector_v} | {
+        number: float(one.selector_v) for number, one in setup.supplies.items() if one.fed_by == MAINS
+    }
+    found = [Mismatch("supply", volts, mains, 0.0, power_times(volts, mains), number)
+             for number, volts in set_to.items() if volts > 0.0]  # fmt: skip
+    return [one for one in found if not _fits(one)]
+
+
+def _fits(one: Mismatch) -> bool:
+    """Whether a part stands what it gets, and works on it."""
+    most = ABOVE.get(one.part, FITS[1])
+    return one.times <= most and (one.times >= FITS[0] or one.part in LOWERED)
 
 
 def _wrong_in_front(setup: Setup, catalogue: Catalogue) -> list[Mismatch]:
@@ -77,7 +89,5 @@ def _wrong_in_front(setup: Setup, catalogue: Catalogue) -> list[Mismatch]:
         gets = setup.power.mains_v if mains else bed_fed_at(setup)
         gets = gets if described(setup, catalogue) else 0.01 * setup.bed.volts_pct * bed.heater.rated_v
         told.append(("bed", bed.heater.rated_v, gets, setup.bed.heater_w))
-    told += [("supply", one, setup.power.mains_v, 0.0) for one in _selectors(setup) if one > 0.0]
     found = [Mismatch(part, rated, gets, watts, power_times(rated, gets)) for part, rated, gets, watts in told]
-    return [one for one in found if not FITS[0] <= one.times <= ABOVE.get(one.part, FITS[1]) and (
-        one.part not in LOWERED or one.times > ABOVE.get(one.part, FITS[1]))]  # fmt: skip
+    return [one for one in found if not _fits(one)]

@@ -144,7 +144,7 @@ class PathInputs:
     @property
     def shares_feed(self) -> bool:
         """Whether the feed wire carries the board's loads besides the bed's."""
-        return self.kind.shared_feed and self.bed_on == FIRST
+        return _shared(self.kind, self.bed_on)
 
     def on_supplies(self, motion: float, bed_watts: float) -> dict[str, float]:
         """What every supply gives by its number [W], without what the board takes of the first one; motion: as in
@@ -194,6 +194,15 @@ def described(setup: Setup, catalogue: Catalogue) -> bool:
     return bool(take(catalogue, "power_paths", setup.power.path, "power.path").described)
 
 
+def shares_feed(setup: Setup, catalogue: Catalogue) -> bool:
+    """The same of a setup. Raises DoesNotFitError."""
+    return _shared(take(catalogue, "power_paths", setup.power.path, "power.path"), setup.power.bed_from)
+
+
+def _shared(path: PowerPath, bed_on: str) -> bool:
+    return path.shared_feed and bed_on == FIRST
+
+
 def resolve_path(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None = None) -> ResolvedPath:
     """Look up the parts of a power path, convert to SI, gather the doubts.
 
@@ -205,7 +214,6 @@ def resolve_path(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float
     supply: SupplyKind = take(catalogue, "supplies", power.supply, "power.supply")
     shape = take(catalogue, "beds", setup.bed.part, "bed.part")
     heated = shape.heater.power_w > 0.0 and setup.bed.heater_w > 0.0
-    check_supplies(setup, catalogue)
     if heated and path.described and path.mains != (shape.supply == "mains"):
         which = "a mains bed" if shape.supply == "mains" else "a low-voltage bed"
         raise DoesNotFitError("power.path", f"{which} is fitted, and {path.label.lower()} does not feed one.")
@@ -228,6 +236,7 @@ def resolve_path(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float
                "strip": doubt_of(setup, "power.strip_w", known), "mains": doubt_of(setup, "power.mains_v", known),
                "years": doubt_of(setup, "power.years", known),
                "efficiency": supply.efficiency_tolerance / supply.efficiency[-1][1]}  # fmt: skip
+    fans_v = float(value_at(setup, volts_path(power.fans_from)))
     inputs = PathInputs(
         kind=path, supply=supply, supply_terminal=contacts["supply_terminal"], feed=wires["feed"],
         feed_terminal=contacts["feed_terminal"], plug=contacts["plug"], lead=wires["lead"], tabs=contacts["tabs"],
@@ -241,7 +250,7 @@ def resolve_path(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float
         further=further_w(setup, catalogue, power.out_v), film=1.0,
         rating=power.supply_w, years=power.years, mains=power.mains_v, outlet=power.outlet_a,
         strip=power.strip_w + heaters_w(setup),
-        fuse=power.fuse_a, output=power.output_a, output_load=power.output_fans_w / max(power.out_v, 1.0),
+        fuse=power.fuse_a, output=power.output_a, output_load=power.output_fans_w / max(fans_v, 1.0),
         board_fuse=power.board_fuse_a, board=power.board_a, heater_output=power.heater_output_a, efficiency=1.0,
         pressure=setup.surroundings.pressure_kpa * 1e3, supplies=_supplies(setup, catalogue, known, doubts),
     )  # fmt: skip
@@ -296,18 +305,19 @@ def check_supplies(setup: Setup, catalogue: Catalogue) -> None:
         take(catalogue, "power_sources", one.fed_by, f"{SUPPLIES}.{number}.fed_by")
         if kind.converts and one.fed_by == MAINS:
             raise DoesNotFitError(
-                f"{SUPPLIES}.{number}.fed_by", f"{kind.label.lower()}: another supply feeds it, not mains."
+                f"{SUPPLIES}.{number}.fed_by", f"a {kind.label.lower()} runs on another supply, not on mains."
             )
         if kind.converts:
             before = float(value_at(setup, volts_path(one.fed_by)))
             if (one.out_v < before) != (kind.converts == "down"):
                 raise DoesNotFitError(
-                    f"{SUPPLIES}.{number}.out_v", f"{kind.label.lower()}: it makes {one.out_v:g} V of {before:g} V."
+                    f"{SUPPLIES}.{number}.out_v",
+                    f"a {kind.label.lower()} cannot make {one.out_v:g} V from {before:g} V.",
                 )
         elif one.fed_by != MAINS:
             raise DoesNotFitError(
                 f"{SUPPLIES}.{number}.fed_by",
-                f"{kind.label.lower()}: it runs on mains. Only a converter goes on {one.fed_by}.",
+                f"{kind.label.lower()}: it runs on mains. Only a converter can run on {one.fed_by}.",
             )
 
 
