@@ -394,7 +394,9 @@ def declaration(path: str) -> Declared:
 
 def changed_paths(before: Setup, after: Setup) -> tuple[str, ...]:
     """Paths at which two setups differ; a toolhead that only one of them has is left out."""
-    both = (path for path in before.paths() if after.has(path))
+    fields = (name for name in type(before).model_fields if getattr(before, name) != getattr(after, name))
+    touched = set(fields)  # documents compare at once, paths one by one
+    both = (path for path in before.paths() if path.partition(".")[0] in touched and after.has(path))
     return tuple(path for path in both if value_at(before, path) != value_at(after, path))
 
 
