@@ -8,7 +8,7 @@ import pytest
 from pydantic import ValidationError
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.catalogue.own import told_of
+from zeotherm.core.catalogue.own import Stated, told_of
 from zeotherm.core.machine.documents import Job
 from zeotherm.shop.editing import edits
 from zeotherm.shop.files import job_files
@@ -211,8 +211,12 @@ def test_an_instrument_without_doubt_is_refused():
 # parts that are on no shelf
 
 
+def stated(**told: float) -> dict[str, Stated]:
+    return {at.replace("__", "."): Stated(value) for at, value in told.items()}
+
+
 def test_a_part_is_made_like_another_and_fitted():
-    job = edits.with_own_part(Job(), "fan.part", "axial_40_24v", "Loud  50", {"flow_m3_h": 21.0, "service_c": 80.0})
+    job = edits.with_own_part(Job(), "fan.part", "axial_40_24v", "Loud  50", stated(flow_m3_h=21.0, service_c=80.0))
     made, like = shipped().with_own(job.catalogue).fans[job.found.fan.part], shipped().fans["axial_40_24v"]
     assert made.label == "Loud 50"
     assert made.flow_m3_h == pytest.approx([1.5 * flow for flow in like.flow_m3_h])
@@ -220,7 +224,7 @@ def test_a_part_is_made_like_another_and_fitted():
     assert (made.service_c.value, made.service_c.tolerance) == (80.0, like.service_c.tolerance)
     assert set(job.known) == {"fan.part"}
     assert job_files.loads(job_files.dumps(job)) == job
-    again = edits.with_own_part(job, "fan.part", job.found.fan.part, "Louder", {"flow_m3_h": 30.0})
+    again = edits.with_own_part(job, "fan.part", job.found.fan.part, "Louder", stated(flow_m3_h=30.0))
     assert again.trial == {"fan": {"part": "own_louder"}}
 
 
@@ -230,14 +234,14 @@ def test_a_part_is_made_like_another_and_fitted():
     ("fan.part", "axial_40_24v", "A" * 61, {}, "at most 60 letters"),
     ("fan.part", "axial_40_24v", "40 MM axial, 24 V", {}, "There is a '40 MM axial, 24 V' already."),
     ("fan.part", "axial_40_24v", "A", {"size_mm": 400.0}, "Frame goes from 15 to 120 mm; 400 is outside."),
-    ("fan.part", "axial_40_24v", "A", {"amps": 1.0}, "No figure is called 'amps'; there are size_mm"),
-    ("bed.part", "small_bed", "A", {"heater.rated_v": 230.0}, "230 V is not fed by low voltage"),
+    ("fan.part", "axial_40_24v", "A", {"grams": 1.0}, "No figure is called 'grams'; there are rated_v"),
+    ("bed.part", "small_bed", "A", {"heater__rated_v": 230.0}, "230 V is not fed by low voltage"),
     ("fan.voltage_v", "axial_40_24v", "A", {}, "No part is fitted at 'fan.voltage_v'."),
     ("printing.filament", "petg", "A", {"print_low_c": 245.0}, "(245) is above usual nozzle temperature (240)."),
 ])  # fmt: skip
 def test_a_part_that_cannot_be_is_refused(path, like, name, told, said):
     with pytest.raises(edits.RefusedError, match=re.escape(said)):
-        edits.with_own_part(Job(), path, like, name, told)
+        edits.with_own_part(Job(), path, like, name, stated(**told))
 
 
 def test_every_shipped_part_lies_within_what_its_kind_may_have():

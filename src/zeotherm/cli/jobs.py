@@ -326,11 +326,13 @@ def check(job_file: Path) -> None:
 
 
 @main.command()
-def schema() -> None:
+@click.option("--shelf", "of_shelf", is_flag=True, help="Of a shelf file instead.")
+def schema(of_shelf: bool) -> None:
     """Print the JSON schema of a job file."""
-    from zeotherm.shop.files.job_files import schema as job_schema
+    from zeotherm.shop.files import job_files, shelf_files
 
-    click.echo(json.dumps(job_schema(), indent=2, ensure_ascii=False))
+    made = shelf_files.schema() if of_shelf else job_files.schema()
+    click.echo(json.dumps(made, indent=2, ensure_ascii=False))
 
 
 @main.command()
@@ -374,6 +376,7 @@ def make_part(job_file: Path, path: str, like: str, name: str, figures: tuple[st
 
     LIKE is the part it is most like, by its key; FIGURES are what is read off it. A wrong one lists all there are.
     """
+    from zeotherm.core.catalogue.own import Stated
     from zeotherm.shop.editing.edits import RefusedError, with_own_part
     from zeotherm.shop.errors import ShopError
     from zeotherm.shop.files import job_files
@@ -383,7 +386,7 @@ def make_part(job_file: Path, path: str, like: str, name: str, figures: tuple[st
     for figure in figures:
         at, equals, value = figure.partition("=")
         try:
-            told[at] = read_number(value) if equals else math.nan
+            told[at] = Stated(read_number(value) if equals else math.nan)
         except NotANumberError as wrong:
             raise click.UsageError(f"{at}: {wrong}") from None
         if not equals:

@@ -7,7 +7,7 @@ from typing import Any
 from zeotherm.core.catalogue.entry import Figure
 from zeotherm.core.catalogue.lookup import DoesNotFitError, take
 from zeotherm.core.catalogue.shelves import Catalogue, HotendShape
-from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.documents import Setup, declaration
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice
 from zeotherm.core.machine.supplies import FIRST, MAINS, SUPPLIES
@@ -25,6 +25,21 @@ def fitting(item: Choice, setup: Setup, catalogue: Catalogue) -> dict[str, Any]:
     if item.shelf == "hotends" or hotend is None:
         return shelf
     return {key: entry for key, entry in shelf.items() if getattr(entry, "bore", hotend.bore) == hotend.bore}
+
+
+def places_of(setup: Setup, shelf: str) -> tuple[str, ...]:
+    """Where a machine has parts of a shelf: paths of its choices."""
+    found = []
+    for path in setup.paths():
+        item = declaration(path)
+        if isinstance(item, Choice) and item.shelf == shelf:
+            found.append(path)
+    return tuple(found)
+
+
+def fitted_at(setup: Setup, shelf: str, key: str) -> tuple[str, ...]:
+    """Where an entry of a shelf is fitted in a machine."""
+    return tuple(path for path in places_of(setup, shelf) if value_at(setup, path) == key)
 
 
 def hotend_of(setup: Setup, catalogue: Catalogue) -> HotendShape:

@@ -745,6 +745,13 @@ class Catalogue(Entry):
         """The catalogue with a job's own entries; raises pydantic's ValidationError where they do not fit."""
         return _with_own(json.dumps(patch, sort_keys=True)) if patch else self
 
+    def with_entry(self, shelf: str, key: str, entry: dict[str, Any]) -> Catalogue:
+        """The catalogue in which a shelf has this under a key, to see what would come of it: nothing else is looked at.
+        Raises pydantic's ValidationError where the entry makes no sense by itself."""
+        every: dict[str, Any] = {name: getattr(self, name) for name in Catalogue.model_fields}
+        made = type(next(iter(every[shelf].values()))).model_validate(entry)
+        return Catalogue.model_construct(**{**every, shelf: {**every[shelf], key: made}})
+
     def shelf(self, name: str) -> dict[str, Any]:
         """One shelf by name; raises AttributeError for an unknown one."""
         found: dict[str, Any] = getattr(self, name)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QDialog, QDialogButtonBox, QFormLayout, QLayout, QLineEdit, QWidget
 
 from zeotherm.core.catalogue.fitting import fitting
-from zeotherm.core.catalogue.own import OwnFigure, told_of
+from zeotherm.core.catalogue.own import OwnFigure, Stated, told_of
 from zeotherm.core.machine.documents import declaration
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.quantity import Choice
@@ -14,6 +14,7 @@ from zeotherm.desk.qt import put_on
 from zeotherm.desk.widgets.labels import Plain
 from zeotherm.desk.widgets.levers import DropField
 from zeotherm.shop.editing.edits import RefusedError
+from zeotherm.shop.errors import ShopError
 from zeotherm.wording.language import _
 from zeotherm.wording.units import NotANumberError, read_number
 
@@ -84,7 +85,7 @@ class OwnPart(QDialog):
             if not field.isModified() or not field.text().strip():
                 continue
             try:
-                told[figure.at] = read_number(field.text())
+                told[figure.at] = Stated(read_number(field.text()))
             except NotANumberError as wrong:
                 put_on(field, "wrong", True)
                 first = first or (field, f"{figure.label}: {wrong}")
@@ -94,7 +95,7 @@ class OwnPart(QDialog):
             return
         try:
             self._bench.make_part(self._path, str(self.like.currentData()), self.name.text(), told)
-        except RefusedError as wrong:
+        except (RefusedError, ShopError) as wrong:
             self._say(str(wrong))
             return
         self.accept()
