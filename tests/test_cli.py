@@ -587,3 +587,37 @@ def test_sizes_for_a_bed_that_is_assumed_say_so(tmp_path):
     bare.write_text(json.dumps(job))
     assert run("power-size", str(bare)).stdout.startswith("These sizes are for an assumed bed")
     assert json.loads(run("power-size", str(bare), "--json").stdout)["enter_first"] == ["Bed", "Bed heater"]
+
+
+def test_the_shelf_is_listed_handed_on_and_taken_in(tmp_path):
+    parts = str(tmp_path / "parts.json")
+    listed = run("shelf", "--parts", parts)
+    assert "Fans" in listed.stdout
+    assert "0 own" in listed.stdout
+    table = run("shelf", "fans", "--csv", "--parts", parts).stdout
+    brought = tmp_path / "theirs.csv"
+    brought.write_text("shelf,name,most like,flow_m3_h,flow_m3_h ±,count\nfans,Loud 40,axial_40_24v,16,1,2\n")
+    found = run("shelf-import", str(brought), "--parts", parts)
+    assert found.stdout.startswith("1 new parts")
+    assert "own_loud_40" in run("shelf", "fans", "--own", "--parts", parts).stdout
+    grown = run("shelf", "fans", "--csv", "--parts", parts).stdout
+    assert len(grown.splitlines()) == len(table.splitlines()) + 1
+    out = tmp_path / "ours.json"
+    out.write_text(run("shelf", "--json", "--parts", parts).stdout, encoding="utf-8")
+    assert run("shelf-import", str(out), "--parts", str(tmp_path / "other.json")).stdout.startswith("1 new parts")
+    assert "0 new parts" in run("shelf-import", str(out), "--parts", parts).stdout
+    assert "FanKind" in json.loads(run("schema", "--shelf").stdout)["$defs"]
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (("shelf", "wheels"), "There is no shelf 'wheels'"),
+        (("shelf-import", "nothing.csv"), "no file"),
+        (("shelf", "fans", "--parts", "."), "is no file"),
+    ],
+)
+def test_a_shelf_that_is_none_is_told(tmp_path, words, said):
+    wrong = run(*words, *(() if "--parts" in words else ("--parts", str(tmp_path / "parts.json"))))
+    assert wrong.exit_code == 1
+    assert said in wrong.stderr

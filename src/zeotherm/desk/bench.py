@@ -16,6 +16,7 @@ from zeotherm.answers.hotend import Found, hotend, listed, moment_of
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
+from zeotherm.core.catalogue.own import Stated
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.choices.board import offered
 from zeotherm.core.machine.documents import Job, Setup, Variant, declaration
@@ -28,7 +29,7 @@ from zeotherm.desk.bridge import Asked, awaited
 from zeotherm.shop.editing import edits
 from zeotherm.shop.editing.run_edits import with_forecast
 from zeotherm.shop.errors import ShopError
-from zeotherm.shop.files import job_files
+from zeotherm.shop.files import job_files, shelf_files
 from zeotherm.shop.files.own_entries import ALL, OwnFile, begin_own, read_own
 from zeotherm.shop.leftovers import own_prefix
 from zeotherm.shop.workshops.keeper import Keeper
@@ -77,6 +78,7 @@ class Bench(QObject):
     told = pyqtSignal(str)  # one sentence for the person
     listed = pyqtSignal(object)  # list[OtherJob]
     busy_changed = pyqtSignal(bool)
+    shelf_changed = pyqtSignal()
     writing_changed = pyqtSignal(bool)  # whether an edit is still on its way into the file
 
     _acknowledged = pyqtSignal(int, int, object, object)  # key of a job, number of a write, what it holds, its receipt
@@ -104,6 +106,7 @@ class Bench(QObject):
         self._usual: tuple[Setup, Catalogue, dict[str, Variant]] | None = None  # options of a machine as found
         self._unpacked = tempfile.TemporaryDirectory(prefix=own_prefix())  # attached files that were opened
         self._own: Patch = {}
+        self._shelf = shelf_files.Shelf()
         self._catalogue: tuple[Patch, Catalogue] = ({}, shipped())
         self._key, self._job = self.have(_first_job)
         self._kept = self._job  # as the file has it
@@ -144,11 +147,20 @@ class Bench(QObject):
 
     @property
     def catalogue(self) -> Catalogue:
-        """The catalogue with the shop's own causes and the job's own entries."""
-        patch = composed(self._own, self._job.catalogue)
+        """The catalogue with the shop's own causes and parts, and the job's own entries."""
+        patch = composed(composed(self._own, self._parts), self._job.catalogue)
         if self._catalogue[0] != patch:  # asked for at every key: made once
             self._catalogue = (patch, shipped().with_own(patch))
         return self._catalogue[1]
+
+    @property
+    def shelf(self) -> shelf_files.Shelf:
+        """The shop's own parts, and what it has of each part."""
+        return self._shelf
+
+    @property
+    def _parts(self) -> Patch:
+        return shelf_files.parts_of(self._shelf)
 
     @property
     def counts_jobs(self) -> bool:
@@ -175,12 +187,13 @@ class Bench(QObject):
     def read_own_entries(self) -> None:
         """Take in the shop's own causes and procedures again."""
         if self._read_own():
-            self.told.emit(_("The shop's own causes and procedures are read."))
+            self.told.emit(_("The shop's own causes, procedures and parts are read."))
+        self.shelf_changed.emit()
         self.job_changed.emit(self._job)
 
     def _read_own(self) -> bool:
         """Take in the shop's own files; where one is wrong, say so and use what ships."""
-        self._own, self._catalogue, wrong = self.have(lambda workshop: _own_of(workshop.path, self._job))
+        self._own, self._shelf, self._catalogue, wrong = self.have(lambda workshop: _own_of(workshop.path, self._job))
         for text in wrong:
             self.told.emit(text)
         return not wrong
@@ -247,10 +260,38 @@ class Bench(QObject):
         label = self.catalogue.faults[key].label
         return self.edit(lambda job: edits.with_fault(job, key, minute), label)
 
-    def make_part(self, path: str, like: str, name: str, told: Mapping[str, float]) -> None:
-        """Make a part that is on no shelf, and fit it. Raises RefusedError."""
-        job = edits.with_own_part(self._job, path, like, name, told, self.catalogue)
-        self.edit(lambda _job: job, declaration(path).label)
+    def make_part(self, path: str, like: str, name: str, told: Mapping[str, Stated]) -> None:
+        """Put a part of the shop's own on its shelf, and fit it. Raises RefusedError or ShopError."""
+        kind = edits.shelf_at(self._job, path)
+        key, entry = edits.own_part(kind, like, name, told, self.catalogue)
+        self._keep_shelf(self._shelf.with_part(kind, key, entry))
+        self.edit(lambda job: edits.with_part(job, path, key), declaration(path).label)
+
+    def keep_part(self, kind: str, like: str, name: str, told: Mapping[str, Stated]) -> str:
+        """Put a part of the shop's own on its shelf; its key. Raises RefusedError or ShopError."""
+        key, entry = edits.own_part(kind, like, name, told, self.catalogue)
+        self._keep_shelf(self._shelf.with_part(kind, key, entry))
+        return key
+
+    def change_part(self, kind: str, key: str, name: str, told: Mapping[str, Stated]) -> None:
+        """Change a part of the shop's own, and of the job on the bench where it has it; other jobs keep theirs. Raises
+        RefusedError or ShopError."""
+        entry = edits.part_anew(kind, key, name, told, self.catalogue)
+        self._keep_shelf(self._shelf.with_part(kind, key, entry))
+        self.edit(lambda job: edits.with_entry(job, kind, key, entry), name)
+
+    def drop_part(self, kind: str, key: str) -> None:
+        """Take a part of the shop's own off its shelf; jobs that have it keep it. Raises ShopError."""
+        self._keep_shelf(self._shelf.with_part(kind, key, None))
+
+    def put_shelf(self, shelf: shelf_files.Shelf) -> None:
+        """Have this shelf from now on. Raises ShopError."""
+        self._keep_shelf(shelf)
+
+    def _keep_shelf(self, shelf: shelf_files.Shelf) -> None:
+        self.have(lambda workshop: shelf_files.write_shelf(shelf_files.beside(workshop.path), shelf))
+        self._shelf = shelf
+        self.shelf_changed.emit()
 
     def set_found(self, path: str | None = None) -> None:
         """Take the trial back, or one path of it."""
@@ -572,6 +613,12 @@ class Bench(QObject):
         for key, job in self._each_job():
             yield key, job, shipped().with_own(composed(self._own, job.catalogue))
 
+    def jobs_with_shelves(self) -> Iterator[tuple[Job, Catalogue]]:
+        """Every other job of the workshop, with what holds for it. Reads every job: for the background."""
+        for key, job, catalogue in self._read_jobs():
+            if key != self._key:
+                yield job, catalogue
+
     def _each_job(self) -> Iterator[tuple[int, Job]]:
         """Every job that can be read, one after the other so that an edit may be written in between."""
         read = ((key, self._keeper.ask(lambda workshop, key=key: workshop.readable(key)))  # type: ignore[misc]
@@ -594,7 +641,7 @@ class Bench(QObject):
         """One edit of the job; False when it was refused, which `told` says. amend: in place of the last one."""
         self.write()
         try:
-            job = change(self._job)
+            job = edits.with_used_parts(change(edits.with_parts(self._job, self._parts)), self._parts)
         except (edits.RefusedError, ShopError) as wrong:
             self.told.emit(str(wrong))
             return False
@@ -743,8 +790,8 @@ def _first_job(workshop: Workshop) -> tuple[int, Job]:
     return (0 if workshop.reading else workshop.add(job)), job
 
 
-def _own_of(workshop: Path, job: Job) -> tuple[Patch, tuple[Patch, Catalogue], list[str]]:
-    """The shop's own entries, the catalogue of a job by them, and what is wrong with those that are left out."""
+def _own_of(workshop: Path, job: Job) -> tuple[Patch, shelf_files.Shelf, tuple[Patch, Catalogue], list[str]]:
+    """The shop's own entries and parts, the catalogue of a job by them, and what is wrong with those left out."""
     own: Patch = {}
     wrong = []
     for kind in ALL:
@@ -752,8 +799,13 @@ def _own_of(workshop: Path, job: Job) -> tuple[Patch, tuple[Patch, Catalogue], l
             own = composed(own, read_own(kind, kind.beside(workshop)))
         except ShopError as refused:
             wrong.append(str(refused))
-    patch = composed(own, job.catalogue)
-    return own, (patch, shipped().with_own(patch)), wrong
+    shelf = shelf_files.Shelf()
+    try:
+        shelf = shelf_files.read_shelf(shelf_files.beside(workshop))
+    except ShopError as refused:
+        wrong.append(_("{why} Until then the shipped parts are used.").format(why=refused))
+    patch = composed(composed(own, shelf_files.parts_of(shelf)), job.catalogue)
+    return own, shelf, (patch, shipped().with_own(patch)), wrong
 
 
 def _unpacked(workshop: Workshop, attachment: Attachment, folder: str) -> Path:

@@ -13,7 +13,7 @@ from pydantic import ValidationError
 
 from zeotherm.core.catalogue import Catalogue, shipped
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.catalogue.own import NoSuchPartError, made_like
+from zeotherm.core.catalogue.own import NoSuchPartError, Stated, made_anew, made_like
 from zeotherm.core.catalogue.stations import OF_A_TOOLHEAD
 from zeotherm.core.causes.ohms import cold_ohms, told_by
 from zeotherm.core.choices.board import offered
@@ -30,7 +30,17 @@ from zeotherm.core.machine.documents import (
 from zeotherm.core.machine.further import further_of
 from zeotherm.core.machine.intake import Attachment
 from zeotherm.core.machine.known import How
-from zeotherm.core.machine.patches import ClashError, Patch, difference, merged, patch_at, sets, together, value_at
+from zeotherm.core.machine.patches import (
+    ClashError,
+    Patch,
+    composed,
+    difference,
+    merged,
+    patch_at,
+    sets,
+    together,
+    value_at,
+)
 from zeotherm.core.machine.quantity import Quantity, declared
 from zeotherm.core.machine.supplies import SUPPLIES, feeds
 from zeotherm.core.machine.toolheads import COLLECTION, NoToolheadError, belongs, setup_with
@@ -345,25 +355,81 @@ def said(job: Job, line: str, clock_h: float | None = None, catalogue: Catalogue
 # parts of its own
 
 
-def with_own_part(
-    job: Job, path: str, like: str, name: str, told: Mapping[str, float], catalogue: Catalogue | None = None
-) -> Job:
-    """The job with a part that is on no shelf, made like one that is, fitted at a path: entered where nobody knew what
-    is there, else on trial. Raises RefusedError."""
+def shelf_at(job: Job, path: str) -> str:
+    """The shelf that what is fitted at a path comes from. Raises RefusedError."""
     item = declaration(path) if job.found.has(path) else None
     if item is None or isinstance(item, Quantity):
         raise RefusedError(_("No part is fitted at '{path}'.").format(path=path))
+    return item.shelf
+
+
+def own_part(
+    shelf: str, like: str, name: str, told: Mapping[str, Stated], catalogue: Catalogue
+) -> tuple[str, dict[str, Any]]:
+    """Key and entry of a part that is on no shelf, made like one that is. Raises RefusedError."""
+    return _sensible(shelf, lambda: made_like(catalogue, shelf, like, name, told), catalogue)
+
+
+def part_anew(shelf: str, key: str, name: str, told: Mapping[str, Stated], catalogue: Catalogue) -> dict[str, Any]:
+    """The entry of an own part with other figures. Raises RefusedError."""
+    return _sensible(shelf, lambda: (key, made_anew(catalogue, shelf, key, name, told)), catalogue)[1]
+
+
+def _sensible(
+    shelf: str, make: Callable[[], tuple[str, dict[str, Any]]], catalogue: Catalogue
+) -> tuple[str, dict[str, Any]]:
     try:
-        key, entry = made_like(catalogue or _catalogue(job), item.shelf, like, name, told)
-        own = merged(job.catalogue, {item.shelf: {key: entry}})
-        shipped().with_own(own)
+        key, entry = make()
+        catalogue.with_entry(shelf, key, entry)
     except NoSuchPartError as wrong:
         raise RefusedError(_("{why}.").format(why=begun_large(str(wrong)))) from None
     except ValidationError as wrong:
         why = str(wrong.errors(include_url=False)[0]["msg"]).removeprefix("Value error, ")
         raise RefusedError(_("{why}.").format(why=begun_large(why))) from None
-    job = job.model_copy(update={"catalogue": own})
+    return key, entry
+
+
+def with_own_part(
+    job: Job, path: str, like: str, name: str, told: Mapping[str, Stated], catalogue: Catalogue | None = None
+) -> Job:
+    """The job with a part that is on no shelf, which it carries, fitted at a path. Raises RefusedError."""
+    shelf = shelf_at(job, path)
+    key, entry = own_part(shelf, like, name, told, catalogue or _catalogue(job))
+    carried = merged(job.catalogue, {shelf: {key: entry}})
+    return with_part(job.model_copy(update={"catalogue": carried}), path, key)
+
+
+def with_part(job: Job, path: str, key: str) -> Job:
+    """The job with a part fitted at a path: entered where nobody knew what is there, else on trial. Raises
+    RefusedError."""
     return with_value(job, path, key) if path in job.known else with_fact(job, path, key)
+
+
+def with_entry(job: Job, shelf: str, key: str, entry: dict[str, Any]) -> Job:
+    """The job with other figures of a part that it carries; else as it was."""
+    carried = job.catalogue.get(shelf)
+    if not isinstance(carried, dict) or key not in carried:
+        return job
+    return job.model_copy(update={"catalogue": {**job.catalogue, shelf: {**carried, key: entry}}})
+
+
+def with_parts(job: Job, parts: Patch) -> Job:
+    """The job with the shop's own parts to choose from; what it carries of them itself stays as it has it."""
+    return job.model_copy(update={"catalogue": composed(parts, job.catalogue)}) if parts else job
+
+
+def with_used_parts(job: Job, parts: Patch) -> Job:
+    """The job with those of the shop's own parts that it speaks of, and no other: it is whole wherever it is opened."""
+    if not parts:
+        return job
+    spoken = job.model_dump_json(include={"found", "trial", "variants"})
+    own = dict(job.catalogue)
+    for shelf, entries in parts.items():
+        there = own.get(shelf)
+        if isinstance(there, dict) and isinstance(entries, dict):
+            unused = [key for key, entry in entries.items() if there.get(key) == entry and f'"{key}"' not in spoken]
+            own[shelf] = {key: entry for key, entry in there.items() if key not in unused}
+    return job.model_copy(update={"catalogue": {shelf: entries for shelf, entries in own.items() if entries}})
 
 
 # toolheads

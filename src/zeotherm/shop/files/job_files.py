@@ -34,20 +34,26 @@ def dumps(job: Job) -> str:
 
 def loads(text: str, name: str = "this text") -> Job:
     """A job from JSON text; raises ShopError that names the field and what it should be."""
+    return validated(parsed(text, name, "job"), name)
+
+
+def parsed(text: str, name: str, what: str) -> dict[str, Any]:
+    """JSON text that says it is a Zeotherm job, or shelf: every key once, no number that is none. Raises ShopError."""
     if not text.strip():
-        raise ShopError(f"{name} is empty. Export the job again.")
+        raise ShopError(f"{name} is empty. Export the {what} again.")
     try:
         data = json.loads(text, parse_constant=_no_constant, object_pairs_hook=_once)
     except json.JSONDecodeError as wrong:
         end = " It seems cut off." if wrong.pos >= len(text.rstrip()) - 1 else ""
         raise ShopError(f"{name} is no JSON: {wrong.msg} in line {wrong.lineno}, column {wrong.colno}.{end}") from None
     except RecursionError:
-        raise ShopError(f"{name} is nested too deep for a job. Choose another file.") from None
+        raise ShopError(f"{name} is nested too deep for a {what}. Choose another file.") from None
     except ValueError as wrong:
         raise ShopError(f"{name}: {wrong}. Correct it and import again.") from None
-    if not isinstance(data, dict) or data.get("format") != "zeotherm-job":
-        raise ShopError(f'{name} is no Zeotherm job: it lacks "format": "zeotherm-job".')
-    return validated(data, name)
+    form = f"zeotherm-{what}"
+    if not isinstance(data, dict) or data.get("format") != form:
+        raise ShopError(f'{name} is no Zeotherm {what}: it lacks "format": "{form}".')
+    return data
 
 
 def validated(data: dict[str, Any], name: str) -> Job:
