@@ -36,7 +36,7 @@ SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "arriving.png": ("light", (1280, 800), "arriving", "Curlew", ("h2 m5 r1 9.1",)),
     "measure-pictures.png": ("light", (1280, 800), "measure:pictures", "Curlew", ()),
     "do.png": ("light", (1280, 800), "do:cool", "Curlew", ()),
-    "do-dark.png": ("dark", (1280, 800), "do:hot", "Curlew", ()),
+    "shelf.png": ("light", (1280, 800), "shelf", "Curlew", ("flow 9",)),
     "jobs.png": ("light", (1280, 800), "jobs", "Curlew", ()),
     "report.png": ("light", (1280, 800), "report", "Curlew", ()),
 }
@@ -64,6 +64,17 @@ def _arrive(window: Window, view: str, lines: tuple[str, ...]) -> None:
     QTest.qWait(200)
 
 
+def _shelf(window: Window, _view: str, lines: tuple[str, ...]) -> None:
+    """The shelf with a figure typed, once it is known what that does."""
+    window.show_shelf()
+    for line in lines:
+        window.shelf.enter(line)
+    for _ in range(1500):
+        QTest.qWait(20)
+        if window.shelf.found is not None and window.shelf.found.done:
+            break
+
+
 def shoot(name: str, folder: Path) -> None:
     """Take one picture, in a workshop of its own."""
     theme, size, view, machine, lines = SHOTS[name]
@@ -75,8 +86,8 @@ def shoot(name: str, folder: Path) -> None:
     window.bench.prefer(machine)
     window.bench.open_job(window.bench.key)
     settle(window)
-    if view in ("arriving", "new"):
-        _arrive(window, view, lines)
+    if view in ("arriving", "new", "shelf"):
+        (_shelf if view == "shelf" else _arrive)(window, view, lines)
         lines = ()
     for line in lines:
         window.bench.enter(line)

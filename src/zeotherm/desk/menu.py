@@ -50,6 +50,7 @@ def _groups(window: Window) -> tuple[tuple[str, tuple[Entry, ...]], ...]:
             (_("Switch to the next toolhead"), "Ctrl+T", window.bench.next_in_front),
             (_("Add a toolhead"), "", window.bench.add_toolhead),
             (_("Add a supply"), "", lambda: window.bench.enter("another supply")),
+            (_("The parts shelf"), "Ctrl+Shift+L", window.show_shelf),
             (_("Worst moment"), "Ctrl+Home", lambda: window.explain.scrub(None)),
         )),
         (_("Edit"), (

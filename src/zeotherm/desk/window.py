@@ -69,6 +69,7 @@ if TYPE_CHECKING:
     from zeotherm.desk.views.manual import ManualDialog
     from zeotherm.desk.views.measure.view import MeasurePage
     from zeotherm.desk.views.report.view import ReportView
+    from zeotherm.desk.views.shelf.view import ShelfPage
     from zeotherm.shop.editing.arriving import Incoming
 
 Page = TypeVar("Page", bound=QWidget)
@@ -82,8 +83,13 @@ VIEWS = (
     "emergency",
     "report",
     "arriving",
+    "shelf",
 )  # beside the first, as they are made ready
-LINES = {"arriving": _("Type codes: h2 m3 r1 9.1"), "": _("Type a value: fan 9.1 V")}  # what to type, by the view
+LINES = {
+    "arriving": _("Type codes: h2 m3 r1 9.1"),
+    "shelf": _("Type a figure: flow 6.8"),
+    "": _("Type a value: fan 9.1 V"),
+}
 SMALLEST = (1024, 700)
 ALARM_KEY, MOST_DIALOGS = Qt.Key.Key_F1, 3  # of smoke or runaway; dialogs that may stand over each other
 USUAL = (1280, 800)
@@ -233,6 +239,15 @@ class Window(QMainWindow):
         return page
 
     @cached_property
+    def shelf(self) -> ShelfPage:
+        """The parts shelf."""
+        from zeotherm.desk.views.shelf.view import ShelfPage
+
+        page = self._page(ShelfPage(self.bench))
+        page.back_wanted.connect(self.show_explain)
+        return page
+
+    @cached_property
     def report(self) -> ReportView:
         """The report as it will be printed."""
         from zeotherm.desk.views.report.view import ReportView
@@ -356,6 +371,11 @@ class Window(QMainWindow):
         """The list of jobs, over whatever was shown."""
         self.bench.list_jobs()
         self._turn_to("jobs")
+
+    def show_shelf(self) -> None:
+        """The parts shelf, at the shelf that was open last."""
+        self._turn_to("shelf")
+        self.shelf.begin()
 
     def show_report(self) -> None:
         """The report as it will be printed."""
@@ -517,7 +537,9 @@ class Window(QMainWindow):
         self.steps[min(max(now + by, 0), len(names) - 1)][2]()
 
     def _escape(self) -> bool:
-        asked: list[Asked] = [getattr(self, self.shown).asked] if self.shown in ("choose", "intake", "do") else []
+        asked: list[Asked] = (
+            [getattr(self, self.shown).asked] if self.shown in ("choose", "intake", "do", "shelf") else []
+        )
         asked += self.choose.sizes_asked if self.shown == "choose" else ()
         working = [one for one in asked if one.busy]
         if self.shown == "emergency":
@@ -537,6 +559,8 @@ class Window(QMainWindow):
     def _understood(self, line: str) -> Understood:
         if self.shown == "arriving":
             return self.arriving.understood(line)
+        if self.shown == "shelf" and (told := self.shelf.understood(line)) is not None:
+            return told
         if self.shown == "explain":
             return self.bench.understood(line)
         return understand(line, self.bench.job.setup(), self.bench.catalogue)
@@ -547,7 +571,7 @@ class Window(QMainWindow):
             if self.arriving.enter(line):
                 self.spine.entry.accepted()
             return
-        if self.shown == "do" and self.do.enter(line):
+        if (self.shown == "do" and self.do.enter(line)) or (self.shown == "shelf" and self.shelf.enter(line)):
             self.spine.entry.accepted()
             return
         enter = {"choose": bench.offer_line, "intake": bench.enter_fact}.get(self.shown, bench.enter)

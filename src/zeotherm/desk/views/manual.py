@@ -26,6 +26,7 @@ OF_VIEWS = {  # the page of each view, and of each part in Explain
     "intake": "intake", "measure": "measuring", "machine": "machine", "hotend": "reading",
     "bed": "bed", "case": "case", "power": "power", "toolheads": "toolheads",
     "choose": "choosing", "do": "doing", "jobs": "jobs", "report": "readings", "emergency": "trouble",
+    "shelf": "shelf",
 }  # fmt: skip
 
 

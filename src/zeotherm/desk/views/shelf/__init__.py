@@ -1,0 +1,1 @@
+"""The parts shelf: what is on it, what its figures decide, and the shop's own parts."""
