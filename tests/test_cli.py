@@ -621,3 +621,19 @@ def test_a_shelf_that_is_none_is_told(tmp_path, words, said):
     wrong = run(*words, *(() if "--parts" in words else ("--parts", str(tmp_path / "parts.json"))))
     assert wrong.exit_code == 1
     assert said in wrong.stderr
+
+
+def test_the_card_of_a_machine_has_every_filament(tmp_path):
+    found = run("card", CURLEW, "--json")
+    lines = json.loads(found.stdout)
+    assert lines[0]["filament"] == "pla"
+    assert lines[0]["keep_below_c"] < lines[0]["fan_now_c"]
+    said = run("card", CURLEW).stdout
+    assert "Late in its job the heatsink fan breathes" in said
+    assert "do not print" in said
+    page = tmp_path / "card.html"
+    assert run("card", CURLEW, "-o", str(page)).exit_code == 0
+    assert page.read_text(encoding="utf-8").count("<tr>") == len(lines) + 1
+    wrong = run("card", CURLEW, "-o", str(tmp_path / "card.docx"))
+    assert wrong.exit_code == 1
+    assert "neither .html nor .pdf" in wrong.stderr

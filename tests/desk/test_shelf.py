@@ -112,7 +112,9 @@ def test_from_a_typed_figure_to_an_own_part_in_the_machine(qtbot, window, tmp_pa
     assert not bench.shelf.parts
     assert key in bench.catalogue.fans  # the job carries it
     assert page.editor.aside.text() == "carried by this job"
-    page.import_shelf(tmp_path / "ours.json")
+    window.show_explain()
+    window.import_file(tmp_path / "ours.json")  # dropped anywhere
+    assert window.shown == "shelf"
     assert list(bench.shelf.parts["fans"]) == [key]
     qtbot.mouseClick(page.editor.drop, Qt.MouseButton.LeftButton)
     qtbot.mouseClick(page.put_back, Qt.MouseButton.LeftButton)
@@ -198,3 +200,20 @@ def test_narrow_the_shelves_are_a_drop_field(qtbot, window):
     assert page.kind == "breaks"
     known(qtbot, window)
     assert page.found.users[0].worst.state in State
+
+
+def test_the_card_of_the_machine_is_solved_beside_the_window_and_written(qtbot, window, tmp_path):
+    page, hint = tmp_path / "card.html", window.spine.entry.hint
+    window.papers.card(page)
+    assert window.papers.card_asked.busy
+    assert "Esc stops it" in hint.toolTip()
+    QTest.keyClick(window.explain.picture, Qt.Key.Key_Escape)
+    assert not window.papers.card_asked.busy
+    assert not page.exists()
+    window.papers.card(page)
+    qtbot.waitUntil(page.exists, timeout=240_000)
+    text = page.read_text(encoding="utf-8")
+    assert "Curlew" in text
+    assert "Keep the fan" in text
+    window.papers.card(tmp_path / "card.docx")
+    qtbot.waitUntil(lambda: "neither .html nor .pdf" in hint.toolTip(), timeout=240_000)

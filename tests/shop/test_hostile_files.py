@@ -25,12 +25,14 @@ from zeotherm.shop.files.job_files import read_job
 from zeotherm.shop.files.part_programs import read_part_program
 from zeotherm.shop.files.picture_files import PictureScale, read_picture
 from zeotherm.shop.files.series_files import read_parts
+from zeotherm.shop.files.shelf_files import Shelf, taken_in
 from zeotherm.shop.files.sound_files import read_sound
 
 READERS: dict[str, Callable[[Path], object]] = {
     "log": lambda path: read_parts(path, shipped()),
     "picture": lambda path: read_picture(path, PictureScale(low=0, high=99)),
     "sound": read_sound, "program": read_part_program, "job": read_job, "kind": kind_of,
+    "shelf": lambda path: taken_in(path, Shelf()),
 }  # fmt: skip
 FUZZED = settings(max_examples=120, deadline=2000, suppress_health_check=[HealthCheck.function_scoped_fixture])
 
@@ -42,7 +44,7 @@ def refused(read: Callable[[Path], object], path: Path) -> str:
     return str(wrong.value)
 
 
-@pytest.mark.parametrize("name", ["log", "picture", "sound", "program", "job"])
+@pytest.mark.parametrize("name", ["log", "picture", "sound", "program", "job", "shelf"])
 def test_pipes_devices_folders_and_huge_files(tmp_path, name):
     read = READERS[name]
     pipe = tmp_path / "pipe.csv"

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 
 import click
 
-from zeotherm.cli.group import FINITE, JOB, ToldError, catalogue_of, job_of, main, plain_console
+from zeotherm.cli.group import FINITE, JOB, ToldError, catalogue_of, job_of, main, plain_console, subject
 
 if TYPE_CHECKING:
     from zeotherm.core.machine.doing import HoldReading
@@ -158,3 +158,31 @@ def check_own(file: Path) -> None:
         raise ToldError(str(wrong)) from None
     count = sum(len(entries) for entries in patch.values() if isinstance(entries, dict))
     click.echo(f"{file.name}: {count} entries, nothing wrong with them.")
+
+
+@main.command("card")
+@JOB
+@click.option("--json", "as_json", is_flag=True, help="Print the card as JSON.")
+@click.option("-o", "--output", type=click.Path(path_type=Path), help="Write it as .pdf or .html instead.")
+def machine_card(job_file: Path, as_json: bool, output: Path | None) -> None:
+    """Print the card of a machine: each filament against the air at its sink fan."""
+    from zeotherm.answers.machine_card import card_of
+    from zeotherm.core.judgement.standing import standing
+    from zeotherm.wording import machine_card as words
+
+    about = subject(job_file)
+    lines = about.ask(card_of(about.job, about.catalogue, about.hours))
+    if output is not None:
+        from zeotherm.desk.views.report import reports
+
+        reports.need_application()
+        reports.save_card(about.job, lines, about.catalogue, output, date.today().isoformat())
+        return
+    if as_json:
+        click.echo(json.dumps([words.as_data(one) for one in lines], indent=2, ensure_ascii=False))
+        return
+    click.echo(words.head(lines))
+    for row in words.rows(lines, about.catalogue):
+        click.echo("  ".join((f"{row[0]:24}", f"{row[1]:8}", f"{row[2]:14}", f"{row[3]:14}", row[4])).rstrip())
+    if told := words.assumed(standing(about.job, "hotend", about.catalogue), about.catalogue):
+        click.echo(told)

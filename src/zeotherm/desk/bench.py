@@ -613,6 +613,12 @@ class Bench(QObject):
         for key, job in self._each_job():
             yield key, job, shipped().with_own(composed(self._own, job.catalogue))
 
+    def other_jobs(self) -> Iterator[Job]:
+        """Every other job of the workshop. Reads every job: for the background."""
+        for key, job in self._each_job():
+            if key != self._key:
+                yield job
+
     def jobs_with_shelves(self) -> Iterator[tuple[Job, Catalogue]]:
         """Every other job of the workshop, with what holds for it. Reads every job: for the background."""
         for key, job, catalogue in self._read_jobs():

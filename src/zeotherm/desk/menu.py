@@ -39,6 +39,7 @@ def _groups(window: Window) -> tuple[tuple[str, tuple[Entry, ...]], ...]:
             (_("Export this job"), "Ctrl+S", window.papers.export),
             (_("Describe this job"), "Ctrl+D", window.describe),
             (_("Print: report, or work order"), "Ctrl+P", window.print_shown),
+            (_("Print the machine's card"), "", window.papers.ask_card),
             (_("Export damaged entries"), "", window.papers.export_damaged),
         )),
         (_("Machine"), (

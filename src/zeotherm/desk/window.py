@@ -541,6 +541,7 @@ class Window(QMainWindow):
             [getattr(self, self.shown).asked] if self.shown in ("choose", "intake", "do", "shelf") else []
         )
         asked += self.choose.sizes_asked if self.shown == "choose" else ()
+        asked.append(self.papers.card_asked)
         working = [one for one in asked if one.busy]
         if self.shown == "emergency":
             self._leave_emergency()
@@ -615,8 +616,13 @@ class Window(QMainWindow):
             self.import_file(Path(name))
 
     def import_file(self, path: Path) -> None:
-        """Take a job in, or what was measured to the job on the bench; what was open stays when it is refused."""
+        """Take a job in, a shelf, or what was measured to the job on the bench; what was open stays when it is
+        refused."""
         kind = kind_of(path)
+        if kind is Arrival.SHELF or (self.shown == "shelf" and kind in (Arrival.JOB, Arrival.RUN)):
+            self.show_shelf()
+            self.shelf.import_shelf(path)
+            return
         measures = self.shown == "measure"
         photograph = kind in (Arrival.OTHER, Arrival.PICTURE) and self.shown == "do"
         if photograph and self.do.take_photo(path):

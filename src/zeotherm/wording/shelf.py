@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from zeotherm.core.catalogue.own import OwnFigure, OwnKind, Stated
 from zeotherm.core.catalogue.stations import STATIONS
-from zeotherm.core.choices.figures import FELT, Change, ShelfFound, Stake, User
+from zeotherm.core.choices.figures import FELT, MovedMargin, ShelfFound, Stake, User
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers
@@ -47,7 +47,7 @@ def moved(margin: Margin, by: float) -> str:
     return numbers.signed(by, numbers.difference_unit(STATIONS[margin.station].unit))
 
 
-def change(told: Change) -> str:
+def change(told: MovedMargin) -> str:
     """What other figures do to a limit: 'Exit core −1.2 K'."""
     return f"{words.label(told.before)} {moved(told.before, told.moved)}"
 

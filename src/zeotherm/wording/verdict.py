@@ -114,12 +114,16 @@ def _as_far_as_known(told: Verdict) -> Verdict:
     return replace(told, headline=as_far_as_known(told.headline), state=State.UNKNOWN)
 
 
+def passed(one: Margin) -> str:
+    """What is wrong with a limit of the hotend that is passed."""
+    return PASSED[one.key].format(room=words.room(one).rsplit(" ", 1)[0])
+
+
 def _as_assumed(answer: Answer) -> Verdict:
     """The verdict if every fact is as it is assumed."""
     told = lead(answer)
     if told.state.bad:
-        room = words.room(told).rsplit(" ", 1)[0]
-        headline = PASSED[told.key].format(room=room)
+        headline = passed(told)
     elif told.state is State.CLOSE:
         headline = _("Close: {label} has {room}").format(label=begun(words.label(told)), room=words.room(told))
     else:

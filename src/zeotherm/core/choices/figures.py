@@ -30,7 +30,7 @@ class Stake(NamedTuple):
     half: float  # the margin moves so far to either side when the figure goes through its tolerance
 
 
-class Change(NamedTuple):
+class MovedMargin(NamedTuple):
     """A limit of a machine with the part as it is on the shelf, and with other figures."""
 
     before: Margin
@@ -49,7 +49,7 @@ class User:
     job: Job
     paths: tuple[str, ...]
     worst: Margin | None = None  # over the whole job; none: not solved, or no limit is judged
-    change: Change | None = None  # of the limit that the other figures move most; none: nothing is told, or moves
+    change: MovedMargin | None = None  # of the limit that the other figures move most; none: nothing is told, or moves
     wrong: str = ""  # why there is no answer
 
 
@@ -71,9 +71,9 @@ def worst_of(margins: Mapping[str, Margin]) -> Margin | None:
     return min(known, key=lambda one: (one.room or 0.0) / (one.clear_from or 1.0), default=None)
 
 
-def most_changed(before: Mapping[str, Margin], after: Mapping[str, Margin]) -> Change | None:
+def most_changed(before: Mapping[str, Margin], after: Mapping[str, Margin]) -> MovedMargin | None:
     """The limit whose room moves most for what counts as clear of it; none: nothing moves that is felt."""
-    both = [Change(one, after[key]) for key, one in before.items()
+    both = [MovedMargin(one, after[key]) for key, one in before.items()
             if key in after and one.room is not None and after[key].room is not None]  # fmt: skip
     most = max(both, key=lambda one: abs(one.moved) / (one.before.clear_from or 1.0), default=None)
     return most if most is not None and abs(most.moved) >= FELT * min(most.before.clear_from or 1.0, 1.0) else None

@@ -22,12 +22,16 @@ class Arrival(Enum):
     """A kind of file."""
 
     JOB = "job"
+    SHELF = "shelf"
     RUN = "run"
     PICTURE = "picture"
     MATRIX = "matrix"
     PROGRAM = "program"
     SOUND = "sound"
     OTHER = "other"
+
+
+OURS = {"zeotherm-run": Arrival.RUN, "zeotherm-shelf": Arrival.SHELF}  # JSON that says what it is
 
 
 def kind_of(path: Path) -> Arrival:
@@ -40,7 +44,8 @@ def kind_of(path: Path) -> Arrival:
         return Arrival.PICTURE
     text = head.decode("utf-8", errors="replace").lstrip("\ufeff")
     if text.lstrip().startswith("{"):
-        return Arrival.RUN if '"zeotherm-run"' in text[:400] else Arrival.JOB
+        kinds = (kind for name, kind in OURS.items() if f'"{name}"' in text[:400])
+        return next(kinds, Arrival.JOB)
     if ending == ".json":
         return Arrival.JOB
     if ending in ENDINGS or len(CODE.findall(text)) >= 3:

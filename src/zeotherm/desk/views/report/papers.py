@@ -10,10 +10,14 @@ from PyQt6.QtCore import QUrl
 from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from zeotherm.answers.executor import Rank
+from zeotherm.answers.machine_card import card
+from zeotherm.core.choices.machine_card import CardLine
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.work.proving import Proof
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.beside import AskedBeside
+from zeotherm.desk.bridge import Asked
 from zeotherm.desk.views.report import reports
 from zeotherm.shop.editing.edits import RefusedError
 from zeotherm.shop.errors import ShopError
@@ -32,6 +36,10 @@ class Papers:
     ) -> None:  # fmt: skip
         self._bench, self._window, self._say, self._beside = bench, window, say, beside
         self._change = change  # the set that is taken, as far as it is solved
+        self.card_asked = Asked(bench.executor, Rank.ASKED, window)
+        self._card_at: tuple[Path, Job] | None = None  # where the card that is asked for goes, and of which job it is
+        self.card_asked.changed.connect(self._write_card)
+        self.card_asked.failed.connect(lambda wrong: say(_("No card: {why}").format(why=wrong), wrong=True))
 
     def export(self) -> None:
         """The job on the bench as a file."""
@@ -66,6 +74,24 @@ class Papers:
         """Write the work order of the job on the bench, to be ticked on paper; asked: of the proof run."""
         job, catalogue = self._bench.job, self._bench.catalogue
         self._write(path, lambda: reports.save_order(job, catalogue, asked, path, date.today().isoformat()))
+
+    def ask_card(self) -> None:
+        """The card of the machine, written where the person says."""
+        if path := self._ask(_("Print the machine's card"), "-card.pdf", _("PDF (*.pdf);;HTML (*.html)")):
+            self.card(path)
+
+    def card(self, path: Path) -> None:
+        """Write the card of the machine on the bench, once every filament is solved on it; Esc stops that."""
+        bench = self._bench
+        self._card_at = path, bench.job
+        self._say(_("Solving each filament on this machine; Esc stops it."))
+        self.card_asked.ask(card(bench.store, bench.job, bench.catalogue, bench.other_jobs))
+
+    def _write_card(self, lines: tuple[CardLine, ...]) -> None:
+        if self._card_at is not None:
+            path, job = self._card_at
+            catalogue, today = self._bench.catalogue, date.today().isoformat()
+            self._write(path, lambda: reports.save_card(job, lines, catalogue, path, today))
 
     def export_damaged(self) -> None:
         """What is left of the workshop's damaged entries, each as a file in a folder that the person chooses."""

@@ -17,6 +17,7 @@ from zeotherm.answers.processes import answer_of
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.choices.board import Column
+from zeotherm.core.choices.machine_card import CardLine
 from zeotherm.core.machine.documents import Job
 from zeotherm.core.work.proving import Proof
 from zeotherm.desk.parts.hotend import drawing as hotend
@@ -24,7 +25,7 @@ from zeotherm.desk.style import theme
 from zeotherm.desk.style.patina import Span
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.files.job_files import write_bytes
-from zeotherm.shop.papers import order_sheet, report
+from zeotherm.shop.papers import machine_card, order_sheet, report
 from zeotherm.shop.papers.other_parts import OtherPart, other_parts
 
 WIDTH, HEIGHT = 470, 520
@@ -91,6 +92,12 @@ def save_order(job: Job, catalogue: Catalogue, asked: Proof, path: Path, printed
     """Write the work order as .html or .pdf. Raises ShopError, RefusedError."""
     text = order_sheet.html(job, catalogue, asked, printed)
     _write(path, text, _order_title(job), one_page=False)
+
+
+def save_card(job: Job, lines: tuple[CardLine, ...], catalogue: Catalogue, path: Path, printed: str) -> None:
+    """Write the card of a machine as .html or .pdf. Raises ShopError."""
+    text = machine_card.html(job, lines, catalogue, printed)
+    _write(path, text, f"{title(job)}, card of the machine", one_page=True)
 
 
 def _order_title(job: Job) -> str:

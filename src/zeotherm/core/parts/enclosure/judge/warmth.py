@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
 
 from zeotherm.core.catalogue.entry import Figure
@@ -75,6 +75,29 @@ def airs_of(setup: Setup, run: History) -> Callable[[float], HotendAir]:
     return at
 
 
+def airs_late(setup: Setup, run: History) -> HotendAir:
+    """What the hotend stands in late in a print, as the machine stands."""
+    stated = run.around.around.stated
+    time = max(run.off - 1.0, 0.0)
+    return airs_of(setup, run)(stated.fan if stated is not None else float(run.bodies(time)[AIR]))
+
+
+def compared(setup: Setup, catalogue: Catalogue, besides: Collection[str] = ()) -> list[str]:
+    """Filaments that a machine is compared by: its own first, then by where they soften."""
+    own, every = setup.printing.filament, catalogue.filaments
+    keys = [key for key, one in every.items()
+            if key == own or one.compared or key in besides or key not in shipped().filaments]  # fmt: skip
+    return sorted(keys, key=lambda one: (one != own, every[one].softening_c.value))
+
+
+def printing(setup: Setup, filament: str, catalogue: Catalogue) -> Setup:
+    """The machine with another filament in it, at that one's usual nozzle temperature; its own as it is set."""
+    if filament == setup.printing.filament:
+        return setup
+    nozzle = catalogue.filaments[filament].nozzle_c.value
+    return patched(setup, {"printing": {"filament": filament, "nozzle_c": nozzle}})
+
+
 def warmths(
     setup: Setup,
     catalogue: Catalogue,
@@ -91,17 +114,12 @@ def warmths(
     The hotend is solved at rest in air ever warmer until the softened front reaches the cold zone. A filament whose
     nozzle the heater does not reach is left out. Raises CancelledError.
     """
-    own, every = setup.printing.filament, catalogue.filaments
-    compared = [key for key, one in every.items() if key == own or one.compared or key not in shipped().filaments]
-    found = []
-    for key in sorted(compared, key=lambda one: (one != own, every[one].softening_c.value)):
-        if own_only and key != own:
-            break
-        one = catalogue.filaments[key]
-        nozzle = setup.printing.nozzle_c if key == own else one.nozzle_c.value
-        trial = patched(setup, {"printing": {"filament": key, "nozzle_c": nozzle}})
+    own, found = setup.printing.filament, []
+    for key in [own] if own_only else compared(setup, catalogue):
+        one, trial = catalogue.filaments[key], printing(setup, key, catalogue)
+        nozzle = trial.printing.nozzle_c
         try:
-            limit, band = _creeps_from(trial, catalogue, airs_of(setup, run), tolerances, cancelled)
+            limit, band = creeps_from(trial, catalogue, airs_of(setup, run), tolerances, cancelled)
         except (DoesNotFitError, NotConvergedError):
             continue
         found.append(Warmth(key, nozzle, (one.air_low_c, one.air_high_c), limit, band, air))
@@ -129,10 +147,13 @@ def on_machine(job: Job, catalogue: Catalogue, plastic: str, cancelled: Cancelle
     return found[0] if found else None
 
 
-def _creeps_from(
+def creeps_from(
     setup: Setup, catalogue: Catalogue, airs: Callable[[float], HotendAir], tolerances: dict[str, float] | None,
     cancelled: Cancelled,
 ) -> tuple[float | None, float]:  # fmt: skip
+    """The air from which a filament's cold end creeps, by what the hotend stands in there [°C], and its 95 % half-width
+    [K]; none: from none that was tried; the coolest that was tried: in any. Raises CancelledError, DoesNotFitError,
+    NotConvergedError: its nozzle is not reached."""
     last: Answer | None = None
 
     def at(air: float) -> Answer:
