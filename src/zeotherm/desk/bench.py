@@ -148,10 +148,13 @@ class Bench(QObject):
     @property
     def catalogue(self) -> Catalogue:
         """The catalogue with the shop's own causes and parts, and the job's own entries."""
-        patch = composed(composed(self._own, self._parts), self._job.catalogue)
+        patch = self._over_shipped(self._job)
         if self._catalogue[0] != patch:  # asked for at every key: made once
             self._catalogue = (patch, shipped().with_own(patch))
         return self._catalogue[1]
+
+    def _over_shipped(self, job: Job) -> Patch:
+        return composed(composed(self._own, self._parts), job.catalogue)
 
     @property
     def shelf(self) -> shelf_files.Shelf:
@@ -611,7 +614,7 @@ class Bench(QObject):
     def _read_jobs(self) -> Iterator[tuple[int, Job, Catalogue]]:
         """Every job that can be read, with what holds for it."""
         for key, job in self._each_job():
-            yield key, job, shipped().with_own(composed(self._own, job.catalogue))
+            yield key, job, shipped().with_own(self._over_shipped(job))
 
     def other_jobs(self) -> Iterator[Job]:
         """Every other job of the workshop. Reads every job: for the background."""
