@@ -15,7 +15,6 @@ from tests.kept import FOLDER, MINE, STORE
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 RECORD = pytest.StashKey[list[tuple[int, list[str]]]]()  # where its test stands among all, and its cells
 PAGE = Path(__file__).parent.parent / "docs" / "verification.md"
-VERIFY_S = 2400
 HEAD = """# Verification
 
 Every model is held against something that does not share its code: an analytic solution, a conservation law, a limit,
@@ -53,13 +52,6 @@ FOOT = """
 
 def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption("--record", action="store_true", help="write docs/verification.md from this run")
-
-
-def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
-    """A verification takes minutes by itself, and more beside other work: only one that hangs is stopped."""
-    for item in items:
-        if item.get_closest_marker("verify") and not item.get_closest_marker("timeout"):
-            item.add_marker(pytest.mark.timeout(VERIFY_S))
 
 
 def pytest_unconfigure(config: pytest.Config) -> None:

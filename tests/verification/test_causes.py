@@ -25,7 +25,7 @@ def processes():
 
 
 @pytest.mark.verify
-@pytest.mark.timeout(1800)
+@pytest.mark.timeout(3000)
 def test_hidden_causes_are_found_sooner_than_by_a_fixed_order(processes, record, request):
     """Forty cases on two machines; with --record four hundred on eight."""
     whole = request.config.getoption("--record")

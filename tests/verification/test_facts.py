@@ -36,7 +36,7 @@ def settled(one: Visit) -> tuple[float, float, Deciding] | None:
 
 
 @pytest.mark.verify
-@pytest.mark.timeout(1800)
+@pytest.mark.timeout(3000)
 def test_the_band_of_a_half_known_machine_holds_what_the_whole_description_says(record):
     found = [one for seed in MACHINES if (one := settled(visit(seed))) is not None]
     inside = sum(-d.now.down <= off <= d.now.up for off, _clear, d in found)
@@ -57,7 +57,7 @@ def once_known(one: Visit, job: Job, keys: tuple[str, ...]) -> Deciding | None:
 
 
 @pytest.mark.verify
-@pytest.mark.timeout(2400)
+@pytest.mark.timeout(3000)
 def test_the_fact_named_first_narrows_the_band_most_and_three_leave_what_was_said(record):
     """Each of the likeliest facts is told as the machine truly has it, and the verdict worked out anew.
 
