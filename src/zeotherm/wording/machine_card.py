@@ -98,6 +98,6 @@ def as_data(one: CardLine) -> dict[str, Any]:
     return {
         "filament": one.filament, "nozzle_c": one.nozzle, "air_c": list(one.air), "reached": one.reached,
         "air_now_c": one.air_now, "fan_now_c": one.fan_now, "fan_stands_c": one.fan_stands,
-        "fan_from_c": one.fan_from, "band_k": one.band, "keep_below_c": one.keeps_below,
+        "fan_from_c": one.fan_from, "band_k": one.band, "keep_below_c": None if one.barred else one.keeps_below,
         "barred": one.barred, "holds": one.holds, "text": stands(one),
     }  # fmt: skip

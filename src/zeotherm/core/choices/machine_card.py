@@ -32,7 +32,7 @@ class CardLine:
     nozzle: float  # °C
     air: tuple[float, float]  # at the print, between which it prints well [°C]
     reached: bool  # whether the heater reaches its nozzle temperature, so that it was solved
-    fan_from: float | None  # air at the sink's fan from which its cold end creeps [°C]; None: from none that was tried
+    fan_from: float | None  # air at the sink's fan from which its cold end creeps [°C]; None: from none, or barred
     band: float  # 95 % half-width of that [K]
     fan_now: float  # late in the machine's job, as it stands [°C]
     fan_stands: float  # the air that the fan itself is rated to, lower edge [°C]
@@ -99,9 +99,11 @@ def machine_card(
         nozzle, cap = trial.printing.nozzle_c, nozzle_cap(trial, catalogue, assumed)
         reached, creeps, band = True, None, 0.0
         passed: tuple[Margin, ...] = ()
-        try:
-            creeps, band = creeps_from(trial, catalogue, at, tolerances, cancelled)
-            passed = _passed(first_answer(trial, catalogue, tolerances, cancelled=cancelled, air=now))
+        try:  # of what is barred nobody asks how warm its air may be
+            if nozzle <= cap.value:
+                passed = _passed(first_answer(trial, catalogue, tolerances, cancelled=cancelled, air=now))
+            if nozzle <= cap.value and not passed:
+                creeps, band = creeps_from(trial, catalogue, at, tolerances, cancelled)
         except (DoesNotFitError, NotConvergedError):
             reached = False
         found.append(
