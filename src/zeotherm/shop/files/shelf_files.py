@@ -6,6 +6,7 @@ import csv
 import io
 import json
 import math
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -31,7 +32,7 @@ from zeotherm.shop.files.reading import utf8_of
 
 NAME = "parts.json"
 LARGEST = 4_000_000  # bytes
-Parts = dict[str, dict[str, Any]]  # entries by shelf and key
+KEY = re.compile(r"[a-z][a-z0-9_]*")
 
 
 class Drawer(BaseModel):
@@ -137,6 +138,8 @@ def loads(text: str, name: str = "this text") -> Shelf:
         if kind not in catalogue.own_figures:
             raise ShopError(f"{name}: parts.{kind} is no shelf; there are {', '.join(catalogue.own_figures)}.")
         for key in entries:
+            if not KEY.fullmatch(key):
+                raise ShopError(f"{name}: parts.{kind}: '{key}' is no key; a key has small letters, digits and _.")
             if key in catalogue.shelf(kind):
                 raise ShopError(
                     f"{name}: parts.{kind}.{key} is a shipped part. Give yours a key of its own: own_{key}."
@@ -237,8 +240,7 @@ def _from_table(text: str, name: str, shelf: Shelf) -> TakenIn:
         rows = list(csv.reader(io.StringIO(text), strict=True, delimiter=_separator(text)))
     except csv.Error as wrong:
         raise ShopError(f"{name} is no table: {wrong}. Export a shelf to see how one is made.") from None
-    rows = [row for row in rows if any(cell.strip() for cell in row)]
-    heads = [head.strip() for head in rows[0]]
+    heads = [head.strip() for head in rows[0]] if rows else []
     if "shelf" not in heads or "name" not in heads:
         raise ShopError(
             f"{name}, line 1: columns 'shelf' and 'name' are missing. Export a shelf to see how it is made."
@@ -247,6 +249,8 @@ def _from_table(text: str, name: str, shelf: Shelf) -> TakenIn:
     catalogue = shipped().with_own(parts_of(shelf))
     for number, row in enumerate(rows[1:], 2):
         cells = dict(zip(heads, (cell.strip() for cell in row), strict=False))
+        if not any(cells.values()):
+            continue
         try:
             kind, key, entry = _row(cells, catalogue)
             drawer = _drawer(cells)
@@ -285,6 +289,8 @@ def _row(cells: Mapping[str, str], catalogue: Catalogue) -> tuple[str, str, Any]
     if key in entries:
         entry = made_anew(catalogue, kind, key, name, told)
         return kind, key, None if entry == entries[key].model_dump(mode="json") else entry
+    if key and not KEY.fullmatch(key):
+        raise ShopError(f"'{key}' is no key; a key has small letters, digits and _")
     if like not in entries:
         raise ShopError(f"'{like}' under 'most like' is no key of the {kind}; export the shelf to see its keys")
     made_key, entry = made_like(catalogue, kind, like, name, told)
@@ -299,16 +305,17 @@ def _told(cells: Mapping[str, str], figures: tuple[OwnFigure, ...]) -> dict[str,
             half, source = cells.get(f"{one.at} ±", ""), cells.get(f"{one.at} source", "")
             value = _number(cells[head], head)
             found[one.at] = Stated(value, _number(half, f"{one.at} ±") if half else None,
-                                   source if source in SOURCES else SOURCES[0])  # fmt: skip
+                                   source if source in SOURCES else "")  # fmt: skip
     return found
 
 
 def _drawer(cells: Mapping[str, str]) -> Drawer:
     price, count = cells.get("price", ""), cells.get("count", "")
+    many = _number(count, "count") if count else None
+    if many is not None and many != int(many):
+        raise ShopError(f"count: {count} is no whole number of parts")
     try:
-        return Drawer(
-            price=_number(price, "price") if price else None, count=int(_number(count, "count")) if count else None
-        )
+        return Drawer(price=_number(price, "price") if price else None, count=None if many is None else int(many))
     except ValidationError as wrong:
         raise ShopError(explain(wrong, {})) from None
 
