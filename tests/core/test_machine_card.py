@@ -84,6 +84,15 @@ def test_a_lined_hotend_bars_what_is_printed_hotter_and_so_does_one_that_may_be_
         assert all(words.below(one) == "do not print" for one in found if one.cap is not None)
 
 
+def test_a_wrong_voltage_comes_first_and_a_card_says_which_toolhead_it_is_of(curlew):
+    setup, catalogue, _run = curlew
+    assert words.wrong(setup, catalogue) == ""
+    assert words.title(setup) == words.TITLE
+    lower = patched(setup, {"hotend": {"heater_rated_v": 12.0}, "toolheads": {"T1": {}}})
+    assert words.wrong(lower, catalogue).startswith("Wrong voltage: the heater cartridge is for 12 V, it gets 24 V.")
+    assert words.title(lower).endswith("(T0)")
+
+
 def test_a_heater_that_does_not_reach_it_is_said_and_a_filament_is_never_dropped(curlew):
     setup, catalogue, run = curlew
     weak = patched(setup, {"hotend": {"heater_power_w": 12.0}})

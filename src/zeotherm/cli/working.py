@@ -181,6 +181,8 @@ def machine_card(job_file: Path, as_json: bool, output: Path | None) -> None:
     if as_json:
         click.echo(json.dumps([words.as_data(one) for one in lines], indent=2, ensure_ascii=False))
         return
+    if told := words.wrong(about.setup, about.catalogue):
+        click.echo(told)
     click.echo(words.head(lines))
     for row in words.rows(lines, about.catalogue):
         click.echo("  ".join((f"{row[0]:24}", f"{row[1]:8}", f"{row[2]:14}", f"{row[3]:14}", row[4])).rstrip())

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.choices.machine_card import CardLine
 from zeotherm.core.judgement.standing import Standing
-from zeotherm.wording import clashes
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.parts.power.judge.voltage import mismatches
+from zeotherm.wording import clashes, voltage
 from zeotherm.wording.language import _
 from zeotherm.wording.numbers import plain
 from zeotherm.wording.standing import listed
@@ -43,11 +46,22 @@ def assumed(on: Standing, catalogue: Catalogue) -> str:
     )
 
 
+def wrong(setup: Setup, catalogue: Catalogue) -> str:
+    """A part on the wrong voltage, before anything else; nothing where there is none. Raises DoesNotFitError."""
+    found = mismatches(setup, catalogue)
+    return f"{voltage.head(found[0])}. {voltage.comes(found[0])}" if found else ""
+
+
+def title(setup: Setup) -> str:
+    """What the card is called: of a machine with several toolheads, the one that it is of."""
+    return f"{TITLE} ({setup.toolhead})" if setup.toolheads else TITLE
+
+
 def below(one: CardLine) -> str:
     """Below which the fan's air is to be kept."""
     if one.barred or one.never:
         return _("do not print")
-    return f"{plain(float(int(one.keeps_below)), 0)} °C"
+    return f"{plain(float(math.floor(one.keeps_below)), 0)} °C"
 
 
 def stands(one: CardLine) -> str:
