@@ -7,9 +7,11 @@ import pytest
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.fitting import fitted_at, places_of
 from zeotherm.core.catalogue.own import NoSuchPartError, Stated, made_anew, made_like, parts_on, stated
-from zeotherm.core.choices.figures import part_at, stakes, with_figures
+from zeotherm.core.choices.figures import ShelfFound, Stake, User, part_at, stakes, with_figures
+from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.parts.hotend.judge.ask import first_answer
+from zeotherm.wording.shelf import verdict
 
 CATALOGUE = shipped()
 FAN = "axial_30_24v"
@@ -60,6 +62,25 @@ def test_what_is_not_known_is_not_zero():
 def test_a_figure_that_cannot_be_is_refused(told, why):
     with pytest.raises(NoSuchPartError, match=why):
         made_like(CATALOGUE, "fans", FAN, "A", {"flow_m3_h": told})
+
+
+def test_a_source_that_is_told_is_kept_and_a_tolerance_without_a_place_is_refused():
+    entry = made_anew(CATALOGUE, "fans", FAN, "A", {"service_c": Stated(60.0, None, "own measurement")})
+    made = CATALOGUE.with_entry("fans", FAN, entry).fans[FAN].service_c
+    assert (made.value, made.source) == (60.0, "own measurement")
+    assert made_anew(CATALOGUE, "fans", FAN, "A", {"service_c": Stated(60.0)})["service_c"]["source"] != made.source
+    with pytest.raises(NoSuchPartError, match="Rated volts has no tolerance"):
+        made_anew(CATALOGUE, "fans", FAN, "A", {"rated_v": Stated(24.0, 1.0)})
+
+
+def test_what_was_not_reckoned_or_is_not_known_is_never_called_sound(demo):
+    job = demo("Curlew")
+    user, kind = User(job, ("fan.part",)), CATALOGUE.own_figures["fans"]
+    still = {"amps": Stake("amps", "feed", "sink_base", 0.0)}
+    for stakes_of, unknown, state in (({}, (), State.UNKNOWN), (still, ("noise_dba",), State.UNKNOWN),
+                                      (still, (), State.CLEAR)):  # fmt: skip
+        found = ShelfFound("fans", FAN, {}, (user,), stakes_of, unknown, done=True)
+        assert verdict(found, kind, "A fan", job.machine, changed=False).state is state
 
 
 def test_another_figure_is_another_catalogue_and_nothing_else_moves():

@@ -53,10 +53,10 @@ def test_the_part_of_the_machine_is_open_and_says_what_it_decides(qtbot, window)
     QTest.keyClick(next(row for row in page.table.rows() if row.key == FAN), Qt.Key.Key_Down)
     known(qtbot, window)
     assert page.key == rows[rows.index(FAN) + 1]
-    assert "not in the machine on the bench" in page.verdict.accessibleName()  # Gannet has one
+    assert "Not in the machine on the bench" in page.verdict.accessibleName()  # Gannet has one
     page.open(rows[-1])
     known(qtbot, window)
-    assert "in no machine of the shop" in page.verdict.accessibleName()
+    assert "Not fitted in any machine of the shop" in page.verdict.accessibleName()
 
 
 @pytest.mark.parametrize("kind", ["filaments", "breaks", "beds", "supplies", "contacts"])
@@ -100,6 +100,10 @@ def test_from_a_typed_figure_to_an_own_part_in_the_machine(qtbot, window, tmp_pa
     assert bench.catalogue.fans[key].label == "Stronger thirty"
     assert max(bench.catalogue.with_own(bench.job.catalogue).fans[key].flow_m3_h) == pytest.approx(10.0)
 
+    assert page.editor.aside.text() == "own"
+    bench.put_shelf(bench.shelf.with_part("fans", key, {**bench.shelf.parts["fans"][key], "size_mm": 31.0}))
+    assert page.editor.aside.text() == "own; this job has other figures"
+
     page.editor.count.setText("3")
     page.editor.price.setText("4,50")
     page.editor.price.editingFinished.emit()
@@ -117,7 +121,9 @@ def test_from_a_typed_figure_to_an_own_part_in_the_machine(qtbot, window, tmp_pa
     assert window.shown == "shelf"
     assert list(bench.shelf.parts["fans"]) == [key]
     qtbot.mouseClick(page.editor.drop, Qt.MouseButton.LeftButton)
+    bench.keep_part("fans", "axial_40_24v", "Meanwhile", {})
     qtbot.mouseClick(page.put_back, Qt.MouseButton.LeftButton)
+    assert set(bench.shelf.parts["fans"]) == {key, "own_meanwhile"}  # what came since stays
     assert bench.shelf.kept("fans", key) == Drawer(price=4.5, count=3)
     page.import_shelf(tmp_path / "fans.csv")
     assert "0 new parts" in window.spine.entry.hint.toolTip()

@@ -13,7 +13,7 @@ from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.fitting import fitted_at
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.catalogue.own import Stated
+from zeotherm.core.catalogue.own import Stated, stated
 from zeotherm.core.choices.board import Subjects
 from zeotherm.core.choices.figures import (
     HOTEND,
@@ -66,12 +66,15 @@ def shelf_entry(
             if told:
                 changed = with_figures(catalogue, shelf, key, dict(told))
                 after = store.ask(AS_FOUND.of(setup, speaks, changed, job.tolerances), cancelled).margins
-                yield replace(user, change=most_changed(before, after))
+                yield replace(user, change=most_changed(before, after), worst_then=worst_of(after))
         except NO_ANSWER as wrong:
             yield replace(user, wrong=str(wrong))
 
     def task(cancelled: Cancelled) -> Iterator[ShelfFound | Until]:
-        found = ShelfFound(shelf, key, told)
+        entry, figures = bench[1].shelf(shelf)[key], bench[1].own_figures[shelf].figures
+        found = ShelfFound(
+            shelf, key, told, unknown=tuple(one.at for one in figures if stated(entry, one).value is None)
+        )
         seen = set[str]()
 
         def every() -> Iterator[tuple[Job, Catalogue]]:

@@ -9,6 +9,7 @@ from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.wording import margins as words
 from zeotherm.wording import numbers
 from zeotherm.wording.language import _, begun
+from zeotherm.wording.standing import listed
 from zeotherm.wording.verdict import Verdict
 
 SOURCES = {
@@ -52,6 +53,11 @@ def change(told: MovedMargin) -> str:
     return f"{words.label(told.before)} {moved(told.before, told.moved)}"
 
 
+def with_band(margin: Margin) -> str:
+    """A margin's room and its 95 % band."""
+    return f"{words.room(margin)} {words.band(margin)}".strip()
+
+
 def stake(found: Stake) -> str:
     """How far a figure moves a margin: '±1.2 K'."""
     unit = numbers.difference_unit(STATIONS[found.station].unit)
@@ -76,11 +82,11 @@ def user_line(user: User, *, changed: bool) -> str:
     if user.wrong:
         return _("{name}: {why}").format(name=name, why=user.wrong)
     if user.change is not None:
-        after = words.room(user.change.after)
+        after = with_band(user.change.after)
         return _("{name}: {change}, {room}").format(name=name, change=change(user.change), room=after)
     if user.worst is None:
         return _("{name}: being solved").format(name=name)
-    at = _("{place} {room}").format(place=words.label(user.worst), room=words.room(user.worst))
+    at = _("{place} {room}").format(place=words.label(user.worst), room=with_band(user.worst))
     return _("{name}: no limit moves; {worst}").format(name=name, worst=at) if changed else f"{name}: {at}"
 
 
@@ -91,7 +97,7 @@ def verdict(found: ShelfFound | None, kind: OwnKind, label: str, machine: str, *
         return Verdict(label, _("Looking for the machines that have it."), State.UNKNOWN)
     if user is None:
         return Verdict(
-            _("{label}: in no machine of the shop").format(label=label),
+            _("Not fitted in any machine of the shop"),
             _("Fit it in a machine to see here what its figures decide."), State.UNKNOWN,
         )  # fmt: skip
     name = user.job.machine.split(",")[0]
@@ -99,19 +105,23 @@ def verdict(found: ShelfFound | None, kind: OwnKind, label: str, machine: str, *
         return Verdict(_("{name} has no answer with this part").format(name=name), user.wrong, State.UNKNOWN)
     if changed:
         return _of_change(found, user, name)
-    return _of_stakes(found, kind, label, user, name, machine)
+    return _of_stakes(found, kind, user, name, machine)
 
 
 def _of_change(found: ShelfFound, user: User, name: str) -> Verdict:
     if user.change is not None:
-        after = user.change.after
+        after, least = user.change.after, user.worst_then or user.change.after
+        before = _("{before} with the part as it is on the shelf.").format(before=begun(with_band(user.change.before)))
+        if least.key != after.key:
+            before += " " + _("Least room then: {place}, {room}.").format(
+                place=words.label(least).lower(), room=with_band(least)
+            )
         return Verdict(
             _("{name} with these figures: {place} {room}").format(
-                name=name, room=words.room(after), place=words.label(after).lower()
+                name=name, room=with_band(after), place=words.label(after).lower()
             ),
-            _("{before} with the part as it is on the shelf.").format(before=begun(words.room(user.change.before))),
-            after.state,
-        )
+            before, least.state,
+        )  # fmt: skip
     if not found.done:
         return Verdict(_("Solving {name} with these figures").format(name=name), "", State.UNKNOWN)
     return Verdict(
@@ -121,16 +131,31 @@ def _of_change(found: ShelfFound, user: User, name: str) -> Verdict:
     )
 
 
-def _of_stakes(found: ShelfFound, kind: OwnKind, label: str, user: User, name: str, machine: str) -> Verdict:
+def _of_stakes(found: ShelfFound, kind: OwnKind, user: User, name: str, machine: str) -> Verdict:
     if user.job.machine != machine:
         return Verdict(
-            _("{label}: not in the machine on the bench").format(label=label),
+            _("Not in the machine on the bench"),
             _("{name} has one. Open that job to see what its figures decide.").format(name=name), State.UNKNOWN,
         )  # fmt: skip
     if not found.done:
         return Verdict(_("Solving what these figures decide on {name}").format(name=name), "", State.UNKNOWN)
     most = max(found.stakes.values(), key=lambda one: one.half, default=None)
-    if most is None or most.half < FELT:
+    if most is None:
+        return Verdict(
+            _("No tolerance to weigh here"),
+            _("None of them states a tolerance, or {name} has no answer for this part.").format(name=name),
+            State.UNKNOWN,
+        )
+    if most.half < FELT and found.unknown:
+        names = [one.label for one in kind.figures if one.at in found.unknown]
+        return Verdict(
+            _("Not all of its figures are known"),
+            _("{figures}: not entered. The others move no margin within their tolerances.").format(
+                figures=listed(names)
+            ),
+            State.UNKNOWN,
+        )
+    if most.half < FELT:
         return Verdict(
             _("Its figures are known well enough for {name}").format(name=name),
             _("Within their tolerances every margin stays where it is."),

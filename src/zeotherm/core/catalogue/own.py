@@ -51,8 +51,8 @@ class Stated:
     """A figure as an entry has it, or as it is told; no value: not known."""
 
     value: float | None
-    half: float | None = None  # 95 % half-width, in the unit; none: told without, or exact by what it says
-    source: str = SOURCES[0]
+    half: float | None = None  # 95 % half-width, in the unit; none: not stated
+    source: str = ""  # none: not stated
 
 
 class NoSuchPartError(ValueError):
@@ -138,9 +138,11 @@ def _with_told(kind: OwnKind, like: Any, told: Mapping[str, Stated]) -> dict[str
             )
         if new.half is not None and not 0.0 <= new.half <= figure.high - figure.low:
             raise NoSuchPartError(f"{figure.label}: ±{new.half:g} {figure.unit} is no tolerance for it")
-        if new.source not in SOURCES:
+        if new.source and new.source not in SOURCES:
             raise NoSuchPartError(f"{figure.label}: '{new.source}' is no source; there are {', '.join(SOURCES)}")
         before = stated(like, figure)
+        if new.half is not None and not takes_half(before):
+            raise NoSuchPartError(f"{figure.label} has no tolerance on this shelf; leave it out")
         if not _same(new, before):
             _put(made, figure, new, before)
     for low, high in kind.rising:
@@ -156,7 +158,19 @@ def _same(new: Stated, before: Stated) -> bool:
     """Whether nothing is told that the entry does not say."""
     if new.value is None or before.value is None or abs(new.value - before.value) > SAME * max(abs(before.value), 1.0):
         return False
+    if new.source and before.source and new.source != before.source:
+        return False
     return new.half is None or (before.half is not None and abs(new.half - before.half) <= SAME * max(new.half, 1.0))
+
+
+def takes_half(known: Stated) -> bool:
+    """Whether a figure may have a tolerance: one that is stated as a plain number has no place for it."""
+    return known.half is not None or known.value is None
+
+
+def takes_source(known: Stated) -> bool:
+    """Whether it may say where it comes from."""
+    return bool(known.source) or known.value is None
 
 
 def _place(made: dict[str, Any], at: str) -> dict[str, Any]:
@@ -175,13 +189,14 @@ def _put(made: dict[str, Any], figure: OwnFigure, new: Stated, before: Stated) -
             _place(made, figure.doubt)[figure.doubt.rpartition(".")[2]] = round(new.half / value, 9)
     elif isinstance(was, dict):
         width = was["tolerance"] if figure.unit == "°C" else was["tolerance"] * abs(share)
-        place[last] = _figure(new, width, CONFIDENCE[new.source])
+        place[last] = _figure(new, width)
     elif was is None:
-        place[last] = _figure(new, BY_RULE_C if figure.unit == "°C" else BY_RULE * abs(value), "low")
+        by_rule = BY_RULE_C if figure.unit == "°C" else BY_RULE * abs(value)
+        place[last] = {**_figure(new, by_rule), **({} if new.half is not None else {"confidence": "low"})}
     else:
         place[last] = value
 
 
-def _figure(new: Stated, width: float, confidence: str) -> dict[str, Any]:
-    half = new.half if new.half is not None else width
-    return {"value": new.value, "tolerance": round(half, 9), "source": new.source, "confidence": confidence}
+def _figure(new: Stated, width: float) -> dict[str, Any]:
+    half, source = new.half if new.half is not None else width, new.source or SOURCES[0]
+    return {"value": new.value, "tolerance": round(half, 9), "source": source, "confidence": CONFIDENCE[source]}

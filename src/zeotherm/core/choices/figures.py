@@ -50,6 +50,7 @@ class User:
     paths: tuple[str, ...]
     worst: Margin | None = None  # over the whole job; none: not solved, or no limit is judged
     change: MovedMargin | None = None  # of the limit that the other figures move most; none: nothing is told, or moves
+    worst_then: Margin | None = None  # with the other figures
     wrong: str = ""  # why there is no answer
 
 
@@ -62,6 +63,7 @@ class ShelfFound:
     told: Mapping[str, Stated]
     users: tuple[User, ...] = ()
     stakes: Mapping[str, Stake] = field(default_factory=dict)  # by figure, on the job on the bench
+    unknown: tuple[str, ...] = ()  # figures that the entry does not state
     done: bool = False
 
 

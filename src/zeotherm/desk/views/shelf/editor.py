@@ -9,7 +9,7 @@ from typing import Any
 from PyQt6.QtCore import Qt, pyqtSignal
 from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from zeotherm.core.catalogue.own import SOURCES, OwnFigure, OwnKind, Stated, stated
+from zeotherm.core.catalogue.own import SOURCES, OwnFigure, OwnKind, Stated, stated, takes_half, takes_source
 from zeotherm.core.catalogue.shelves import FanKind
 from zeotherm.desk.qt import put_on
 from zeotherm.desk.style import theme
@@ -122,16 +122,14 @@ class Editor(QWidget):
             rich.setFont(theme.font(12))
         self.curve.refresh()
 
-    def show_part(self, kind: OwnKind, entry: Any, *, own: bool, carried: bool, currency: str, kept: Drawer) -> None:
-        """Another part, with nothing typed. carried: the job on the bench has it, the shop's shelf does not."""
+    def show_part(self, kind: OwnKind, entry: Any, *, own: bool, whose: str, currency: str, kept: Drawer) -> None:
+        """Another part, with nothing typed; whose: whose it is, in words."""
         self._own = own
         if kind is not self.kind:
             self.kind = kind
             self._make_lines(kind)
         self.head.setText(entry.label)
-        self.aside.setText(
-            _("own") if own else _("carried by this job") if carried else _("shipped; a change makes your own")
-        )
+        self.aside.setText(whose)
         self.name.setText(entry.label if own else "")
         self.name.setPlaceholderText(_("What its label says"))
         for line in self.lines.values():
@@ -227,7 +225,7 @@ class Editor(QWidget):
         width = self._width(line, half, value) if half and told_half else None
         source = str(line.source.currentData())
         same = known.value is not None and text == f"{known.value:.6g}"
-        if same and not told_half and source == known.source:
+        if same and not told_half and (source == known.source or not takes_source(known)):
             return None
         if not line.figure.low <= value <= line.figure.high:
             put_on(line.value, "wrong", True)
@@ -236,7 +234,7 @@ class Editor(QWidget):
                     low=f"{line.figure.low:g}", high=f"{line.figure.high:g}", unit=line.figure.unit
                 )
             )
-        return Stated(value, width, source if source in SOURCES else SOURCES[0])
+        return Stated(value, width, source if source in SOURCES else "")
 
     def _number(self, field: QLineEdit, text: str, unit: str) -> float:
         try:
@@ -290,10 +288,12 @@ class Editor(QWidget):
         line.value.setText("" if known.value is None else f"{known.value:.6g}")
         line.half.setText(words.half(known, line.figure).removeprefix("±"))
         line.source.clear()
-        kinds = SOURCES if known.source in SOURCES else (known.source, *SOURCES)
+        kinds = SOURCES if known.source in SOURCES or known.value is None else (known.source, *SOURCES)
         for key in kinds:
             line.source.addItem(words.SOURCES.get(key, key), key)
-        line.source.setCurrentIndex(line.source.findData(known.source))
+        line.source.setCurrentIndex(max(line.source.findData(known.source), 0))
+        line.half.setVisible(takes_half(known))
+        line.source.setVisible(takes_source(known))
         for field in (line.value, line.half):
             put_on(field, "wrong", False)
 

@@ -160,8 +160,11 @@ class EntryTable(RowsWidget):
             painter.setPen(t["accent" if row.fitted else "soft"])
             painter.drawText(lower.adjusted(14, 0, 0, 0), MIDDLE, row.below)
         else:  # a long name has both lines
-            both = QRectF(upper.left() + 14, upper.top(), name_wide, lower.bottom() - upper.top())
+            both = QRectF(upper.left() + 14, upper.top() + 1, name_wide, 2 * painter.fontMetrics().lineSpacing())
+            painter.save()
+            painter.setClipRect(both)
             painter.drawText(both, Qt.AlignmentFlag.AlignTop | Qt.TextFlag.TextWordWrap, row.label)
+            painter.restore()
         for column, (value, half) in enumerate(row.cells[: self._shown]):
             if not value:
                 draw_known(painter, "assumed", self._cell(upper, column).center() + QPointF(theme.scaled(24), 8), 5.5)

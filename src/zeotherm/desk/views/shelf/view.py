@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from pathlib import Path
+from typing import Any, NamedTuple
 
 from PyQt6.QtCore import pyqtSignal
 from PyQt6.QtGui import QResizeEvent
@@ -42,6 +43,15 @@ TOLD = 4  # figures whose doubt moves a limit most
 SHELF_FILES = _("Shelves (*.json *.csv);;All files (*)")
 
 
+class TakenOff(NamedTuple):
+    """An own part that was taken off the shelf."""
+
+    kind: str
+    key: str
+    entry: dict[str, Any]
+    kept: shelf_files.Drawer
+
+
 class ShelfPage(QWidget):
     """Looks at any part of the shelf; own parts are the shop's, and go with the jobs that have them."""
 
@@ -54,7 +64,7 @@ class ShelfPage(QWidget):
         self.kind, self.key = "fans", ""
         self.found: ShelfFound | None = None
         self._drafts: dict[tuple[str, str], Draft] = {}  # what was typed of a part and not kept
-        self._gone: shelf_files.Shelf | None = None  # the shelf before a part was taken off it
+        self._gone: TakenOff | None = None  # the part that was taken off last
         self.asked = Asked(bench.executor, Rank.ASKED, self)
         self.ladder = Ladder()
         self.column = LadderColumn(self.ladder)
@@ -169,9 +179,8 @@ class ShelfPage(QWidget):
         self.key = key
         bench, catalogue = self.bench, self.bench.catalogue
         entry, own = catalogue.shelf(self.kind)[key], key in bench.shelf.parts.get(self.kind, {})
-        carried = not own and key in (bench.job.catalogue.get(self.kind) or {})  # type: ignore[operator]
         self.editor.show_part(
-            self.about, entry, own=own, carried=carried, currency=bench.job.currency,
+            self.about, entry, own=own, whose=self._whose(key), currency=bench.job.currency,
             kept=bench.shelf.kept(self.kind, key),
         )  # fmt: skip
         self.editor.fit.setEnabled(bool(self._places()))
@@ -180,6 +189,14 @@ class ShelfPage(QWidget):
             self.editor.take_draft(draft)
         self._list()
         self._ask(self.editor.told if draft is not None else {})
+
+    def _whose(self, key: str) -> str:
+        """Whose a part is: the job on the bench may carry it with figures of its own."""
+        mine, carried = self.bench.shelf.parts.get(self.kind, {}).get(key), self.bench.job.catalogue.get(self.kind)
+        here = carried.get(key) if isinstance(carried, dict) else None
+        if mine is not None:
+            return _("own; this job has other figures") if here is not None and here != mine else _("own")
+        return _("carried by this job") if here is not None else _("shipped; a change makes your own")
 
     def leave(self) -> None:
         """Leave the open part as it is on the shelf."""
@@ -277,22 +294,26 @@ class ShelfPage(QWidget):
 
     def take_off(self) -> None:
         """Take an own part off the shelf; it can be put back."""
-        label = self.bench.catalogue.shelf(self.kind)[self.key].label
-        before = self.bench.shelf
+        label, shelf = self.bench.catalogue.shelf(self.kind)[self.key].label, self.bench.shelf
+        before, self._gone = self._gone, TakenOff(
+            self.kind, self.key, shelf.parts[self.kind][self.key], shelf.kept(self.kind, self.key)
+        )  # fmt: skip
         try:
-            self._gone = before
             self.bench.drop_part(self.kind, self.key)
         except ShopError as wrong:
-            self._gone = None
+            self._gone = before
             self.editor.say(str(wrong))
             return
         self.bench.told.emit(_("Off the shelf: {name}. Jobs that have it keep it.").format(name=label))
 
     def undo_taking(self) -> None:
-        """Put back what was taken off last."""
-        gone, self._gone = self._gone, None
-        if gone is not None:
-            self._put(gone)
+        """Put back the part that was taken off last; what has changed since stays."""
+        gone, shelf = self._gone, self.bench.shelf
+        if gone is None:
+            return
+        self._gone = None
+        if gone.key not in shelf.parts.get(gone.kind, {}):
+            self._put(shelf.with_part(gone.kind, gone.key, gone.entry).with_drawer(gone.kind, gone.key, gone.kept))
 
     def _put_drawer(self, kept: shelf_files.Drawer) -> None:
         shelf = self.bench.shelf
