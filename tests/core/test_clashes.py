@@ -15,6 +15,7 @@ from zeotherm.wording.clashes import HEAD, MAY, head, sentence
 
 CATALOGUE = shipped()
 F, N, S = CATALOGUE.filaments, CATALOGUE.nozzles, CATALOGUE.sensors
+METALS = CATALOGUE.materials
 LINER = CATALOGUE.limits["liner_end"].value
 LINED = {"hotend": {"template": "compact_lined", "break_part": "lined_steel"}}
 STEP = 0.05
@@ -77,6 +78,86 @@ FLIPS = {
         {"surroundings": {"mount_plastic": "abs"}, **made("pc", 275.0)},
         {"surroundings": {"mount_plastic": "pla"}, **made("pc", 275.0)},
     ),
+    "short_in_long": (
+        made("pla", 205.0, template="long_melt_all_metal", nozzle="brass_long"),
+        made("pla", 205.0, template="long_melt_all_metal", nozzle="brass"),
+    ),
+    "insert_filled": (made("pla", 205.0, nozzle="brass_insert"), made("pla_wood", 200.0, nozzle="brass_insert")),
+    "insert_soft": (made("pla", 205.0, nozzle="brass_insert"), made("tpu_95a", 225.0, nozzle="brass_insert")),
+    "insert_push": (
+        made("pla", 205.0, nozzle="brass_insert", drive="geared"),
+        made("pla", 205.0, nozzle="brass_insert", drive="plain"),
+    ),
+    "fine_push": (made("pla", 205.0, nozzle_mm=0.25), made("pla", 205.0, nozzle_mm=0.25 - STEP)),
+    "strong_heater": (made("pla", 205.0, heater_power_w=60.0), made("pla", 205.0, heater_power_w=60.0 + STEP)),
+    "strong_lined": (
+        together(LINED, made("pla", 205.0, heater_power_w=45.0)),
+        together(LINED, made("pla", 205.0, heater_power_w=45.0 + STEP)),
+    ),
+    "heater_amps": (
+        {"power": {"heater_output_a": 2.5}, **made("pla", 205.0, heater_power_w=60.0)},
+        {"power": {"heater_output_a": 2.5}, **made("pla", 205.0, heater_power_w=60.0 + STEP)},
+    ),
+    "heater_amps_unknown": (
+        made("pla", 205.0, heater_power_w=120.0),
+        made("pla", 205.0, heater_power_w=120.0 + STEP),
+    ),
+    "fan_start": (
+        {"fan": {"voltage_v": CATALOGUE.fans["axial_30_24v"].start_v}},
+        {"fan": {"voltage_v": CATALOGUE.fans["axial_30_24v"].start_v - STEP}},
+    ),
+    "blower_pull": (
+        {"fan": {"part": "blower_40_24v", "direction": "push"}},
+        {"fan": {"part": "blower_40_24v", "direction": "pull"}},
+    ),
+    "fan_in_wanted_air": (
+        {"surroundings": {"air_from": "duct"}, **made("peek", 380.0, **HOT)},
+        {"surroundings": {"air_from": "case"}, **made("peek", 380.0, **HOT)},
+    ),
+    "motor_in_wanted_air": (
+        made("peek", 380.0, drive="geared_tube", **HOT),
+        made("peek", 380.0, drive="geared", **HOT),
+    ),
+    "retraction_swallowed": (
+        together(made("pla", 205.0, drive="plain_tube"), {"printing": {"retraction_mm": 1.75}}),
+        together(made("pla", 205.0, drive="plain_tube"), {"printing": {"retraction_mm": 1.75 - STEP}}),
+    ),
+    "retraction_long": ({"printing": {"retraction_mm": 3.0}}, {"printing": {"retraction_mm": 3.0 + STEP}}),
+    "abrasive_medium": (
+        made("petg_carbon", 250.0, nozzle="hardened"),
+        made("petg_carbon", 250.0, nozzle="stainless"),
+    ),
+    "copper_bare_hot": (
+        made("pei", 320.0, block="copper", **HOT),
+        made("pei", 320.0 + STEP, block="copper", **HOT),
+    ),
+    "block_too_hot": (
+        made("pc", METALS["aluminium_alloy"].service_c.value, **HOT),
+        made("pc", METALS["aluminium_alloy"].service_c.value + STEP, **HOT),
+    ),
+    "nozzle_metal_too_hot": (
+        made("pei", METALS["brass"].service_c.value, nozzle="brass", **HOT),
+        made("pei", METALS["brass"].service_c.value + STEP, nozzle="brass", **HOT),
+    ),
+    "break_too_hot": (
+        made("pekk", METALS["titanium_alloy"].service_c.value, break_part="titanium", **HOT),
+        made("pekk", METALS["titanium_alloy"].service_c.value + STEP, break_part="titanium", **HOT),
+    ),
+    "titanium_dry": (
+        made("pla", 205.0, break_part="titanium", sink_joint="pasted"),
+        made("pla", 205.0, break_part="titanium", sink_joint="dry"),
+    ),
+    "neck_thin": (made("pla", 205.0, neck_wall_factor=0.6), made("pla", 205.0, neck_wall_factor=0.6 - STEP)),
+    "fibre_frays": (
+        {"hotend": {"sleeve": "fibre"}, "printing": {"part_fan_pct": 50.0}},
+        {"hotend": {"sleeve": "fibre"}, "printing": {"part_fan_pct": 50.0 + STEP}},
+    ),
+    "part_fan_bare": (
+        {"printing": {"part_fan_pct": 80.0, "nozzle_c": 240.0}},
+        {"printing": {"part_fan_pct": 80.0, "nozzle_c": 240.0 + STEP}},
+    ),
+    "high_ohms": (made("pla", 205.0, sensor="hot_thermistor"), made("pla", 205.0, sensor="hottest_thermistor")),
+    "platinum_coarse": (made("pla", 205.0, sensor="platinum_100"), made("pla", 205.0, sensor="platinum")),
     "no_loop": (
         {"surroundings": {"air_from": "liquid"}, **made("pla", 205.0, template="liquid_cooled")},
         made("pla", 205.0, template="liquid_cooled"),
@@ -92,7 +173,8 @@ def test_a_rule_flips_exactly_at_its_limit(key):
 
 
 def test_every_rule_is_tried_here():
-    assert set(CATALOGUE.clashes) == set(FLIPS) | {"one_block"}
+    assert set(CATALOGUE.clashes) == set(FLIPS) | {"one_block", "one_block_back", "unequal_nozzles"}
+    assert len(CATALOGUE.clashes) >= 40
 
 
 def test_two_plastics_in_one_block_share_a_temperature_or_clash():
@@ -105,7 +187,16 @@ def test_two_plastics_in_one_block_share_a_temperature_or_clash():
         return {one.key for one in clashes(patched(setup, change), CATALOGUE)}
 
     assert "one_block" in twin("pc", "pva")
-    assert "one_block" not in twin("pla", "pva")
+    assert "one_block_back" in twin("pva", "pc")
+    assert not twin("pla", "pva") & {"one_block", "one_block_back", "unequal_nozzles"}
+
+
+def test_nozzles_of_unequal_length_in_one_block_clash():
+    setup = setup_with(patched(Setup(), {"hotend": {"beside": "shared_block", "nozzle": "brass"}}), "T1")
+    long = {"toolheads": {"T1": {"hotend": {"nozzle": "brass_long"}}}}
+    same = {"toolheads": {"T1": {"hotend": {"nozzle": "hardened"}}}}
+    assert "unequal_nozzles" in {one.key for one in clashes(patched(setup, long), CATALOGUE)}
+    assert "unequal_nozzles" not in {one.key for one in clashes(patched(setup, same), CATALOGUE)}
 
 
 def test_what_nobody_entered_is_told_as_what_may_be():

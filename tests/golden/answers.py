@@ -16,6 +16,7 @@ from pathlib import Path
 from pydantic import ValidationError
 
 from zeotherm.core.catalogue import Catalogue, shipped
+from zeotherm.core.catalogue.fitting import described
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import Patch, merged, patch_at
@@ -26,7 +27,6 @@ from zeotherm.core.parts.enclosure.judge.answer import encloses, first_case
 from zeotherm.core.parts.hotend.judge.course import plan
 from zeotherm.core.parts.hotend.model.solved import solve_hotend
 from zeotherm.core.parts.power.judge.answer import first_power
-from zeotherm.core.parts.power.model.inputs import described
 from zeotherm.core.parts.whole.run import check
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.core.solver.plate import NotSettledError

@@ -7,7 +7,7 @@ import tempfile
 from collections.abc import Callable, Iterator, Mapping
 from concurrent.futures import Future
 from pathlib import Path
-from typing import NamedTuple, TypeVar
+from typing import Any, NamedTuple, TypeVar
 
 from PyQt6.QtCore import QObject, Qt, QTimer, pyqtSignal
 
@@ -420,6 +420,10 @@ class Bench(QObject):
         """Put an option on the board, or take it off."""
         label = variant.label if variant else _("option taken off")
         self.edit(lambda job: edits.with_variant(job, key, variant), label)
+
+    def build(self, label: str, **wanted: Any) -> bool:
+        """Ask something else of the hotend that is built, or put other parts into it; False when it was refused."""
+        return self.edit(lambda job: edits.with_build(job, **wanted), label)
 
     def offer_trial(self) -> bool:
         """Make an option of the trial."""

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from zeotherm.core.catalogue.fitting import fed_volts
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.findings import Reason
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.judgement.standing import Standing
 from zeotherm.core.parts.hotend.judge.answer import Answer
 from zeotherm.core.parts.power.judge.voltage import Mismatch
-from zeotherm.core.parts.power.model.volts import fed_volts
 from zeotherm.wording import margins as words
 from zeotherm.wording import voltage
 from zeotherm.wording.language import _, begun

@@ -55,6 +55,17 @@ def hotend_of(setup: Setup, catalogue: Catalogue) -> HotendShape:
     return fitted
 
 
+def described(setup: Setup, catalogue: Catalogue) -> bool:
+    """Whether anything is known of a machine's power path. Raises DoesNotFitError."""
+    return bool(take(catalogue, "power_paths", setup.power.path, "power.path").described)
+
+
+def fed_volts(setup: Setup, catalogue: Catalogue) -> float:
+    """Volts that a hotend is fed with [V]: of the supply's terminals where the power path is described, else as the job
+    states them at the board's input. Raises DoesNotFitError."""
+    return setup.power.out_v if described(setup, catalogue) else setup.hotend.supply_v
+
+
 def check_nozzle(setup: Setup, catalogue: Catalogue) -> None:
     """Whether the nozzle goes into the hotend. Raises DoesNotFitError."""
     shape, nozzle = hotend_of(setup, catalogue), catalogue.nozzles[setup.hotend.nozzle]

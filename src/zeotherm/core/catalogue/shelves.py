@@ -92,7 +92,14 @@ class Material(Entry):
     service_c: Figure | None = None  # of what is held hot for long
 
 
-class Drive(Alike):
+class Sold(Entry):
+    """What can be bought for a hotend."""
+
+    price: Annotated[float, Field(ge=0)] | None = None  # rough, in the shop's currency; none: not known
+    grams: Annotated[float, Field(ge=0)] | None = None  # on the carriage; none: not known
+
+
+class Drive(Alike, Sold):
     """What pushes the filament."""
 
     label: str
@@ -153,7 +160,7 @@ class Filament(Alike):
         return _estimate(self.melting_c.value - 10.0 if crystals else self.softening_c.value + 25.0, 12.0)
 
 
-class Break(Alike):
+class Break(Alike, Sold):
     """A heat break by the materials of its three lengths."""
 
     label: str
@@ -174,7 +181,7 @@ class Joint(Entry):
     offered: bool = True  # whether anybody would fit it so on purpose
 
 
-class Sleeve(Alike):
+class Sleeve(Alike, Sold):
     """A cover of the block."""
 
     label: str
@@ -185,7 +192,7 @@ class Sleeve(Alike):
     service_c: Figure
 
 
-class HeaterBlock(Entry):
+class HeaterBlock(Sold):
     """What a heater block is made of."""
 
     label: str
@@ -193,7 +200,7 @@ class HeaterBlock(Entry):
     emissivity: Figure | None = None  # of a coating
 
 
-class Nozzle(Alike):
+class Nozzle(Alike, Sold):
     """A nozzle by the metal of its body and by its tip."""
 
     label: str
@@ -212,7 +219,7 @@ class Nozzle(Alike):
         return self
 
 
-class Sensor(Alike):
+class Sensor(Alike, Sold):
     """A temperature sensor, with its ohms when cold."""
 
     label: str
@@ -223,13 +230,12 @@ class Sensor(Alike):
     slope_per_k: float = 0.0  # of a metal element, at 25 °C
 
 
-class FanKind(Alike):
+class FanKind(Alike, Sold):
     """A fan by its curve."""
 
     label: str
     kind: Literal["axial", "blower"] = "axial"
     amps: Positive | None = None  # at rated voltage
-    grams: Annotated[float, Field(gt=0)] | None = None
     noise_dba: Positive | None = None  # at a metre, in free air
     tacho: bool = False  # tells its speed by a third wire
     size_mm: Annotated[float, Field(gt=0)]
@@ -247,6 +253,27 @@ class FanKind(Alike):
         if len(self.flow_m3_h) != len(self.pressure_pa) or len(self.flow_m3_h) < 2 or not (rising and falling):
             raise ValueError("the fan curve needs as many pressures as flows, flows rising, pressures falling")
         return self
+
+
+class CartridgeKind(Sold):
+    """A heater cartridge by what is stamped on it."""
+
+    label: str
+    rated_v: Annotated[float, Field(gt=0)]
+    power_w: Positive  # at its rated volts
+    length_mm: Annotated[float, Field(gt=0)]
+
+
+class BuildSlot(Entry):
+    """A place in a hotend that takes one part of a shelf."""
+
+    label: str
+    shelf: str
+    at: str  # path of what is fitted there
+    brings: dict[str, JsonValue] = Field(default_factory=dict)  # what else a new part changes: a merge patch
+    remedies: tuple[str, ...] = ()  # further ways to fill it, by their keys
+    minutes: Annotated[float, Field(ge=0)]  # to swap what is in it
+    limits: tuple[str, ...] = ()  # that speak of it, by their keys
 
 
 class Direction(Entry):
@@ -406,7 +433,7 @@ class SinkShape(Entry):
     pitch: Annotated[float, Field(gt=0)]
 
 
-class HotendShape(Alike):
+class HotendShape(Alike, Sold):
     """A hotend's shape [mm]."""
 
     label: str
@@ -533,9 +560,11 @@ class Assumption(Entry):
 class Clash(Entry):
     """Parts of a hotend that do not go together."""
 
+    brief: str  # in a few words, behind the part's name
     says: str  # a sentence that names figures of `guard.clashes.SHOWN` in braces
     do: str  # what helps
     state: Literal["over", "close", "unknown"]
+    as_limit: str = ""  # the limit that says the same once the machine is solved
     when: Annotated[tuple[tuple[str, str, bool | float | str], ...], Field(min_length=1)]
     stands_on: Annotated[tuple[str, ...], Field(min_length=1)]  # paths that must be known for it to be sure
 
@@ -560,6 +589,8 @@ class Catalogue(Entry):
     blocks: dict[str, HeaterBlock]
     nozzles: dict[str, Nozzle]
     fans: dict[str, FanKind]
+    cartridges: dict[str, CartridgeKind]
+    slots: dict[str, BuildSlot]
     directions: dict[str, Direction]
     drives: dict[str, Drive]
     cases: dict[str, CaseShape]

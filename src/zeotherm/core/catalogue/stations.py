@@ -127,6 +127,8 @@ STATIONS: dict[str, Station] = {
         Station("power_heater_output", "Hotend output load", "A", False),
         Station("power_lost", "Lost on the way", "W", False),
         Station("bed_clearance", "Room below it", "mm", False),
+        Station("heat_up", "Heat-up", "s", False),
+        Station("most_flow", "Flow", "mm³/s", False),
         Station("heater_watts", "Heater", "W", True, ("heater watts", "watts")),
     )
 }

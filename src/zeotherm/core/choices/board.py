@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from zeotherm.core.catalogue.fitting import described
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.limits import counts
@@ -27,7 +28,6 @@ from zeotherm.core.parts.hotend.judge.probe import WhatIf, room
 from zeotherm.core.parts.power.judge.answer import PowerAnswer, first_power, late_air, worst_duty
 from zeotherm.core.parts.power.judge.sure import DOMINANT as DOUBTS_OF_POWER
 from zeotherm.core.parts.power.judge.sure import with_power_bands
-from zeotherm.core.parts.power.model.inputs import described
 from zeotherm.core.parts.whole.run import simulate
 from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
 from zeotherm.core.solver.plate import NotSettledError

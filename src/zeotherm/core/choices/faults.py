@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from typing import Literal
 
+from zeotherm.core.catalogue.fitting import described
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.parts.enclosure.judge.answer import encloses
-from zeotherm.core.parts.power.model.inputs import described
 
 Lacks = Literal["", "power", "case"]
 

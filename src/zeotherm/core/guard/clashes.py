@@ -12,12 +12,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from zeotherm.core.catalogue.entry import Figure
-from zeotherm.core.catalogue.fitting import hotend_of
+from zeotherm.core.catalogue.fitting import fed_volts, hotend_of
 from zeotherm.core.catalogue.seats import in_one_block
 from zeotherm.core.catalogue.shelves import Catalogue, Clash, Filament, Nozzle
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import value_at
 from zeotherm.core.machine.toolheads import others_in_front
+from zeotherm.core.physics.electric import heater_power
 
 SOFT_ROOM_K = 10.0  # below its softening, up to which a printed mount keeps its shape under load
 COMPARE: dict[str, Callable[[Any, Any], bool]] = {
@@ -34,7 +35,13 @@ SHOWN = {  # figures that a sentence may name, with their unit; none: a word
     "wanted_air": ("filament.air_low_c", "°C"), "mount_softens": ("mount.softening_c", "°C"),
     "other_breaks_down": ("other.hottest_c", "°C"), "filament": ("filament.label", ""), "mount": ("mount.label", ""),
     "sensor": ("sensor.label", ""), "amplifier": ("sensor.amplifier", ""), "nozzle_metal": ("nozzle.metal", ""),
-    "other_filament": ("other.label", ""), "other": ("other.number", ""),
+    "other_filament": ("other.label", ""), "other": ("other.number", ""), "other_from": ("other.print_from", "°C"),
+    "push": ("drive.push_n", "N"), "slack": ("drive.slack_mm", "mm"), "watts": ("setup:hotend.heater_power_w", "W"),
+    "amps": ("heater.amps", "A"), "output": ("setup:power.heater_output_a", "A"), "fan_starts": ("fan.start_v", "V"),
+    "fan_volts": ("setup:fan.voltage_v", "V"), "fan_stands": ("fan.service_c", "°C"),
+    "retraction": ("setup:printing.retraction_mm", "mm"), "block_stands": ("block_metal.service_c", "°C"),
+    "nozzle_stands": ("nozzle_metal.service_c", "°C"), "break_stands": ("break_metal.service_c", "°C"),
+    "neck": ("setup:hotend.neck_wall_factor", "x"), "part_fan": ("setup:printing.part_fan_pct", "%"),
 }  # fmt: skip
 
 
@@ -66,7 +73,15 @@ def _of_one(
 ) -> Iterator[ClashFound]:
     base = _figures(setup, catalogue)
     beside = [
-        base | _prefixed("other", _of_filament(catalogue.filaments[other.printing.filament]) | {"number": key})
+        base
+        | _prefixed(
+            "other",
+            _of_filament(catalogue.filaments[other.printing.filament])
+            | {
+                "number": key,
+                "nozzle_long": catalogue.nozzles[other.hotend.nozzle].long,
+            },
+        )
         for key, other in others_in_front(setup)
         if in_one_block(setup, key, catalogue)
     ]
@@ -104,6 +119,8 @@ def _figures(setup: Setup, catalogue: Catalogue) -> dict[str, Any]:
     hotend, shape = setup.hotend, hotend_of(setup, catalogue)
     nozzle = _nozzle(catalogue.nozzles[hotend.nozzle], shape.nozzle_material, catalogue)
     mount = catalogue.filaments[setup.surroundings.mount_plastic]
+    fitted = catalogue.breaks[hotend.break_part]
+    volts = fed_volts(setup, catalogue)
     parts: dict[str, dict[str, Any]] = {
         "filament": _of_filament(catalogue.filaments[setup.printing.filament]),
         "nozzle": _plain(nozzle) | {
@@ -116,6 +133,13 @@ def _figures(setup: Setup, catalogue: Catalogue) -> dict[str, Any]:
         "drive": _plain(catalogue.drives[hotend.drive]),
         "mount": _plain(mount) | {"soft_from_c": mount.softening_c.value - SOFT_ROOM_K},
         "air": _plain(catalogue.air_sources[setup.surroundings.air_from]),
+        "fan": _plain(catalogue.fans[setup.fan.part]),
+        "heater": {"amps": heater_power(hotend.heater_power_w, hotend.heater_rated_v, volts) / volts},
+        "block": {"bare": catalogue.blocks[hotend.block].emissivity is None},
+        "block_metal": _plain(catalogue.materials[shape.block_material]),
+        "nozzle_metal": _plain(catalogue.materials[shape.nozzle_material]),
+        "break": _plain(fitted),
+        "break_metal": _plain(catalogue.materials[fitted.block_side]),
     }  # fmt: skip
     found: dict[str, Any] = {}
     for name, its in parts.items():

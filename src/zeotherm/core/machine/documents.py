@@ -9,6 +9,7 @@ from pydantic import AfterValidator, Field, JsonValue, ValidationError, model_va
 from pydantic.fields import FieldInfo
 
 from zeotherm.core.machine.bed import Bed
+from zeotherm.core.machine.build import Build
 from zeotherm.core.machine.doing import Doing
 from zeotherm.core.machine.frame import Frame
 from zeotherm.core.machine.further import COLLECTIONS, further_paths, has_further, of_further, strange_number
@@ -37,7 +38,7 @@ from zeotherm.core.machine.toolheads import (
 )
 from zeotherm.core.machine.wiring import Wiring
 
-VERSION = "1.17"
+VERSION = "1.18"
 
 
 class Setup(Document):
@@ -208,6 +209,7 @@ class Job(Document):
     intake: Intake = Intake()
     measured: Measured = Measured()
     wiring: Wiring = Wiring()
+    build: Build = Build()
     doing: Doing = Doing()
     catalogue: dict[str, JsonValue] = Field(
         default_factory=dict, description="Own materials and parts: a JSON merge patch over the shipped catalogue."

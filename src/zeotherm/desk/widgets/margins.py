@@ -25,8 +25,9 @@ AIR = 10  # px right of the last two columns, before scaling
 class Margins(RowsWidget):
     """Paints margin rows; as many as fit, the rest are counted."""
 
-    def __init__(self, parent: QWidget | None = None) -> None:
-        super().__init__(_("Margins, worst first"), parent)
+    def __init__(self, parent: QWidget | None = None, title: str = _("Margins, worst first")) -> None:
+        super().__init__(title, parent)
+        self._title = title
         self._all: tuple[MarginRow, ...] = ()
         self._compact = False
         self._most = 7
@@ -64,7 +65,7 @@ class Margins(RowsWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         head = QRectF(16, 4, self.width() - 32, theme.scaled(HEAD) - 6)
-        paint_head(painter, head, _("Margins, worst first"), _("room to limit, 95 % band"))
+        paint_head(painter, head, self._title, _("room to limit, 95 % band"))
         self._widths = self._measured()
         focused = self.focused()
         for index, row in enumerate(self._shown()):
@@ -98,7 +99,8 @@ class Margins(RowsWidget):
         post = box.right() - band_width - words_width - 22
         end = post + 20 if self._compact else post - (BAR if row.bar > 0 else 0)
         room, text = int(end - box.left() - 38), painter.fontMetrics()
-        value, least = text.horizontalAdvance(row.value) + 8, theme.scaled(LABEL)
+        value = text.horizontalAdvance(row.value) + 8 if row.value else 0
+        least = theme.scaled(LABEL)
         beside = int(post - BAR - 6 - value - box.left() - 34)
         if self._compact or beside < min(text.horizontalAdvance(row.label), least):
             value = 0

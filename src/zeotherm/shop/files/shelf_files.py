@@ -72,6 +72,12 @@ class Shelf(BaseModel):
             drawer.setdefault(shelf, {})[key] = kept
         return self.model_copy(update={"drawer": _filled(drawer)})
 
+    @property
+    def prices(self) -> tuple[tuple[tuple[str, str], float], ...]:
+        """What the shop pays for parts, by shelf and key, in order."""
+        kept = ((shelf, key, one.price) for shelf, its in self.drawer.items() for key, one in its.items())
+        return tuple(sorted(((shelf, key), price) for shelf, key, price in kept if price is not None))
+
     def kept(self, shelf: str, key: str) -> Drawer:
         """What the shop has of a part; nothing told where it has not said."""
         return self.drawer.get(shelf, {}).get(key, Drawer())

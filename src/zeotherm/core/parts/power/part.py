@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from zeotherm.core.catalogue.fitting import described
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Job, Reading, Setup
 from zeotherm.core.machine.power import Power
@@ -21,7 +22,6 @@ from zeotherm.core.parts.power.judge.answer import (
 )
 from zeotherm.core.parts.power.judge.readings import ContactReading, ReadContacts, Seen, read_contacts
 from zeotherm.core.parts.power.judge.sure import full_power
-from zeotherm.core.parts.power.model.inputs import described
 from zeotherm.core.questions import Cancelled, Stage
 
 NOT_READ = ReadContacts()

@@ -11,6 +11,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Literal
 
+from zeotherm.core.catalogue.fitting import described
 from zeotherm.core.catalogue.seats import in_one_block
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.catalogue.stations import OF_A_TOOLHEAD
@@ -28,7 +29,6 @@ from zeotherm.core.parts.hotend.model.solved import Solved, solve_hotend
 from zeotherm.core.parts.power.judge.answer import PowerAnswer, first_power, late_air
 from zeotherm.core.parts.power.judge.sure import DOMINANT, with_power_bands
 from zeotherm.core.parts.power.judge.voltage import Mismatch, mismatches
-from zeotherm.core.parts.power.model.inputs import described
 from zeotherm.core.parts.whole.run import FINENESS
 from zeotherm.core.parts.whole.standby import COLDEST_K, held_at
 

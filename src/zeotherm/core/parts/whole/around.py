@@ -8,6 +8,7 @@ from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue.enclosures import Occupant
 from zeotherm.core.catalogue.entry import Figure
+from zeotherm.core.catalogue.fitting import described, fed_volts
 from zeotherm.core.catalogue.lookup import take
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.catalogue.stations import STATIONS
@@ -23,9 +24,9 @@ from zeotherm.core.parts.enclosure.model.equivalent import case_body
 from zeotherm.core.parts.enclosure.model.inputs import resolve_chamber
 from zeotherm.core.parts.enclosure.model.model import EnclosureAround as ChamberAround
 from zeotherm.core.parts.hotend.model.inputs import HotendAir
-from zeotherm.core.parts.power.model.inputs import described, further_w, resolve_path
+from zeotherm.core.parts.power.model.inputs import further_w, resolve_path
 from zeotherm.core.parts.power.model.supply import at_wall
-from zeotherm.core.parts.power.model.volts import fed_volts, lost_late, volts_share
+from zeotherm.core.parts.power.model.volts import lost_late, volts_share
 from zeotherm.core.parts.whole.standby import DOUBT as STANDBY_DOUBT
 from zeotherm.core.parts.whole.standby import Standby, standby
 from zeotherm.core.physics.ventilation import daily_course

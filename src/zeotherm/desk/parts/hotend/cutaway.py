@@ -65,12 +65,12 @@ class Cutaway(QWidget):
         """Where things are on the widget."""
         if self._found is None:
             return None
-        return laid_out(self._found, QRectF(self.rect()))
+        return laid_out(self._found.answer, QRectF(self.rect()))
 
     def _draw(self, found: Found) -> QPixmap:
         """The picture without the point, kept until something changes."""
         box = QRectF(self.rect())
-        stays = still(found, laid_out(found, box))
+        stays = still(found.answer, laid_out(found.answer, box), measured=bool(found.job.readings))
         wanted = (stays, self.size(), self.devicePixelRatioF(), theme.tokens().name, theme.scaled(1000))
         if self._ground_of != wanted:
             self._ground, self._ground_of = QPixmap((QSizeF(self.size()) * wanted[2]).toSize()), wanted

@@ -9,6 +9,7 @@ from PyQt6.QtGui import QColor, QPainter, QPolygonF
 
 from zeotherm.answers.hotend import Found
 from zeotherm.core.machine.hotend import Fan
+from zeotherm.core.parts.hotend.judge.answer import Answer
 from zeotherm.core.parts.hotend.model.shape import Levels
 from zeotherm.desk.parts.hotend.front import paint_front
 from zeotherm.desk.parts.hotend.pins import paint_flags
@@ -22,15 +23,16 @@ from zeotherm.wording.numbers import plain, with_unit
 
 PX_PER_WATT = 2.2
 HEAD = 34
+FLAGS = 17e-3
 ROOMY = 540  # px of width from which words need not be shortened
 
 
-def laid_out(found: Found, box: QRectF) -> Section:
-    """The section within a box, with room for fan and flags."""
-    at = found.answer.solved.model.layout.at
+def laid_out(answer: Answer, box: QRectF, right: float = FLAGS) -> Section:
+    """The section within a box, with room for its fan, and for flags at the right [m]."""
+    at = answer.solved.model.layout.at
     roomy = box.width() >= theme.scaled(ROOMY)
     left = at.fin + FAN_GAP + FAN_DEPTH + (5e-3 if roomy else 2e-3)
-    return fit(found.answer, box.adjusted(8, theme.scaled(HEAD) + 2, -8, -6), (left, at.fin + 17e-3))
+    return fit(answer, box.adjusted(8, theme.scaled(HEAD) + 2, -8, -6), (left, at.fin + right))
 
 
 @dataclass(frozen=True)
@@ -47,20 +49,21 @@ class Still(SectionSheet):
     measured: bool  # whether anything was
 
 
-def still(found: Found, section: Section) -> Still:
-    """The part of a picture that its ground shows."""
-    answer, solved = found.answer, found.answer.solved
+def still(answer: Answer, section: Section, *, measured: bool) -> Still:
+    """The part of a picture that its ground shows; measured: whether readings are pinned to it."""
+    solved = answer.solved
     inputs, setup, catalogue = solved.resolved.inputs, answer.setup, answer.catalogue
     return Still(
         section.scale, section.axis, section.tip, setup.fan, catalogue.hotends[setup.hotend.template].label,
         catalogue.fans[setup.fan.part].size_mm, section.at, round(solved.model.air.velocity, 1),
-        float(round(solved.air.fan)) if inputs.loop > 0.0 else None, inputs.softening, bool(found.job.readings),
+        float(round(solved.air.fan)) if inputs.loop > 0.0 else None, inputs.softening, measured,
     )  # fmt: skip
 
 
 def paint(painter: QPainter, found: Found, box: QRectF, colours: Scale) -> None:
     """The whole picture, for the report."""
-    paint_ground(painter, still(found, laid_out(found, box)), box)
+    section = laid_out(found.answer, box)
+    paint_ground(painter, still(found.answer, section, measured=bool(found.job.readings)), box)
     paint_moment(painter, found, box, colours)
 
 
@@ -74,7 +77,7 @@ def paint_ground(painter: QPainter, still: Still, sheet: QRectF) -> None:
 
 def paint_moment(painter: QPainter, found: Found, box: QRectF, colours: Scale) -> None:
     """The hotend on its ground: field, watts, front and flags."""
-    section = laid_out(found, box)
+    section = laid_out(found.answer, box)
     box = box.adjusted(0, theme.scaled(HEAD), 0, 0)
     painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     paint_solids(painter, section, colours)
@@ -155,7 +158,7 @@ def _paint_fan(painter: QPainter, still: Still) -> None:
         painter.drawLine(QPointF(frame.center().x() - 13, y + 9), QPointF(frame.center().x() + 13, y - 9))
     painter.setBrush(t["well"])
     painter.drawRoundedRect(hub, 2, 2)
-    _paint_guard(painter, still.fan, frame)
+    _paint_guard(painter, still, frame)
 
 
 def _paint_loop(painter: QPainter, coolant: float, frame: QRectF) -> None:
@@ -173,8 +176,8 @@ def _paint_loop(painter: QPainter, coolant: float, frame: QRectF) -> None:
     painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
 
 
-def _paint_guard(painter: QPainter, fan: Fan, frame: QRectF) -> None:
-    t = theme.tokens()
+def _paint_guard(painter: QPainter, still: Still, frame: QRectF) -> None:
+    t, fan = theme.tokens(), still.fan
     blocked = fan.guard_blocked_pct / 100
     x = frame.left() - 4
     painter.setPen(theme.pen(t["ink"], 2, Qt.PenStyle.DotLine))
@@ -190,8 +193,12 @@ def _paint_guard(painter: QPainter, fan: Fan, frame: QRectF) -> None:
     if blocked > 0.02:
         guard = _(", guard {share} % shut") if frame.width() > theme.scaled(82) else _(", {share} % shut")
         text += guard.format(share=plain(100 * blocked, 0))
-    box = QRectF(max(frame.left() - 40, 10), frame.bottom() + 3, frame.width() + 120, theme.scaled(18))
-    painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, text)
+    left, right = max(frame.left() - 40, 10), frame.right() + 80
+    if still.y(still.at.block_top) < frame.bottom() + theme.scaled(21):  # beside the block
+        right = still.x(-still.at.block_radius) - 4
+    box = QRectF(left, frame.bottom() + 3, right - left, theme.scaled(18))
+    shown = painter.fontMetrics().elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
+    painter.drawText(box, Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter, shown)
 
 
 def _paint_air(painter: QPainter, still: Still, frame: QRectF) -> None:

@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 
 from zeotherm.answers.executor import Rank
 from zeotherm.answers.power_sizes import PowerSizeFound, power_sizes
+from zeotherm.core.catalogue.fitting import described
 from zeotherm.core.guard.fitted import to_enter_first
 from zeotherm.core.guard.wires import around_of, thick_enough
 from zeotherm.core.judgement.standing import standing
@@ -36,7 +37,6 @@ from zeotherm.core.parts.power.judge.nets import (
     proposed,
     usual_feed,
 )
-from zeotherm.core.parts.power.model.inputs import described
 from zeotherm.core.parts.power.part import PowerFound
 from zeotherm.desk.bench import Bench
 from zeotherm.desk.bridge import Asked

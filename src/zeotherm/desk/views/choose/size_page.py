@@ -36,6 +36,22 @@ class WishField:
     high: float
     decimals: int = 0
 
+    def read(self, text: str) -> float | None:
+        """What was typed; none: it is no number, or out of bounds."""
+        try:
+            value = read_number(text)
+        except ValueError:
+            return None
+        return value if self.low <= value <= self.high else None
+
+
+def mark(field: QLineEdit, *, wrong: bool) -> None:
+    """Show that what is in a field is wrong, or no longer."""
+    field.setProperty("wrong", wrong)
+    if (style := field.style()) is not None:
+        style.unpolish(field)
+        style.polish(field)
+
 
 class SizePage(QWidget):
     """Fields at the right over answers in words; what the page itself shows at the left, over its buttons."""
@@ -144,16 +160,9 @@ class SizePage(QWidget):
 
     def _typed(self, key: str) -> None:
         asked, field = self.FIELDS[key], self.fields[key]
-        try:
-            value = read_number(field.text())
-            wrong = not asked.low <= value <= asked.high
-        except ValueError:
-            wrong = True
-        field.setProperty("wrong", wrong)
-        if (style := field.style()) is not None:
-            style.unpolish(field)
-            style.polish(field)
-        if wrong:
+        value = asked.read(field.text())
+        mark(field, wrong=value is None)
+        if value is None:
             span = f"{plain(asked.low, 0)} {_('to')} {plain(asked.high, 0)} {asked.unit}".strip()
             self.say(_("{label}: a number from {span}, please.").format(label=asked.label, span=span))
         elif value != getattr(self._wish, key):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import logging
+from typing import Any
 
 from markupsafe import Markup
 from PyQt6.QtCore import QPointF, QRectF, Qt
@@ -35,7 +36,9 @@ from zeotherm.desk.style import theme
 from zeotherm.desk.style.shapes import state_colour
 from zeotherm.desk.viewmodels import ladder_of_set
 from zeotherm.desk.views.choose.board import HEAD, Board
+from zeotherm.desk.views.choose.build.page import BuildPage
 from zeotherm.desk.views.choose.shown import BoardView, board, shown_column
+from zeotherm.desk.views.choose.window.page import WindowPage
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.views.report.reports import Change
 from zeotherm.desk.widgets.cautions import Cautions
@@ -102,7 +105,9 @@ class ChooseView(QWidget):
         self.column = LadderColumn(self.ladder)
         self.verdict = VerdictBand(ArrowButton(_("Write work order"), "F6"))
         self.board = Board()
-        self.sized = size_pages(bench)
+        self.build = BuildPage(bench)
+        self.window_page = WindowPage(bench)
+        self.sized: dict[str, Any] = {"build": self.build, "window": self.window_page, **size_pages(bench)}
         titles = {BOARD: _("Options"), **{key: one.title for key, one in self.sized.items()}}
         self.tabs = {key: QPushButton(text) for key, text in titles.items()}
         self.add, self.keep, self.take, self.off = (QPushButton(long) for long, _short in WORDS)
@@ -134,11 +139,14 @@ class ChooseView(QWidget):
             button.clicked.connect(lambda _on=False, key=key: self.turn_to(key))
             group.addButton(button)
             bar.addWidget(button)
-        bar.addSpacing(14)
-        for button in (self.add, self.keep, self.off):
-            bar.addWidget(button)
         bar.addStretch()
-        bar.addWidget(self.take)
+        tools = QHBoxLayout()
+        tools.setContentsMargins(16, 0, 16, 4)
+        tools.setSpacing(BETWEEN)
+        for button in (self.add, self.keep, self.off):
+            tools.addWidget(button)
+        tools.addStretch()
+        tools.addWidget(self.take)
         notes = QHBoxLayout()
         notes.setContentsMargins(16, 2, 16, 8)
         notes.setSpacing(14)
@@ -149,6 +157,7 @@ class ChooseView(QWidget):
         options = QVBoxLayout(page)
         options.setContentsMargins(0, 0, 0, 0)
         options.setSpacing(0)
+        options.addLayout(tools)
         options.addWidget(self._scroll, 1)
         options.addLayout(notes)
         options.addWidget(self.cautions)
@@ -167,8 +176,6 @@ class ChooseView(QWidget):
         """The board, or the sizes of a part."""
         self.tabs[page].setChecked(True)
         self._pages.setCurrentIndex(list(self.tabs).index(page))
-        for button in (self.add, self.keep, self.off, self.take):
-            button.setVisible(page == BOARD)
         if page != BOARD:
             shown = self.sized[page]
             shown.begin()
@@ -346,7 +353,7 @@ class ChooseView(QWidget):
         for words in zip(*WORDS, strict=True):
             for button, text in zip(self._buttons, words, strict=True):
                 button.setText(text)
-            if sum(one.sizeHint().width() + BETWEEN for one in (*self.tabs.values(), *self._buttons)) <= room - 40:
+            if sum(one.sizeHint().width() + BETWEEN for one in self._buttons) <= room - 40:
                 break
 
     @property

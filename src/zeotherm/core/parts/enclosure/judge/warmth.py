@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue.entry import Figure
 from zeotherm.core.catalogue.lookup import DoesNotFitError
@@ -12,6 +12,7 @@ from zeotherm.core.machine.documents import Job, Setup, patched
 from zeotherm.core.parts.hotend.judge.answer import Answer
 from zeotherm.core.parts.hotend.judge.ask import first_answer, with_bands
 from zeotherm.core.parts.hotend.model.inputs import HotendAir
+from zeotherm.core.parts.whole.around import resolve_around
 from zeotherm.core.parts.whole.network import AIR, BOARD, CARRIAGE, MOTOR, ROOF
 from zeotherm.core.parts.whole.run import History, simulate
 from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
@@ -58,9 +59,11 @@ class Warmth:
 
 def airs_of(setup: Setup, run: History) -> Callable[[float], HotendAir]:
     """What the hotend stands in late in a print, by the air at the print [°C]: with it go roof, carriage, motor and
-    board; bed and room stay."""
+    board; bed and room stay. Its fan draws by the setup's own surroundings, which may be others than the run's."""
     time = max(run.off - 1.0, 0.0)
     network, bodies = run.at(time)[1].system.network, run.bodies(time)
+    if setup.surroundings != run.setup.surroundings:
+        network = replace(network, around=resolve_around(setup, run.catalogue).around)
     room = network.around.room(run.clock(time))
     stated = network.around.stated
 
@@ -75,11 +78,15 @@ def airs_of(setup: Setup, run: History) -> Callable[[float], HotendAir]:
     return at
 
 
+def air_late(run: History) -> float:
+    """The air at the print late in it, by which `airs_of` tells what a hotend stands in [°C]."""
+    stated = run.around.around.stated
+    return stated.fan if stated is not None else float(run.bodies(max(run.off - 1.0, 0.0))[AIR])
+
+
 def airs_late(setup: Setup, run: History) -> HotendAir:
     """What the hotend stands in late in a print, as the machine stands."""
-    stated = run.around.around.stated
-    time = max(run.off - 1.0, 0.0)
-    return airs_of(setup, run)(stated.fan if stated is not None else float(run.bodies(time)[AIR]))
+    return airs_of(setup, run)(air_late(run))
 
 
 def compared(setup: Setup, catalogue: Catalogue, besides: Collection[str] = ()) -> list[str]:
@@ -139,9 +146,7 @@ def on_machine(job: Job, catalogue: Catalogue, plastic: str, cancelled: Cancelle
     try:
         run = simulate(setup, own, job.tolerances, cancelled=cancelled)
         trial = patched(setup, {"printing": {"filament": plastic, "nozzle_c": nozzle}})
-        stated = run.around.around.stated
-        now = stated.fan if stated is not None else float(run.bodies(max(run.off - 1.0, 0.0))[AIR])
-        found = warmths(trial, own, run, now, job.tolerances, cancelled, own_only=True)
+        found = warmths(trial, own, run, air_late(run), job.tolerances, cancelled, own_only=True)
     except (DoesNotFitError, NotConvergedError):
         return None
     return found[0] if found else None

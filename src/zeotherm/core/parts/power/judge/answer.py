@@ -10,6 +10,7 @@ from functools import cached_property
 import numpy as np
 import numpy.typing as npt
 
+from zeotherm.core.catalogue.fitting import described
 from zeotherm.core.catalogue.lookup import take
 from zeotherm.core.catalogue.power import SupplyKind
 from zeotherm.core.catalogue.shelves import Catalogue
@@ -26,7 +27,7 @@ from zeotherm.core.parts.bed.model.inputs import resolve_bed
 from zeotherm.core.parts.enclosure.judge.answer import encloses, first_case, occupants
 from zeotherm.core.parts.power.judge.voltage import Mismatch, mismatches
 from zeotherm.core.parts.power.model.in_time import PathMoment, PathRun, amps_at, run_path
-from zeotherm.core.parts.power.model.inputs import CONTACTS, WIRES, PathInputs, ResolvedPath, described, resolve_path
+from zeotherm.core.parts.power.model.inputs import CONTACTS, WIRES, PathInputs, ResolvedPath, resolve_path
 from zeotherm.core.parts.power.model.model import (
     BRANCH,
     FULL,

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from zeotherm.core.catalogue.fitting import described
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import Patch, merged, patch_at, value_at
 from zeotherm.core.machine.supplies import FIRST, MAINS, FurtherSupply
-from zeotherm.core.parts.power.model.inputs import described, volts_path
+from zeotherm.core.parts.power.model.inputs import volts_path
 
 RENEWED: dict[str, float | str] = {"milliohm": 0.0, "state": "sound"}
 PATH, SWITCH, BED = "power.path", "power.switch", "bed.part"

@@ -3,12 +3,13 @@ it, and never with a heater of the wrong voltage."""
 
 from __future__ import annotations
 
+from zeotherm.core.catalogue.fitting import described
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.parts.power.judge.answer import first_power
 from zeotherm.core.parts.power.judge.voltage import mismatches
-from zeotherm.core.parts.power.model.inputs import described, shares_feed
+from zeotherm.core.parts.power.model.inputs import shares_feed
 
 Finding = tuple[str, dict[str, str]]
 PASSED = {"power_fuse_wire": "fuse_large", "power_fuse": "fuse_small", "power_switch_amps": "switch_small"}

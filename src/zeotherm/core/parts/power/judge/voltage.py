@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
+from zeotherm.core.catalogue.fitting import described, fed_volts
 from zeotherm.core.catalogue.lookup import take
 from zeotherm.core.catalogue.seats import in_one_block
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.supplies import MAINS
 from zeotherm.core.machine.toolheads import others_in_front
-from zeotherm.core.parts.power.model.inputs import bed_fed_at, described
-from zeotherm.core.parts.power.model.volts import fed_volts
+from zeotherm.core.parts.power.model.inputs import bed_fed_at
 from zeotherm.core.physics.electric import heater_power
 
 FITS = (0.8, 1.25)  # of its rated watts that count as the right voltage

@@ -189,11 +189,6 @@ class ResolvedPath:
     doubts: dict[str, float]
 
 
-def described(setup: Setup, catalogue: Catalogue) -> bool:
-    """Whether anything is known of the power path. Raises DoesNotFitError."""
-    return bool(take(catalogue, "power_paths", setup.power.path, "power.path").described)
-
-
 def shares_feed(setup: Setup, catalogue: Catalogue) -> bool:
     """The same of a setup. Raises DoesNotFitError."""
     return _shared(take(catalogue, "power_paths", setup.power.path, "power.path"), setup.power.bed_from)

@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 from functools import lru_cache
 
+from zeotherm.core.catalogue.fitting import described
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.numbers import doubt_of
-from zeotherm.core.parts.power.model.inputs import PathInputs, described, resolve_path
+from zeotherm.core.parts.power.model.inputs import PathInputs, resolve_path
 from zeotherm.core.parts.power.model.model import BRANCH, Duty, PathAir, PathModel, SolvedPath, amps_of, solve_path
 
 LOST_DOUBT = 0.3  # of what a hotend's way takes, at 95 %: its contacts are as their kinds usually are
@@ -52,12 +53,6 @@ def _with_its_bed(inputs: PathInputs, setup: Setup) -> SolvedPath:
     """A path in its room with its bed at the set value and on."""
     room = setup.room.mean_c
     return in_room(inputs, room, max(setup.bed.target_c, room))
-
-
-def fed_volts(setup: Setup, catalogue: Catalogue) -> float:
-    """Volts that a hotend is fed with [V]: of the supply's terminals where the power path is described, else as the job
-    states them at the board's input. Raises DoesNotFitError."""
-    return setup.power.out_v if described(setup, catalogue) else setup.hotend.supply_v
 
 
 def heater_volts(

@@ -1,0 +1,207 @@
+"""Commands about a hotend that is being put together: the build, the cheapest that does, and its window."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, TypeVar
+
+import click
+
+from zeotherm.cli.group import FINITE, JOB, Finite, ToldError, catalogue_of, job_of, main
+
+if TYPE_CHECKING:
+    from zeotherm.answers.store import Store
+    from zeotherm.core.catalogue import Catalogue
+    from zeotherm.core.machine.documents import Job
+
+F = TypeVar("F", bound=Callable[..., Any])
+
+
+def _wanted(command: F) -> F:
+    """Options for what a hotend is wanted for; what is not given is as the job says."""
+    for option in reversed((
+        click.option("--plastic", "plastics", multiple=True, metavar="KEY", help="To print; several, each by itself."),
+        click.option("--nozzle", "nozzle_c", type=FINITE, metavar="°C", help="Nozzle temperature."),
+        click.option("--flow", "flow_mm3_s", type=FINITE, metavar="MM3/S", help="Most flow."),
+        click.option("--least-flow", "flow_least_mm3_s", type=FINITE, metavar="MM3/S", help="Least flow of a print."),
+        click.option("--hot-within", "hot_within_s", type=FINITE, metavar="S", help="From cold to that temperature."),
+        click.option("--air", "air_c", type=FINITE, metavar="°C", help="The warmest air at the print."),
+        click.option("--part-fan", "part_fan_pct", type=FINITE, metavar="%", help="Part fan on the block."),
+        click.option("--put", "parts", multiple=True, metavar="SLOT=PART", help="A part into a slot: nozzle=hardened"),
+    )):  # fmt: skip
+        command = option(command)
+    return command
+
+
+@main.command("build")
+@JOB
+@_wanted
+@click.option("--cheapest", "look", is_flag=True, help="Look for the cheapest build that meets every limit.")
+@click.option("--sure", type=Finite(0.5, 0.99), default=0.8, show_default=True, help="Chance that each limit holds.")
+@click.option("--hourly", type=Finite(0.0, 1e4), default=0.0, help="What an hour of work costs.")
+@click.option("--shelf", "slot", metavar="SLOT", help="What each part of a slot's shelf would make of it.")
+@click.option("--write", is_flag=True, help="Keep what was asked for and put in, in the job file.")
+@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
+def build(
+    job_file: Path, look: bool, sure: float, hourly: float, slot: str | None, write: bool, as_json: bool, **asked: Any
+) -> None:
+    """Put a hotend together from the shelf, and hold it against what it is wanted for.
+
+    zeotherm build JOB.json --plastic petg --plastic abs --nozzle 255 --put cooling=axial_40_24v
+    """
+    from zeotherm.answers.build import BuildFound, cheapest
+    from zeotherm.answers.build import build as task_of
+    from zeotherm.wording import build as words
+
+    job, catalogue, store = _asked(job_file, asked)
+    if slot is not None and slot not in catalogue.slots:
+        raise click.UsageError(f"There is no slot '{slot}'. Slots: {', '.join(catalogue.slots)}.")
+    prices = _prices()
+    found: BuildFound = _last(task_of(store, job, catalogue, prices, slot or ""))
+    built = found.built
+    if look:
+        searched = _last(cheapest(store, job, catalogue, prices, hourly, sure))
+    if write:
+        _write(job_file, job)
+    if as_json:
+        data: dict[str, Any] = {"job": job.number, **words.as_data(built, catalogue)}
+        if found.watts is not None:
+            data["watts"] = {"for_time": found.watts.for_time, "for_flow": found.watts.for_flow,
+                             "rule_of_thumb": found.watts.rule, "volts": found.watts.volts}  # fmt: skip
+        if slot:
+            data["shelf"] = {key: words.as_data(one, catalogue) for key, one in (found.tried or {}).items()}
+        if look:
+            data["cheapest"] = None if searched.best is None else {
+                **words.as_data(searched.best, catalogue), "price": searched.price, "proved": searched.proved,
+                "solved": searched.solved, "needed": words.needed(searched, catalogue),
+            }  # fmt: skip
+        click.echo(json.dumps(data, indent=2, ensure_ascii=False))
+        return
+    told = words.verdict(built, catalogue)
+    click.echo(told.headline)
+    click.echo(told.reason)
+    for one in built.slots:
+        figure = words.amount(one.row) if one.row is not None else ""
+        known = "" if one.known else "not entered"
+        click.echo(f"  {catalogue.slots[one.slot].label:14}{one.label:34}{figure:24}{known}".rstrip())
+    click.echo("Against the job:")
+    for row in built.rows:
+        click.echo(f"  {words.sentence(row, catalogue)}")
+    click.echo(words.sum_of(built, job.currency))
+    if found.watts is not None:
+        click.echo(words.watts(found.watts.for_time, found.watts.for_flow, found.watts.rule))
+    for part in found.shelf:
+        tried = (found.tried or {}).get(part.key)
+        worst = tried.worst if tried is not None else None
+        text = words.headline(worst, catalogue) if worst is not None else ""
+        click.echo(f"  {part.key:22}{words.offer(part, job.currency):10}{text}".rstrip())
+    if look:
+        click.echo(words.found(searched, catalogue, job.currency))
+        for line in words.needed(searched, catalogue):
+            click.echo(f"  {line}")
+
+
+@main.command("window")
+@JOB
+@_wanted
+@click.option("--lines", is_flag=True, help="Print the settings as lines for a controller alone.")
+@click.option("--profiles", is_flag=True, help="Print the job's settings and the proposed ones side by side.")
+@click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
+def window(job_file: Path, lines: bool, profiles: bool, as_json: bool, **asked: Any) -> None:
+    """Print the window of nozzle temperature against flow, what widens it, and what to set."""
+    from zeotherm.answers.window import WindowFound, printing_window
+    from zeotherm.wording import settings as setting_words
+    from zeotherm.wording import window as words
+
+    job, catalogue, store = _asked(job_file, asked)
+    found: WindowFound = _last(printing_window(store, job, catalogue, _prices()))
+    assert found.settings is not None
+    if lines:
+        click.echo(setting_words.as_text(found.settings))
+        return
+    if as_json:
+        data = {"job": job.number, **words.as_data(found.window),
+                "settings": {one.key: one.text for one in setting_words.lines_of(found.settings)}}  # fmt: skip
+        click.echo(json.dumps(data, indent=2, ensure_ascii=False))
+        return
+    if profiles:
+        for label, was, then in setting_words.compared(job.found.printing, found.settings):
+            click.echo(f"{label:24}{was:24}{then}")
+        return
+    told = words.verdict(found.window, catalogue)
+    click.echo(told.headline)
+    click.echo(told.reason)
+    click.echo(words.strip(found.window))
+    for one in found.window.widenings:
+        price = words.price(one, job.currency)
+        click.echo(f"  {words.name(one):36}{price:18}{words.gain(one, found.window)}")
+    for line in setting_words.lines_of(found.settings):
+        click.echo(f"  {line.label:24}{line.text}")
+
+
+def _asked(path: Path, asked: dict[str, Any]) -> tuple[Job, Catalogue, Store]:
+    """The job with what is asked for on the command line, its catalogue, and a store of answers."""
+    from zeotherm.answers.store import Store
+    from zeotherm.core.choices.build.slots import candidates, filled
+    from zeotherm.core.machine.documents import patched
+    from zeotherm.shop.editing.edits import RefusedError, with_build
+
+    job = job_of(path)
+    catalogue = catalogue_of(job)
+    for plastic in asked["plastics"]:
+        if plastic not in catalogue.filaments:
+            raise click.UsageError(
+                f"There is no filament '{plastic}' on the shelf; zeotherm shelf filaments lists them."
+            )
+    wanted = {key: value for key, value in asked.items() if key != "parts" and value not in (None, ())}
+    change = job.build.change
+    for text in asked["parts"]:
+        slot, equals, key = text.partition("=")
+        if not equals or slot not in catalogue.slots:
+            raise click.UsageError(f"'{text}' is no part in a slot. Type it as nozzle=hardened; slots: "
+                                   f"{', '.join(catalogue.slots)}.")  # fmt: skip
+        offers = candidates(slot, job.found, patched(job.found, change), catalogue, dict(_prices()))
+        part = next((one for one in offers if one.key == key), None)
+        if part is None:
+            raise click.UsageError(f"Nothing called '{key}' goes into the {slot} here. What does: "
+                                   f"{', '.join(one.key for one in offers)}.")  # fmt: skip
+        change = filled(change, part, job.found, catalogue)
+    if "plastics" in wanted:
+        wanted["plastics"] = list(wanted["plastics"])
+    try:
+        return with_build(job, **wanted, change=change), catalogue, Store()
+    except RefusedError as wrong:
+        raise ToldError(str(wrong)) from None
+
+
+def _prices() -> tuple[tuple[tuple[str, str], float], ...]:
+    """What the shop pays for parts, by its own shelf; nothing where it has none."""
+    from zeotherm.shop.files import shelf_files
+    from zeotherm.shop.places import workshop_file
+
+    return shelf_files.read_shelf(shelf_files.beside(workshop_file())).prices
+
+
+def _last(task: Callable[[Callable[[], bool]], Any]) -> Any:
+    """The last that a task tells. Raises ToldError where the machine has no answer."""
+    from zeotherm.answers.executor import Rest, Until
+    from zeotherm.core.catalogue.lookup import DoesNotFitError
+    from zeotherm.core.solver.axisymmetric import NotConvergedError
+
+    found = None
+    try:
+        for step in task(lambda: False):
+            if not isinstance(step, Rest | Until):
+                found = step
+    except (DoesNotFitError, NotConvergedError) as wrong:
+        raise ToldError(str(wrong)) from None
+    return found
+
+
+def _write(path: Path, job: Job) -> None:
+    from zeotherm.shop.files import job_files
+
+    job_files.write_text(path, job_files.dumps(job))
+    click.echo(f"Kept in {path}.", err=True)

@@ -1,0 +1,1 @@
+"""The window: temperature against flow, what widens it, and settings to copy."""

@@ -1,0 +1,268 @@
+"""A hotend that is being put together, in words."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.choices.build.cheapest import Search
+from zeotherm.core.choices.build.judged import HEAT_UP, MOST_FLOW, Built, Row
+from zeotherm.core.choices.build.slots import Candidate
+from zeotherm.core.judgement.margins import Margin, State
+from zeotherm.core.parts.power.judge.voltage import Mismatch
+from zeotherm.wording import clashes as clash_words
+from zeotherm.wording import margins as words
+from zeotherm.wording.language import _, begun
+from zeotherm.wording.numbers import give_or_take, plain, share, with_unit
+from zeotherm.wording.verdict import PASSED, Verdict
+
+HEADLINES = PASSED | {  # of what falls short, where a build has a sentence of its own
+    HEAT_UP: _("Hot in {value}, {wanted} is wanted"),
+    MOST_FLOW: _("The nozzle melts {value}, {wanted} is wanted"),
+}
+LABELS = {"heater": _("Heater"), "feed": _("Feed"), "block": _("Sensor and sleeve"), HEAT_UP: _("Heat-up")}
+PARTS = {"heater": _("Cartridge"), "fan": _("Fan")}  # whose volts are compared
+NOT_KNOWN = _("not known")
+
+
+def label(row: Row, catalogue: Catalogue) -> str:
+    """What a row speaks of."""
+    if row.margin is not None:
+        return LABELS.get(row.key) or words.label(row.margin)
+    if row.wrong is not None:
+        return volts_of(row.wrong)
+    return str(catalogue.slots[row.slot].label) if row.slot else _("Hotend")
+
+
+def volts_of(one: Mismatch) -> str:
+    """'Fan 12 V on 24 V'."""
+    return _("{part} {rated} on {gets}").format(
+        part=PARTS[one.part], rated=with_unit(one.rated_v, "V", 0), gets=with_unit(one.gets_v, "V", 0)
+    )
+
+
+def times(one: float) -> str:
+    """'×4', '÷4'."""
+    if abs(one - 1.0) < 0.06:
+        return "×1"
+    if one > 1.0:
+        return f"×{plain(one, 0 if abs(one - round(one)) < 0.05 else 1)}"
+    return f"÷{plain(1.0 / one, 0 if abs(1.0 / one - round(1.0 / one)) < 0.05 else 1)}"
+
+
+def amount(row: Row) -> str:
+    """The row's figure in a few words."""
+    if row.margin is not None:
+        return room(row.margin)
+    if row.clash is not None:
+        return str(row.clash.rule.brief)
+    if row.wrong is not None:
+        return _("{times} its watts").format(times=times(row.wrong.times))
+    return _("does not fit") if row.refusal else _("not reached")
+
+
+def room(margin: Margin) -> str:
+    """Room to a limit; of a heat-up in seconds, of a flow in its unit."""
+    if margin.key == HEAT_UP and margin.room is not None:
+        seconds = with_unit(abs(margin.room), "s", 0)
+        return (
+            _("{seconds} to spare").format(seconds=seconds)
+            if margin.room >= 0.0
+            else _("{seconds} late").format(seconds=seconds)
+        )
+    return words.room(margin)
+
+
+def sentence(row: Row, catalogue: Catalogue) -> str:
+    """The row in full, with what helps where something is known to."""
+    if row.clash is not None:
+        return clash_words.sentence(row.clash)
+    if row.refusal:
+        return row.refusal
+    if row.margin is not None:
+        margin = row.margin
+        text = _("{label}: {value}, limit {limit}, {room} {band}.").format(
+            label=label(row, catalogue), value=value(margin), limit=limit(margin), room=room(margin),
+            band=words.band(margin),
+        ).replace(" .", ".")  # fmt: skip
+        return (
+            text
+            if not row.plastic
+            else _("{text} Worst with {plastic}.").format(text=text, plastic=catalogue.filaments[row.plastic].label)
+        )
+    return _("{label}: {amount}.").format(label=label(row, catalogue), amount=amount(row))
+
+
+def value(margin: Margin) -> str:
+    """The value with its unit; seconds whole."""
+    return with_unit(margin.value, "s", 0) if margin.key == HEAT_UP else words.value(margin)
+
+
+def limit(margin: Margin) -> str:
+    """The limit with its unit; seconds whole."""
+    return with_unit(margin.limit, "s", 0) if margin.key == HEAT_UP else words.limit(margin)
+
+
+def headline(row: Row, catalogue: Catalogue) -> str:
+    """What falls short, as a headline."""
+    margin = row.margin
+    if margin is not None and margin.state.bad and row.key in HEADLINES:
+        shown = words.room(margin).rpartition(" ")[0]
+        return HEADLINES[row.key].format(room=shown, value=value(margin), wanted=limit(margin))
+    if row.key == HEAT_UP or row.key == "heater":
+        return _("The heater does not reach this temperature")
+    if margin is not None and not margin.state.bad:
+        return _("{label}: only {amount}").format(label=label(row, catalogue), amount=amount(row))
+    return _("{label}: {amount}").format(label=label(row, catalogue), amount=amount(row))
+
+
+def verdict(built: Built, catalogue: Catalogue, searched: Search | None = None) -> Verdict:
+    """What comes of a build, in one sentence, and what is left to settle."""
+    bad = [one for one in built.rows if one.state.bad]
+    close = [one for one in built.rows if one.state is State.CLOSE]
+    unknown = [one for one in built.slots if one.state is State.UNKNOWN]
+    if bad:
+        return Verdict(headline(bad[0], catalogue), _rest(len(bad) - 1, len(close), len(unknown)), State.OVER)
+    if built.seconds is None:
+        return Verdict(
+            _("Nothing is over a limit so far"), _("Bands, heat-up and flow are being solved."), State.UNKNOWN
+        )
+    if unknown:
+        names = ", ".join(begun(catalogue.slots[one.slot].label) for one in unknown[:3])
+        return Verdict(
+            _("Nothing known is over a limit"),
+            _("Nobody entered what is fitted: {parts}.").format(parts=names),
+            State.UNKNOWN,
+        )
+    if close:
+        return Verdict(
+            _("Every limit is met, {count} of them closely").format(count=len(close)),
+            sentence(close[0], catalogue),
+            State.CLOSE,
+        )
+    return Verdict(_("This build meets every limit"), sum_of(built, "£"), State.CLEAR)
+
+
+def _rest(over: int, close: int, unknown: int) -> str:
+    told = []
+    if over:
+        told.append(_("{count} more to settle.").format(count=over))
+    if close:
+        told.append(_("{count} close.").format(count=close))
+    if unknown:
+        told.append(
+            _("One part is not entered.") if unknown == 1 else _("{count} parts are not entered.").format(count=unknown)
+        )
+    return " ".join(told) or _("Nothing else is over a limit.")
+
+
+def sum_of(built: Built, currency: str) -> str:
+    """'£31 of parts, 20 min, 312 g on the carriage.'"""
+    cost = NOT_KNOWN if built.cost is None else f"{currency}{plain(built.cost, 0)}"
+    grams = NOT_KNOWN if built.grams is None else with_unit(built.grams, "g", 0)
+    return _("Parts {cost}, {minutes} min to fit, {grams} on the carriage.").format(
+        cost=cost, minutes=plain(built.minutes, 0), grams=grams
+    )
+
+
+def offer(one: Candidate, currency: str) -> str:
+    """What a part costs, or that it is there."""
+    if one.fitted:
+        return _("fitted")
+    return NOT_KNOWN if one.cost is None else f"{currency}{plain(one.cost, 0)}"
+
+
+def parts_of(built: Built, catalogue: Catalogue) -> list[str]:
+    """What a build puts in, by slot."""
+    return [_("{slot}: {part}").format(slot=catalogue.slots[one.slot].label, part=one.label)
+            for one in built.slots if one.chosen]  # fmt: skip
+
+
+def named(built: Built, catalogue: Catalogue) -> str:
+    """What a build puts in, in one breath."""
+    return ", ".join(begun(one.label) for one in built.slots if one.chosen)
+
+
+def found(searched: Search, catalogue: Catalogue, currency: str) -> str:
+    """How a search for the cheapest build came out."""
+    best = searched.best
+    if best is None:
+        if not searched.over:
+            return _("Looking: nothing cheaper than {price} does. {count} builds solved.").format(
+                price=f"{currency}{plain(searched.bound, 0)}", count=searched.solved
+            )
+        if searched.proved:
+            return _("No build on this shelf meets every limit. {count} were solved.").format(count=searched.solved)
+        return _("None of {count} builds meets every limit; the search stopped there.").format(count=searched.solved)
+    if not best.change:
+        return _("What is fitted meets every limit: nothing has to be bought.")
+    text = _("Cheapest that meets every limit: {parts}, {price} with the work.").format(
+        parts=named(best, catalogue), price=f"{currency}{plain(searched.price, 0)}"
+    )
+    if searched.second is not None:
+        text += " " + _("Next: {parts}, {price}.").format(
+            parts=named(searched.second, catalogue), price=f"{currency}{plain(searched.second_price, 0)}"
+        )
+    return text
+
+
+def needed(searched: Search, catalogue: Catalogue) -> list[str]:
+    """What fails without each part of the cheapest build: what its money buys."""
+    return [
+        _("Without the {slot}: {what}").format(slot=begun(catalogue.slots[slot].label), what=headline(row, catalogue))
+        for slot, row in searched.needed.items()
+    ]
+
+
+def watts(for_time: float | None, for_flow: float | None, rule: float) -> str:
+    """What the watts' picture says."""
+    told = [
+        _("The heat-up takes {watts}.").format(watts=_watts(for_time)),
+        _("The flow takes {watts}.").format(watts=_watts(for_flow)),
+        _("The rule of thumb says {watts}.").format(watts=with_unit(rule, "W", 0)),
+    ]
+    return " ".join(told)
+
+
+def _watts(one: float | None) -> str:
+    return _("more than 120 W") if one is None else with_unit(math.ceil(one), "W", 0)
+
+
+def heat_up(built: Built) -> str:
+    """Its heat-up with its band."""
+    if built.seconds is None or not math.isfinite(built.seconds):
+        return _("not reached")
+    half = max(built.band.up, built.band.down) if built.band is not None else 0.0
+    return give_or_take(built.seconds, half, "s")
+
+
+def as_data(built: Built, catalogue: Catalogue) -> dict[str, Any]:
+    """A build as plain data."""
+    return {
+        "change": built.change,
+        "plastics": list(built.wanted.plastics),
+        "nozzle_c": built.wanted.nozzle, "flow_mm3_s": built.wanted.flow, "air_c": built.wanted.air,
+        "slots": {one.slot: {"part": one.label, "state": one.state.value, "chosen": one.chosen, "known": one.known}
+                  for one in built.slots},
+        "rows": [_row_as_data(one, catalogue) for one in built.rows],
+        "cost": built.cost, "minutes": built.minutes, "grams": built.grams,
+        "heat_up_s": built.seconds if built.seconds is not None and math.isfinite(built.seconds) else None,
+        "melts_mm3_s": None if built.melts is None else built.melts * 1e9,
+    }  # fmt: skip
+
+
+def _row_as_data(row: Row, catalogue: Catalogue) -> dict[str, Any]:
+    margin = row.margin
+    told: dict[str, Any] = {"key": row.key, "slot": row.slot, "state": row.state.value, "plastic": row.plastic,
+                            "text": sentence(row, catalogue)}  # fmt: skip
+    if margin is not None:
+        told |= {"value": margin.value, "limit": margin.limit, "room": margin.room, "holds": margin.holds}
+        if margin.band is not None:
+            told["band"] = {"down": margin.band.down, "up": margin.band.up}
+    return told
+
+
+def chance(one: float) -> str:
+    """How sure a search is to be."""
+    return share(one)
