@@ -18,23 +18,22 @@ from zeotherm.shop.editing.run_edits import following
 HERE = Path(__file__).parent / "screenshots"
 INTAKE = ("forget fan air in", "forget sink base", "jams", "late", "fan weak")
 HEATED = ("case heater 300 W", "heater place roof", "case wanted 60", "case sensor 90 %")
-TWINS = ("two hotends on one carriage", "T1 all metal hotend", "T1 ABS", "T1 nozzle 245", "T1 standby 170 °C")
 SHOTS = {  # file: (theme, size, view, machine, lines entered)
     "explain.png": ("light", (1280, 800), "explain", "Curlew", ()),
     "machine.png": ("light", (1280, 800), "machine", "Gannet", ()),
     "explain-new.png": ("light", (1280, 800), "new", "Curlew", ()),
     "explain-power.png": ("light", (1280, 800), "power", "Dunlin", ()),
     "explain-bed.png": ("light", (1280, 800), "bed", "Dunlin", ()),
-    "explain-toolheads.png": ("dark", (1280, 800), "toolheads", "Gannet", TWINS),
     "explain-case.png": ("light", (1280, 800), "case", "Gannet", HEATED),
     "choose.png": ("light", (1280, 800), "choose", "Curlew", ()),
+    "choose-build.png": ("light", (1280, 800), "size:build", "Curlew", ()),
+    "choose-window.png": ("light", (1280, 800), "size:window", "Dunlin", ()),
     "choose-size.png": ("light", (1280, 800), "size:bed", "Dunlin", ()),
     "choose-case.png": ("dark", (1280, 800), "size:case", "Gannet", ()),
     "choose-power.png": ("dark", (1280, 800), "size:power", "Dunlin", ()),
     "intake.png": ("light", (1280, 800), "intake", "Curlew", INTAKE),
     "measure.png": ("light", (1280, 800), "measure", "Curlew", ()),
     "arriving.png": ("light", (1280, 800), "arriving", "Curlew", ("h2 m5 r1 9.1",)),
-    "measure-pictures.png": ("light", (1280, 800), "measure:pictures", "Curlew", ()),
     "do.png": ("light", (1280, 800), "do:cool", "Curlew", ()),
     "shelf.png": ("light", (1280, 800), "shelf", "Curlew", ("flow 9",)),
     "jobs.png": ("light", (1280, 800), "jobs", "Curlew", ()),
@@ -109,8 +108,6 @@ def shoot(name: str, folder: Path) -> None:
         _bed(window)
     elif view == "case":
         _case(window)
-    elif view == "toolheads":
-        _toolheads(window)
     elif view == "power":
         _power(window)
     elif view.startswith("size:"):
@@ -134,17 +131,6 @@ def _choose(window: Window) -> None:
     for _ in range(1500):
         QTest.qWait(20)
         if told and told[-1].searched and not window.choose.asked.busy:
-            break
-    QTest.qWait(100)
-
-
-def _toolheads(window: Window) -> None:
-    """Wait until the further toolheads are answered, and what decides their verdict is known."""
-    window.explain.turn_to("toolheads")
-    teller = window.explain.of("toolheads")
-    for _ in range(1500):
-        QTest.qWait(20)
-        if teller.found is not None and teller.found.deciding is not None and not teller.busy:
             break
     QTest.qWait(100)
 

@@ -637,3 +637,30 @@ def test_the_card_of_a_machine_has_every_filament(tmp_path):
     wrong = run("card", CURLEW, "-o", str(tmp_path / "card.docx"))
     assert wrong.exit_code == 1
     assert "neither .html nor .pdf" in wrong.stderr
+
+
+def test_a_hotend_is_put_together_and_its_window_told(tmp_path):
+    job = tmp_path / "gannet.json"
+    job.write_text(Path(GANNET).read_text(encoding="utf-8"), encoding="utf-8")
+    told = run("build", str(job), "--plastic", "abs", "--nozzle", "255", "--write")
+    assert told.exit_code == 0
+    assert "Compact lined hotend" in told.stdout
+    assert "Parts £0" in told.stdout
+    kept = json.loads(job.read_text(encoding="utf-8"))["build"]
+    assert (kept["plastics"], kept["nozzle_c"]) == (["abs"], 255.0)
+    data = json.loads(run("build", str(job), "--put", "hotend=slim_all_metal", "--json").stdout)
+    assert data["slots"]["hotend"] == {
+        "part": "Slim all-metal hotend", "state": "clear", "chosen": True, "known": True,
+    }  # fmt: skip
+    assert data["cost"] == 36.0
+    assert data["watts"]["rule_of_thumb"] == 40.0
+    assert "no filament" in run("build", str(job), "--plastic", "cheese").stderr
+    assert "no part in a slot" in run("build", str(job), "--put", "nose=red").stderr
+    assert "goes into the nozzle" in run("build", str(job), "--put", "nozzle=gold").stderr
+    assert "480" in run("build", str(job), "--nozzle", "900").stderr
+    window = json.loads(run("window", GANNET, "--json").stdout)
+    assert window["ceilings"][0]["part"] == "PTFE liner"
+    assert window["tightest"] == "up"
+    assert all("; " in line for line in run("window", GANNET, "--lines").stdout.splitlines())
+    assert "PTFE liner" in run("window", GANNET).stdout
+    assert "Retraction" in run("window", GANNET, "--profiles").stdout

@@ -69,20 +69,21 @@ def put_on_bench(window: Window, machine: str) -> None:
     window.bench.open_job(window.bench.key)
 
 
-def settle(qtbot, window: Window) -> None:
-    """Wait until the job on the bench is answered in full."""
+def settle(qtbot, window: Window, *, in_full: bool = True) -> None:
+    """Wait until the job on the bench is answered: in full, or by its hours, without bands and what would help."""
 
     def done() -> bool:
         found, bench = window.bench.found, window.bench
-        if found is None or found.job != bench.job or not found.complete:
+        if found is None or found.job != bench.job or not (found.complete if in_full else found.course):
             return False
         return found.course is None or found.time == moment_of(found.course, bench.wish)
 
     qtbot.waitUntil(done, timeout=240_000)
 
 
-def type_line(qtbot, window: Window, text: str) -> None:
-    """Type as a person does: the first letter anywhere, then Enter."""
+def type_line(qtbot, window: Window, text: str, *, in_full: bool = False) -> None:
+    """Type as a person does: the first letter anywhere, then Enter; who looks at bands waits until it is answered in
+    full."""
     shown = window.explain.picture if window.explain.isVisible() else window.stack.currentWidget()
     window.activateWindow()  # a dialog that was closed may have had the focus
     shown.setFocus()
@@ -91,4 +92,4 @@ def type_line(qtbot, window: Window, text: str) -> None:
     assert window.spine.entry.field.hasFocus()
     QTest.keyClicks(window.spine.entry.field, text[1:])
     QTest.keyClick(window.spine.entry.field, Qt.Key.Key_Return)
-    settle(qtbot, window)
+    settle(qtbot, window, in_full=in_full)

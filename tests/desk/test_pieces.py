@@ -96,7 +96,7 @@ def test_one_conductivity_moves_every_picture(demo, qapp):
         changed = job.model_copy(update={"catalogue": own})
         answer = first_answer(changed.setup(), shipped().with_own(own))
         found = Found(changed, answer, None)
-        section = laid_out(found, QRectF(0, 0, 600, 600))
+        section = laid_out(answer, QRectF(0, 0, 600, 600))
         image, _corner = section.image(Span.FULL.value, QRectF(0, 0, 600, 600))
         pixels = image.constBits().asarray(image.sizeInBytes())
         shown.append((ladder(found), margin_rows(answer), bytes(pixels), reports.page(found, (), "today")))

@@ -38,7 +38,7 @@ def test_from_the_strip_to_the_cure(qtbot, open_window, tmp_path: Path):
     assert abs(bench.job.readings["sink_base"].clock_h - 11.0) < 0.1
 
     # without the sun the day would pass; a wrong line says what is wrong and changes nothing
-    type_line(qtbot, window, "forget sun on the case")
+    type_line(qtbot, window, "forget sun on the case", in_full=True)
     assert bench.found.worst.worst.room > 0
     before = bench.job
     type_line(qtbot, window, "sun 90 W 15:00 to 12:00")

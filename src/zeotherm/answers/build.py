@@ -11,6 +11,7 @@ from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.choices.build.cheapest import Search, search
+from zeotherm.core.choices.build.cold_side import ColdSide, cold_side
 from zeotherm.core.choices.build.judged import Built, first_built, fully_built
 from zeotherm.core.choices.build.slots import Candidate, candidates, filled
 from zeotherm.core.choices.build.wanted import BuildWish, wanted_of
@@ -20,6 +21,7 @@ from zeotherm.core.machine.patches import Patch
 from zeotherm.core.parts.enclosure.judge.warmth import air_late
 from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.core.questions import Cancelled, Question, Stage
+from zeotherm.core.solver.axisymmetric import NotConvergedError
 
 Prices = tuple[tuple[tuple[str, str], float], ...]  # of the shop's drawer, in order
 
@@ -54,8 +56,18 @@ def _searched(
 
 
 NO_HOURS = "the machine as found has no answer, so nothing can be built on it."
+
+
+def _cold(built: Built, course: Course, tolerances: dict[str, float], *, cancelled: Cancelled) -> ColdSide | None:
+    try:
+        return cold_side(built.setup, built.wanted, course.run, tolerances, cancelled)
+    except (DoesNotFitError, NotConvergedError):
+        return None
+
+
 FIRST = Stage("build, at once", _first, kept=128)  # of hours, found, change, wanted, paths told, prices, tolerances
 FULL = Stage("build, with its bands", _full, kept=48)  # of the build at once, paths told, tolerances
+COLD = Stage("cold side of a build", _cold, kept=16)  # of the build at once, hours, tolerances
 PICTURE = Stage("watts of a build", _picture, kept=16)  # of the build with its bands
 SEARCHED = Stage("build, the cheapest", _searched, kept=8)  # of hours, found, wanted, told, prices, an hour's, chance
 
@@ -71,6 +83,7 @@ class BuildFound:
     shelf: tuple[Candidate, ...] = ()  # what may go into the slot that is open
     tried: dict[str, Built] | None = None  # the build with each of those, by key, as they come
     watts: WattsPicture | None = None
+    cold: ColdSide | None = None
     done: bool = False
 
     @property
@@ -96,6 +109,10 @@ class BuildQuestions:
     def full(self, change: Patch) -> Question[Built]:
         """With its bands."""
         return FULL.of(self.first(change), tuple(sorted(self.job.known)), self.job.tolerances)
+
+    def cold(self, change: Patch) -> Question[ColdSide | None]:
+        """What cools it."""
+        return COLD.of(self.first(change), self.course, self.job.tolerances)
 
     def watts(self, change: Patch) -> Question[WattsPicture | None]:
         """The picture of its watts."""
@@ -123,6 +140,8 @@ def build(
             found = replace(found, built=store.ask(asked.full(change)))
         if store.knows(asked.watts(change)):
             found = replace(found, watts=store.ask(asked.watts(change)))
+        if store.knows(asked.cold(change)):
+            found = replace(found, cold=store.ask(asked.cold(change)))
         yield found
         yield REST
         for one in found.shelf:
@@ -131,7 +150,9 @@ def build(
             yield found
         found = replace(found, built=store.ask(asked.full(change), cancelled))
         yield found
-        yield replace(found, watts=store.ask(asked.watts(change), cancelled), done=True)
+        found = replace(found, watts=store.ask(asked.watts(change), cancelled))
+        yield found
+        yield replace(found, cold=store.ask(asked.cold(change), cancelled), done=True)
 
     return task
 

@@ -35,6 +35,11 @@ class WindowFound:
     answer: Answer | None = None  # at rest as the job prints; none: not solved yet
     settings: Settings | None = None
 
+    @property
+    def done(self) -> bool:
+        """Whether all of it is known."""
+        return self.settings is not None
+
 
 def _windowed(
     course: Course, found: Setup, change: Patch, wanted: BuildWish, assumed: tuple[str, ...], prices: Prices,

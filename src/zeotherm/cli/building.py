@@ -70,6 +70,10 @@ def build(
         if found.watts is not None:
             data["watts"] = {"for_time": found.watts.for_time, "for_flow": found.watts.for_flow,
                              "rule_of_thumb": found.watts.rule, "volts": found.watts.volts}  # fmt: skip
+        if found.cold is not None:
+            cold = found.cold
+            data["cold_side"] = {"plastic": cold.plastic, "flow_m3_h": cold.flow, "wants_m3_h": cold.wants,
+                                 "stops_at_c": cold.stops_at, "band_k": cold.band}  # fmt: skip
         if slot:
             data["shelf"] = {key: words.as_data(one, catalogue) for key, one in (found.tried or {}).items()}
         if look:
@@ -92,6 +96,8 @@ def build(
     click.echo(words.sum_of(built, job.currency))
     if found.watts is not None:
         click.echo(words.watts(found.watts.for_time, found.watts.for_flow, found.watts.rule))
+    if found.cold is not None:
+        click.echo(words.cold(found.cold, found.wanted.air, catalogue))
     for part in found.shelf:
         tried = (found.tried or {}).get(part.key)
         worst = tried.worst if tried is not None else None

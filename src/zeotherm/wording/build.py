@@ -7,6 +7,7 @@ from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.choices.build.cheapest import Search
+from zeotherm.core.choices.build.cold_side import ColdSide
 from zeotherm.core.choices.build.judged import HEAT_UP, MOST_FLOW, Built, Row
 from zeotherm.core.choices.build.slots import Candidate
 from zeotherm.core.judgement.margins import Margin, State
@@ -227,6 +228,22 @@ def watts(for_time: float | None, for_flow: float | None, rule: float) -> str:
 
 def _watts(one: float | None) -> str:
     return _("more than 120 W") if one is None else with_unit(math.ceil(one), "W", 0)
+
+
+def cold(side: ColdSide, air: float, catalogue: Catalogue) -> str:
+    """What cools a build, and the air at which it stops working."""
+    plastic = catalogue.filaments[side.plastic].label
+    stops = _("{plastic} creeps in no air that was tried.").format(plastic=plastic) if side.stops_at is None else _(
+        "{plastic} creeps from {air} at the print.").format(
+        plastic=plastic, air=give_or_take(side.stops_at, side.band, "°C"))  # fmt: skip
+    if side.liquid:
+        return stops
+    flow, warm = with_unit(side.flow, "m³/h", 1), with_unit(air, "°C", 0)
+    if side.wants is None:
+        return f"{stops} " + _("No stream through the fins would do at {air}.").format(air=warm)
+    wants = with_unit(side.wants, "m³/h", 1)
+    return f"{stops} " + _("The fins get {flow}; {wants} would just do at {air}.").format(
+        flow=flow, wants=wants, air=warm)  # fmt: skip
 
 
 def heat_up(built: Built) -> str:

@@ -103,7 +103,7 @@ class WantedRow(QWidget):
 
     def want(self, plastic: str) -> None:
         """One more plastic, or one less; where there is but one, that one."""
-        wanted = list(self._plastics) if self._several else []
+        wanted = list(self._bench.job.build.plastics or self._plastics) if self._several else []
         if plastic in wanted:
             wanted.remove(plastic)
         else:

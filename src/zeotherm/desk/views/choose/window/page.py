@@ -105,7 +105,7 @@ class WindowPage(QWidget):
         self.put.clicked.connect(self.put_on_board)
         self.copy.clicked.connect(self.copy_lines)
         self.compare.clicked.connect(self.copy_profiles)
-        for keys, what in (("Escape", self.asked.stop), ("Ctrl+Return", self.put_on_board)):
+        for keys, what in (("Escape", self.asked.stop), ("Ctrl+U", self.put_on_board)):
             shortcut = QShortcut(QKeySequence(keys), self)
             shortcut.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
             shortcut.activated.connect(what)
