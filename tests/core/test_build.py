@@ -9,7 +9,7 @@ import random
 import pytest
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.choices.build.cheapest import SURE, meets, search
+from zeotherm.core.choices.build.cheapest import SURE, little, meets, search
 from zeotherm.core.choices.build.cold_side import cold_side, flow_for
 from zeotherm.core.choices.build.judged import HEAT_UP, MOST_FLOW, first_built, fully_built
 from zeotherm.core.choices.build.slots import candidates, chosen_in, emptied, filled, fitted_in
@@ -64,6 +64,14 @@ def test_what_nobody_asked_for_is_as_the_job_is_set(metal):
     assert two.plastics == ("abs", "petg")
     assert two.nozzle_for("petg", CATALOGUE) <= CATALOGUE.filaments["petg"].usual_range[1]
     assert two.hottest(CATALOGUE) == "abs"
+    assert set(two.at_others(CATALOGUE)) <= {"petg"}
+
+
+def test_a_nozzle_hotter_than_its_plastic_stands_is_said_not_clipped(metal):
+    found = built(metal, plastics=["pla"], nozzle_c=290.0)
+    assert found.setup.printing.nozzle_c == 290.0
+    assert found.row("clash:plastic_too_hot").state is State.OVER
+    assert not found.meets_all
 
 
 @pytest.mark.parametrize("slot", CATALOGUE.slots)
@@ -234,6 +242,9 @@ def test_a_search_says_what_each_part_is_for_and_that_nothing_is_cheaper(lined):
     assert "hotend" in last.needed
     assert {one.slot for one in last.best.slots if one.chosen} == set(last.needed)
     assert last.second is None or last.second_price >= last.price
+    told = {one.label: one for one in little(last)}
+    assert "40 mm axial, 24 V" in told  # a fan does nothing for a liner at the nozzle
+    assert abs(told["40 mm axial, 24 V"].gain) < 1.0
 
 
 def test_what_is_fitted_and_does_needs_nothing(metal):

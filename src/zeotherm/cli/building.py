@@ -86,6 +86,8 @@ def build(
     told = words.verdict(built, catalogue)
     click.echo(told.headline)
     click.echo(told.reason)
+    if others := words.others(found.wanted, catalogue):
+        click.echo(others)
     for one in built.slots:
         figure = words.amount(one.row) if one.row is not None else ""
         known = "" if one.known else "not entered"
@@ -106,6 +108,10 @@ def build(
     if look:
         click.echo(words.found(searched, catalogue, job.currency))
         for line in words.needed(searched, catalogue):
+            click.echo(f"  {line}")
+        if little := words.little_of(searched, job.currency):
+            click.echo("Does little here:")
+        for line in little:
             click.echo(f"  {line}")
 
 

@@ -3,19 +3,22 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable
 from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.choices.build.cheapest import Search
+from zeotherm.core.catalogue.stations import STATIONS
+from zeotherm.core.choices.build.cheapest import Search, little
 from zeotherm.core.choices.build.cold_side import ColdSide
 from zeotherm.core.choices.build.judged import HEAT_UP, MOST_FLOW, Built, Row
-from zeotherm.core.choices.build.slots import Candidate
+from zeotherm.core.choices.build.slots import Candidate, fitted_in
+from zeotherm.core.choices.build.wanted import BuildWish
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.parts.power.judge.voltage import Mismatch
 from zeotherm.wording import clashes as clash_words
 from zeotherm.wording import margins as words
 from zeotherm.wording.language import _, begun
-from zeotherm.wording.numbers import give_or_take, plain, share, with_unit
+from zeotherm.wording.numbers import difference_unit, give_or_take, plain, signed, with_unit
 from zeotherm.wording.verdict import PASSED, Verdict
 
 HEADLINES = PASSED | {  # of what falls short, where a build has a sentence of its own
@@ -174,10 +177,28 @@ def offer(one: Candidate, currency: str) -> str:
     return NOT_KNOWN if one.cost is None else f"{currency}{plain(one.cost, 0)}"
 
 
-def parts_of(built: Built, catalogue: Catalogue) -> list[str]:
-    """What a build puts in, by slot."""
-    return [_("{slot}: {part}").format(slot=catalogue.slots[one.slot].label, part=one.label)
-            for one in built.slots if one.chosen]  # fmt: skip
+def parts_of(
+    built: Built,
+    catalogue: Catalogue,
+    currency: str,
+    kept: Callable[[str, str], int | None] = lambda _shelf, _key: None,
+) -> list[str]:
+    """What a build puts in, by slot, with its price and what the drawer has; kept: how many, by shelf and key."""
+    told = []
+    for one in built.slots:
+        if not one.chosen:
+            continue
+        slot = catalogue.slots[one.slot]
+        key = fitted_in(slot, built.setup, catalogue)
+        price = getattr(catalogue.shelf(slot.shelf).get(key), "price", None)
+        count = kept(slot.shelf, key)
+        line = _("{slot}: {part}").format(slot=slot.label, part=one.label)
+        if price is not None:
+            line += _(", about {price}").format(price=f"{currency}{plain(price, 0)}")
+        if count is not None:
+            line += _(", {count} in the drawer").format(count=count)
+        told.append(line)
+    return told
 
 
 def named(built: Built, catalogue: Catalogue) -> str:
@@ -216,6 +237,22 @@ def needed(searched: Search, catalogue: Catalogue) -> list[str]:
     ]
 
 
+def little_of(searched: Search, currency: str, most: int = 6) -> list[str]:
+    """What is often bought and does not help here, with the number that says so."""
+    base = searched.base
+    worst = next((one for one in base.rows if one.margin is not None), None) if base is not None else None
+    if worst is None or worst.margin is None:
+        return []
+    unit = difference_unit(STATIONS[worst.margin.station].unit)
+    return [
+        _("{part}, {price}: {gain} for the {limit}").format(
+            part=one.label, price=f"{currency}{plain(one.cost, 0)}", gain=signed(one.gain, unit),
+            limit=begun(LABELS.get(worst.key) or words.label(worst.margin)),
+        )
+        for one in little(searched)[:most]
+    ]  # fmt: skip
+
+
 def watts(for_time: float | None, for_flow: float | None, rule: float) -> str:
     """What the watts' picture says."""
     told = [
@@ -246,12 +283,13 @@ def cold(side: ColdSide, air: float, catalogue: Catalogue) -> str:
         flow=flow, wants=wants, air=warm)  # fmt: skip
 
 
-def heat_up(built: Built) -> str:
-    """Its heat-up with its band."""
-    if built.seconds is None or not math.isfinite(built.seconds):
-        return _("not reached")
-    half = max(built.band.up, built.band.down) if built.band is not None else 0.0
-    return give_or_take(built.seconds, half, "s")
+def others(wanted: BuildWish, catalogue: Catalogue) -> str:
+    """Plastics that are solved at another temperature than is wanted; nothing where all are solved at it."""
+    told = ", ".join(
+        _("{plastic} at {nozzle}").format(plastic=catalogue.filaments[one].label, nozzle=with_unit(nozzle, "°C", 0))
+        for one, nozzle in wanted.at_others(catalogue).items()
+    )
+    return _("Within what is usual: {plastics}.").format(plastics=told) if told else ""
 
 
 def as_data(built: Built, catalogue: Catalogue) -> dict[str, Any]:
@@ -278,8 +316,3 @@ def _row_as_data(row: Row, catalogue: Catalogue) -> dict[str, Any]:
         if margin.band is not None:
             told["band"] = {"down": margin.band.down, "up": margin.band.up}
     return told
-
-
-def chance(one: float) -> str:
-    """How sure a search is to be."""
-    return share(one)

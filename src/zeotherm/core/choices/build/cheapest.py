@@ -1,0 +1,378 @@
+"""The cheapest build that meets every limit at a chosen confidence, looked for over the shelf in the order of price.
+
+Each part alone is solved first. What several do together is bounded by what each does alone: gains count half as much
+again, losses half. Sets that fall short even so are left out; the others are solved, cheapest first, so that the first
+one that holds is the cheapest to that measure. The tests hold it against trying everything on small shelves.
+"""
+
+from __future__ import annotations
+
+import heapq
+import itertools
+import math
+import statistics
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
+from dataclasses import dataclass, field, replace
+from typing import NamedTuple
+
+import numpy as np
+import numpy.typing as npt
+
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.choices.build.judged import HEAT_UP, Built, Row, first_built, fully_built
+from zeotherm.core.choices.build.slots import NO_PRICES, Candidate, Prices, candidates, emptied, filled
+from zeotherm.core.choices.build.wanted import BuildWish
+from zeotherm.core.judgement.margins import Margin, State
+from zeotherm.core.machine.documents import Setup
+from zeotherm.core.machine.patches import Patch
+from zeotherm.core.parts.whole.run import History, heat_up
+from zeotherm.core.solver.axisymmetric import CancelledError
+
+Array = npt.NDArray[np.float64]
+Cancelled = Callable[[], bool]
+SURE = 0.8  # chance that each limit holds, where nobody asked for another
+MORE, LESS = 1.5, 0.5  # times its gain, and its loss, that a part may come to beside others
+QUICKER = 0.6  # of the time that its watts make of it, that a heat-up may come to with another body
+SPARED = 0.7  # of the band's half, that another build may do with
+SLACK = 0.15  # of what counts as clear, by which a bound may miss
+LITTLE = 0.25  # of what counts as clear, below which a part does little
+FELT = 0.02  # of the same, from which a gain counts
+MOST_CHANGES = 4  # parts in one build
+MOST_SOLVED = 600  # sets that are solved before the search says so and stops
+BODIES = ("hotend", "block", "sleeve", "nozzle")  # slots of what is warmed
+BAD = (State.OVER, State.SHORT)
+
+
+@dataclass(frozen=True)
+class Search:
+    """How far a search has come."""
+
+    base: Built | None = None  # as found
+    solved: int = 0
+    bound: float = 0.0  # nothing cheaper than this does [the shop's currency]
+    best: Built | None = None
+    price: float = 0.0  # of the best, with its work
+    second: Built | None = None  # the next that does
+    second_price: float = 0.0
+    alone: Mapping[str, Built] = field(default_factory=dict)  # each part by itself, by slot/key
+    needed: Mapping[str, Row] = field(default_factory=dict)  # what fails without each part of the best, by slot
+    over: bool = False
+    proved: bool = False  # whether all that is cheaper was left out or solved
+
+
+@dataclass(frozen=True, slots=True)
+class Little:
+    """A part that by itself does little for the limit that is worst as found, or harms it."""
+
+    one: str  # slot/key
+    label: str
+    cost: float
+    gain: float  # of that limit's room, in its unit
+
+
+def little(found: Search) -> tuple[Little, ...]:
+    """The dearest part of each slot of which that is so: what is often bought and does not help here."""
+    base = found.base
+    worst = next((one for one in base.rows if one.margin is not None and one.margin.room is not None), None) if (
+        base is not None) else None  # fmt: skip
+    if base is None or worst is None or worst.margin is None:
+        return ()
+    made = []
+    for key, alone in found.alone.items():
+        now = _margins(alone).get(worst.key)
+        slot = key.partition("/")[0]
+        label = next((one.label for one in alone.slots if one.slot == slot), "")
+        if now is None or now.room is None or not alone.cost or _against(alone) - _against(base):
+            continue
+        gain = now.room - (_margins(base)[worst.key].room or 0.0) if worst.key in _margins(base) else 0.0
+        if gain < LITTLE * (worst.margin.clear_from or 1.0):
+            made.append(Little(key, label, alone.cost, gain))
+    dearest: dict[str, Little] = {}
+    for one in sorted(made, key=lambda one: -one.cost):
+        dearest.setdefault(one.one.partition("/")[0], one)
+    return tuple(dearest.values())
+
+
+class _Part(NamedTuple):
+    one: Candidate
+    price: float  # with its work
+    most: Array  # what it may bring to each limit's room beside others, (limits,)
+    mends: frozenset[str]  # clashes and wrong volts of the machine as found that it ends
+    brings: frozenset[str]  # those that it brings
+    watts: float  # of the heater, times those as found
+
+
+class _Goal(NamedTuple):
+    """What a set of parts has to bring."""
+
+    limits: tuple[str, ...]
+    lacks: Array  # (limits,) room that is wanted over what there is; negative: so much is to spare
+    scale: Array  # what counts as clear of each
+    clashes: frozenset[str]  # that have to end
+    watts: float  # times those as found that the heat-up wants; one or less: none
+
+
+class _Asking(NamedTuple):
+    found: Setup
+    catalogue: Catalogue
+    first: Callable[[Patch, Built], Built]
+    full: Callable[[Built], Built]
+    sure: float
+    base: Built
+
+
+def meets(built: Built, sure: float) -> bool:
+    """Whether a build with its bands meets every limit with that chance, and nothing about it is known to clash."""
+    return bool(built.answers) and built.seconds is not None and all(_holds(one, sure) for one in built.rows)
+
+
+def search(
+    found: Setup, wanted: BuildWish, run: History, known: Collection[str], prices: Prices = NO_PRICES, hourly: float = 0.0,
+    sure: float = SURE, tolerances: dict[str, float] | None = None, cancelled: Cancelled = lambda: False,
+    offers: Callable[[str], tuple[Candidate, ...]] | None = None,
+) -> Iterator[Search]:  # fmt: skip
+    """Look for the cheapest build; yields how far it has come, the last one over. A part without a price is left out.
+
+    hourly: what an hour of work costs; offers: what each slot may hold, else all that the shelf has. Raises
+    CancelledError.
+    """
+    catalogue = run.catalogue
+
+    def first(change: Patch, previous: Built | None) -> Built:
+        if cancelled():
+            raise CancelledError
+        return first_built(found, change, wanted, run, known, prices, tolerances, cancelled, previous)
+
+    def full(built: Built) -> Built:
+        return fully_built(built, known, tolerances, cancelled)
+
+    base = full(first({}, None))
+    now = Search(base=base, solved=1)
+    if meets(base, sure):
+        yield replace(now, best=base, over=True, proved=True)
+        return
+    yield now
+    goal = _goal(base, sure)
+    told = offers or (lambda slot: candidates(slot, found, found, catalogue, prices))
+    parts: dict[str, list[_Part]] = {}
+    for slot in catalogue.slots:
+        parts[slot] = []
+        for one in told(slot):
+            if one.fitted or one.cost is None or not one.change:
+                continue
+            alone = first(filled({}, one, found, catalogue), base)
+            now = replace(now, solved=now.solved + 1, alone={**now.alone, f"{slot}/{one.key}": alone})
+            part = _part(one, alone, base, goal, hourly)
+            if not _clashes_alone(part, alone, slot, catalogue):
+                parts[slot].append(part)
+        yield now
+    asking = _Asking(found, catalogue, first, full, sure, base)
+    yield from _by_price(now, goal, _worth_trying(parts, goal), asking)
+
+
+def _by_price(now: Search, goal: _Goal, parts: dict[str, list[_Part]], asking: _Asking) -> Iterator[Search]:
+    """Sets of parts that may do, cheapest first, until two are found that do."""
+    tried: dict[frozenset[str], Array] = {}  # rooms of sets that fell short, by their parts
+    chosen = frozenset({""})  # parts of the best
+    for price, picked in _sets(parts, goal):
+        if now.best is None:
+            now = replace(now, bound=price)
+        if chosen <= _named(picked) or _as_before(picked, tried, goal):
+            continue  # more than is needed is no other build
+        if len(tried) >= MOST_SOLVED:
+            yield replace(now, over=True)
+            return
+        built = asking.first(_together(picked, asking), asking.base)
+        now = replace(now, solved=now.solved + 1)
+        yield now
+        by = _rooms(built, goal) - _rooms(asking.base, goal)
+        if not built.answers or not built.meets_all or (by < goal.lacks).any():
+            tried[_named(picked)] = by
+            continue
+        if heat_up(built.setup, asking.catalogue) > built.wanted.seconds:
+            tried[_named(picked)] = np.full(len(goal.limits), math.inf)
+            continue
+        built = asking.full(built)
+        if not meets(built, asking.sure):
+            tried[_named(picked)] = np.full(len(goal.limits), math.inf)
+            continue
+        if now.best is not None:
+            yield replace(now, second=built, second_price=price, over=True)
+            return
+        now, chosen = replace(now, best=built, price=price, bound=price, proved=True), _named(picked)
+        yield now
+        now = replace(now, needed=_needed(built, picked, asking), solved=now.solved + len(picked))
+        yield now
+    yield replace(now, over=True, proved=True)
+
+
+def _named(picked: Iterable[_Part]) -> frozenset[str]:
+    return frozenset(f"{one.one.slot}/{one.one.key}" for one in picked)
+
+
+def _rooms(built: Built, goal: _Goal) -> Array:
+    """Room to each limit, (limits,); where the model has none, none is asked for."""
+    margins = _margins(built)
+    return np.array([(margins[key].room or 0.0) if key in margins else 1e3 for key in goal.limits])
+
+
+def _as_before(picked: list[_Part], tried: Mapping[frozenset[str], Array], goal: _Goal) -> bool:
+    """Whether a set falls short because some of its parts did together, and the others do not bring what was lacking."""
+    for size in range(1, len(picked)):
+        for some in itertools.combinations(picked, size):
+            by = tried.get(_named(some))
+            if by is None:
+                continue
+            others = (one.most for one in picked if one not in some)
+            if (by + sum(others, np.zeros(len(by))) < goal.lacks).any():
+                return True
+    return False
+
+
+def _together(picked: list[_Part], asking: _Asking) -> Patch:
+    """The change that a set of parts makes; the hotend first, which takes what was in it along."""
+    change: Patch = {}
+    for part in sorted(picked, key=lambda one: one.one.slot != "hotend"):
+        change = filled(change, part.one, asking.found, asking.catalogue)
+    return change
+
+
+def _needed(best: Built, picked: list[_Part], asking: _Asking) -> dict[str, Row]:
+    """What fails without each of its parts."""
+    found = {}
+    for part in picked:
+        slot = part.one.slot
+        without = asking.first(emptied(best.change, asking.catalogue.slots[slot], asking.catalogue), best)
+        if without.answers and without.meets_all:
+            without = asking.full(without)
+        short = next((one for one in without.rows if not _holds(one, asking.sure)), None)
+        if short is not None:
+            found[slot] = short
+    return found
+
+
+def _goal(base: Built, sure: float) -> _Goal:
+    margins = _margins(base)
+    half = float(statistics.NormalDist().inv_cdf(sure)) / 1.96  # of a 95 % band
+    lacks, scale = [], []
+    for one in margins.values():
+        clear, band = one.clear_from or 1.0, one.band.down if one.band is not None else 0.0
+        lacks.append(SPARED * half * band - (one.room or 0.0) - SLACK * clear)
+        scale.append(clear)
+    late = base.row(HEAT_UP)
+    slow = late is not None and not _holds(late, sure) and base.seconds is not None
+    watts = max((base.seconds or 0.0) / base.wanted.seconds, 1.0 + FELT) if slow else 1.0
+    return _Goal(tuple(margins), np.array(lacks), np.array(scale), _against(base), watts if slow else 0.0)
+
+
+def _part(one: Candidate, alone: Built, base: Built, goal: _Goal, hourly: float) -> _Part:
+    by = _rooms(alone, goal) - _rooms(base, goal)
+    price = (one.cost or 0.0) + hourly * one.minutes / 60.0
+    watts = _heater(alone) / _heater(base) if alone.answers and base.answers else 1.0
+    against, was = _against(alone), _against(base)
+    return _Part(one, price, np.where(by > 0.0, MORE * by, LESS * by), was - against, against - was, watts)
+
+
+def _heater(built: Built) -> float:
+    return next(iter(built.answers.values())).solved.resolved.inputs.heater_power
+
+
+def _margins(built: Built) -> dict[str, Margin]:
+    """What the model tells of each limit at rest, with the plastic that leaves it the least room."""
+    found: dict[str, Margin] = {}
+    for answer in built.answers.values():
+        for one in answer.margins:
+            if one.room is not None and (one.key not in found or one.room < (found[one.key].room or 0.0)):
+                found[one.key] = one
+    return found
+
+
+def _holds(row: Row, sure: float) -> bool:
+    margin = row.margin
+    return row.state not in BAD and (margin is None or margin.holds is None or margin.holds >= sure)
+
+
+def _against(built: Built) -> frozenset[str]:
+    """Clashes, wrong volts and parts that do not go into each other."""
+    return frozenset(one.key for one in built.rows if one.margin is None and one.state in BAD)
+
+
+def _clashes_alone(part: _Part, alone: Built, slot: str, catalogue: Catalogue) -> bool:
+    """Whether a part brings a clash with what is wanted that no other slot can end."""
+    for row in alone.rows:
+        if row.key not in part.brings:
+            continue
+        stands_on = row.clash.rule.stands_on if row.clash is not None else ()
+        others = {one for one, about in catalogue.slots.items() if about.at in stands_on} - {slot}
+        if row.wrong is not None or (row.clash is not None and not others):
+            return True
+    return False
+
+
+def _worth_trying(parts: dict[str, list[_Part]], goal: _Goal) -> dict[str, list[_Part]]:
+    """Parts that bring something that is lacking, or that another one takes away; of like ones the cheapest."""
+    concern = goal.lacks > 0.0
+    while True:
+        useful = {slot: [one for one in its if _helps(one, goal, concern)] for slot, its in parts.items()}
+        every = [one.most for its in useful.values() for one in its]
+        more = concern | (np.min(every, axis=0) < goal.lacks if every else concern)
+        if (more == concern).all():
+            break
+        concern = more
+    return {slot: _undominated(its, concern) for slot, its in useful.items()}
+
+
+def _helps(part: _Part, goal: _Goal, concern: npt.NDArray[np.bool_]) -> bool:
+    felt = (part.most > FELT * goal.scale) & concern
+    warms = goal.watts > 0.0 and (part.watts > 1.0 + FELT or part.one.slot in BODIES)
+    return bool(felt.any() or part.mends or warms)
+
+
+def _undominated(parts: list[_Part], concern: npt.NDArray[np.bool_]) -> list[_Part]:
+    kept: list[_Part] = []
+    for part in sorted(parts, key=lambda one: (one.price, -float(one.most[concern].sum()))):
+        like = (one for one in kept if (one.most[concern] >= part.most[concern]).all())
+        if not any(one.mends >= part.mends and one.brings <= part.brings and one.watts >= part.watts for one in like):
+            kept.append(part)
+    return kept
+
+
+def _may_do(picked: list[_Part], goal: _Goal) -> bool:
+    """Whether parts may do together, by what each does alone."""
+    if (sum((one.most for one in picked), np.zeros(len(goal.limits))) < goal.lacks).any():
+        return False
+    if not goal.clashes <= frozenset().union(*(one.mends for one in picked)):
+        return False
+    watts = math.prod(one.watts for one in picked)
+    return watts / (QUICKER if any(one.one.slot in BODIES for one in picked) else 1.0) >= goal.watts * (1.0 - FELT)
+
+
+def _sets(parts: dict[str, list[_Part]], goal: _Goal) -> Iterator[tuple[float, list[_Part]]]:
+    """Sets of at most a few parts, one a slot, that may do, cheapest first."""
+    slots = [slot for slot, its in parts.items() if its]
+    heap: list[tuple[float, tuple[str, ...], tuple[int, ...]]] = []
+
+    def push(of: tuple[str, ...], at: tuple[int, ...]) -> None:
+        price = sum(parts[slot][n].price for slot, n in zip(of, at, strict=True))
+        heapq.heappush(heap, (price, of, at))
+
+    for size in range(1, min(MOST_CHANGES, len(slots)) + 1):
+        for of in itertools.combinations(slots, size):
+            if _may_do([_best_of(parts[slot]) for slot in of], goal):
+                push(of, (0,) * size)
+    while heap:
+        price, of, at = heapq.heappop(heap)
+        picked = [parts[slot][n] for slot, n in zip(of, at, strict=True)]
+        if _may_do(picked, goal):
+            yield price, picked
+        last = max((n for n, place in enumerate(at) if place), default=0)  # each set comes up along one way
+        for n in range(last, len(at)):
+            if at[n] + 1 < len(parts[of[n]]):
+                push(of, (*at[:n], at[n] + 1, *at[n + 1 :]))
+
+
+def _best_of(its: list[_Part]) -> _Part:
+    """No part of a slot brings more than this one that is made of all of them."""
+    mends = frozenset[str]().union(*(one.mends for one in its))
+    most = np.max([one.most for one in its], axis=0)
+    return its[0]._replace(most=most, mends=mends, watts=max(one.watts for one in its))

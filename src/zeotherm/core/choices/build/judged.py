@@ -1,0 +1,300 @@
+"""A build solved as a whole: every plastic that is wanted, in the warmest air, against every limit and every clash."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Collection
+from dataclasses import dataclass, replace
+
+from zeotherm.core.catalogue.lookup import DoesNotFitError
+from zeotherm.core.catalogue.shelves import Catalogue
+from zeotherm.core.catalogue.own import NOT_PARTS
+from zeotherm.core.choices.build.slots import NO_PRICES, Prices, candidates, chosen_in, fitted_in, in_slot, part_of
+from zeotherm.core.choices.build.wanted import BuildWish, wanted_setup
+from zeotherm.core.choices.build.watts import heat_up_band
+from zeotherm.core.guard.clashes import ClashFound, clashes
+from zeotherm.core.judgement.bands import Band, Doubted
+from zeotherm.core.judgement.limits import Held
+from zeotherm.core.judgement.margins import Margin, State, margin_at, worst_first
+from zeotherm.core.machine.documents import Setup, patched
+from zeotherm.core.machine.patches import Patch
+from zeotherm.core.parts.enclosure.judge.warmth import FINENESS, airs_of
+from zeotherm.core.parts.hotend.judge.answer import Answer
+from zeotherm.core.parts.hotend.judge.ask import first_answer, with_bands
+from zeotherm.core.parts.hotend.judge.capacity import melt_ceiling
+from zeotherm.core.parts.power.judge.voltage import Mismatch
+from zeotherm.core.parts.whole.run import History, heat_up
+from zeotherm.core.solver.axisymmetric import NotConvergedError
+
+Cancelled = Callable[[], bool]
+HEAT_UP, MOST_FLOW, MELT = "heat_up", "most_flow", "exit_core"
+FLOW_DOUBT = 0.2  # of the flow that a nozzle melts, at 95 %: residence and wall contact; estimate
+SLOT_OF = {"heater": "cartridge", "fan": "cooling"}  # a part whose volts are wrong sits in
+CLASHED = {"over": State.OVER, "close": State.CLOSE, "unknown": State.UNKNOWN}
+ORDER = (State.OVER, State.SHORT, State.UNKNOWN, State.CLOSE, State.CLEAR)
+NO_CARE = ("carriage", "board")  # limits that no slot moves here and that the machine's own picture tells
+MM3 = 1e9
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """One thing that a build is held against."""
+
+    key: str
+    slot: str  # that it speaks of; empty: of none alone
+    state: State
+    plastic: str = ""  # with which it is worst
+    margin: Margin | None = None
+    clash: ClashFound | None = None
+    wrong: Mismatch | None = None
+    refusal: str = ""  # why the parts do not go into each other
+
+
+@dataclass(frozen=True, slots=True)
+class SlotState:
+    """What is in a slot, and its weakest figure."""
+
+    slot: str
+    label: str  # of the part
+    row: Row | None  # none: nothing is known against it
+    chosen: bool  # by the build; else as found
+    known: bool  # whether anybody entered it, or the build puts it there
+
+    @property
+    def state(self) -> State:
+        """Unknown is never clear."""
+        worst = self.row.state if self.row is not None else State.CLEAR
+        return State.UNKNOWN if not self.known and ORDER.index(worst) > ORDER.index(State.UNKNOWN) else worst
+
+
+@dataclass(frozen=True)
+class Built:
+    """A build by what comes of it."""
+
+    change: Patch
+    catalogue: Catalogue
+    setup: Setup  # with it, printing its hottest plastic
+    wanted: BuildWish
+    answers: dict[str, Answer]  # at rest in the warmest air, by plastic
+    rows: tuple[Row, ...]  # worst first
+    slots: tuple[SlotState, ...]
+    bought: frozenset[str]  # slots into which something of their own is put
+    cost: float | None  # of the parts put in; none: not all are known
+    minutes: float
+    grams: float | None  # of all slots; none: not all are known
+    seconds: float | None = None  # of its heat-up; none: not marched yet
+    band: Band | None = None  # of that
+    melts: float | None = None  # flow that its nozzle melts [m³/s]; none: not found, or none
+
+    @property
+    def worst(self) -> Row | None:
+        """What the verdict speaks of."""
+        return self.rows[0] if self.rows else None
+
+    @property
+    def meets_all(self) -> bool:
+        """Whether nothing that is known speaks against it."""
+        return all(one.state not in (State.OVER, State.SHORT) for one in self.rows)
+
+    def row(self, key: str) -> Row | None:
+        """One of them."""
+        return next((one for one in self.rows if one.key == key), None)
+
+    @property
+    def answer(self) -> Answer | None:
+        """Of the plastic that the worst limit speaks of, else of the first."""
+        worst = next((one for one in self.rows if one.margin is not None and one.plastic in self.answers), None)
+        return self.answers[worst.plastic] if worst is not None else next(iter(self.answers.values()), None)
+
+
+def first_built(
+    found: Setup, change: Patch, wanted: BuildWish, run: History, known: Collection[str], prices: Prices = NO_PRICES,
+    tolerances: dict[str, float] | None = None, cancelled: Cancelled = lambda: False, previous: Built | None = None,
+) -> Built:  # fmt: skip
+    """A build without bands: solved at rest with each plastic, clashes, volts, prices.
+
+    found: the machine as found, whose hours `run` is; known: paths that somebody entered; previous: a like one to start
+    from. Raises CancelledError; ValueError where the change is none of a machine.
+    """
+    catalogue = run.catalogue
+    setup = patched(found, change)
+    printing = {one: wanted_setup(setup, wanted, one, catalogue) for one in wanted.plastics}
+    answers: dict[str, Answer] = {}
+    rows: list[Row] = []
+    for plastic, trial in printing.items():
+        last = previous.answers.get(plastic) if previous is not None else None
+        try:
+            air = airs_of(trial, run)(wanted.air)
+            answers[plastic] = first_answer(trial, catalogue, tolerances, last, cancelled, air=air, fineness=FINENESS)
+        except DoesNotFitError as wrong:
+            rows.append(Row("fits", _slot_at(wrong.path, catalogue), State.OVER, plastic, refusal=str(wrong)))
+        except NotConvergedError:
+            rows.append(Row("heater", "cartridge", State.SHORT, plastic))
+    hottest = wanted.hottest(catalogue)
+    told = _margin_rows({key: one.margins for key, one in answers.items()}, catalogue)
+    passed = {one.key for one in told if one.state.bad}
+    rows += [one for one in _clash_rows(printing, change, known, catalogue)
+             if one.clash is None or one.clash.rule.as_limit not in passed]  # fmt: skip
+    rows += _volt_rows(answers)
+    rows += told
+    bought, cost, minutes = _bought(found, setup, change, catalogue, prices)
+    made = Built(
+        change, catalogue, printing[hottest], wanted, answers, tuple(rows), (), bought, cost, minutes,
+        _weighed(setup, catalogue),
+    )  # fmt: skip
+    return _ordered(made, known)
+
+
+def fully_built(
+    built: Built, known: Collection[str], tolerances: dict[str, float] | None = None,
+    cancelled: Cancelled = lambda: False,
+) -> Built:  # fmt: skip
+    """The same with bands, the flow that its nozzle melts, and its heat-up. Raises CancelledError."""
+    if not built.answers:
+        return built
+    catalogue = built.catalogue
+    answers = {key: with_bands(one, cancelled) for key, one in built.answers.items()}
+    melted = {key: melt_ceiling(one.solved, cancelled) or 0.0 for key, one in answers.items()}
+    stiffest = min(melted, key=lambda key: melted[key])
+    kept = [one for one in built.rows if one.margin is None]
+    rows = kept + _margin_rows({key: one.margins for key, one in answers.items()}, catalogue)
+    rows = [one for one in rows if one.key != MELT]
+    asked = _Asked(built.wanted.flow)
+    flow = melted[stiffest] * MM3
+    rows.append(_own_row(MOST_FLOW, asked, flow, Band(FLOW_DOUBT * flow, FLOW_DOUBT * flow), catalogue, stiffest))
+    seconds, band = math.inf, Band(0.0, 0.0)
+    try:
+        seconds = heat_up(built.setup, catalogue, tolerances, cancelled=cancelled)
+        if math.isfinite(seconds):
+            band = heat_up_band(built.setup, catalogue, tolerances, seconds, cancelled)
+    except (DoesNotFitError, NotConvergedError):
+        pass
+    if math.isfinite(seconds):
+        late = _Asked(built.wanted.seconds)
+        turned = Band(band.up, band.down)  # of the room: slower is less of it
+        rows.append(_own_row(HEAT_UP, late, seconds, turned, catalogue))
+    else:
+        rows.append(Row(HEAT_UP, "cartridge", State.SHORT))
+    whole = replace(
+        built, answers=answers, rows=tuple(rows), seconds=seconds, band=band, melts=melted[stiffest] or None
+    )
+    return _ordered(whole, known)
+
+
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """What a limit of the job's own asks for, by the name that limits have for it."""
+
+    wanted: float
+
+
+def _own_row(key: str, asked: _Asked, value: float, band: Band, catalogue: Catalogue, plastic: str = "") -> Row:
+    limit = catalogue.limits[key]
+    doubts = Doubted({limit.station: band}, {key: band}, {})
+    margin = margin_at(asked, Held(key, limit, limit.source, "wanted"), value, doubts)
+    return Row(key, _slot_of_limit(key, catalogue), margin.state, plastic, margin)
+
+
+def _margin_rows(of: dict[str, list[Margin]], catalogue: Catalogue) -> list[Row]:
+    """Each limit with the plastic that leaves it the least room."""
+    found: dict[str, Row] = {}
+    for plastic, margins in of.items():
+        for one in margins:
+            if one.room is None or one.key in NO_CARE:
+                continue
+            row = Row(one.key, _slot_of_limit(one.key, catalogue), one.state, plastic, one)
+            if one.key not in found or worst_first([one, _margin(found[one.key])])[0] is one:
+                found[one.key] = row
+    return list(found.values())
+
+
+def _margin(row: Row) -> Margin:
+    assert row.margin is not None
+    return row.margin
+
+
+def _clash_rows(
+    printing: dict[str, Setup], change: Patch, known: Collection[str], catalogue: Catalogue
+) -> list[Row]:
+    told = {*known, "printing.filament", "printing.nozzle_c", "printing.part_fan_pct"}
+    told |= {slot.at for slot in catalogue.slots.values() if chosen_in(slot, change, catalogue)}
+    found: dict[str, Row] = {}
+    for plastic, setup in printing.items():
+        for one in clashes(setup, catalogue, told):
+            state = State.UNKNOWN if one.unknown else CLASHED[one.rule.state]
+            key = f"clash:{one.key}"
+            if key not in found or ORDER.index(state) < ORDER.index(found[key].state):
+                slot = next((_slot_at(path, catalogue) for path in one.rule.stands_on
+                             if _slot_at(path, catalogue)), "")  # fmt: skip
+                found[key] = Row(key, slot, state, plastic, clash=one)
+    return list(found.values())
+
+
+def _volt_rows(answers: dict[str, Answer]) -> list[Row]:
+    answer = next(iter(answers.values()), None)
+    wrong = [one for one in answer.wrong if one.part in SLOT_OF and not one.of] if answer is not None else []
+    return [Row(f"volts:{one.part}", SLOT_OF[one.part], State.OVER if one.times > 1.0 else State.SHORT, wrong=one)
+            for one in wrong]  # fmt: skip
+
+
+def _slot_at(path: str, catalogue: Catalogue) -> str:
+    if path == "hotend.nozzle_mm":
+        return "nozzle"
+    if path.startswith(("hotend.heater", "power.heater")):
+        return "cartridge"
+    if path.startswith(("fan.", "surroundings.air_from")):
+        return "cooling"
+    return next((key for key, slot in catalogue.slots.items() if slot.at == path), "")
+
+
+def _slot_of_limit(key: str, catalogue: Catalogue) -> str:
+    return next((name for name, slot in catalogue.slots.items() if key in slot.limits), "")
+
+
+def _rank(row: Row) -> tuple[int, float, float]:
+    margin = row.margin
+    if margin is None or margin.room is None:
+        return ORDER.index(row.state), -1.0, 0.0
+    holds = margin.holds if margin.holds is not None else (0.0 if margin.room < 0 else 1.0)
+    return ORDER.index(row.state), round(holds, 3), margin.room / (margin.clear_from or 1.0)
+
+
+def _ordered(built: Built, known: Collection[str]) -> Built:
+    rows = tuple(sorted(built.rows, key=_rank))
+    slots = []
+    for key, slot in built.catalogue.slots.items():
+        row = next((one for one in rows if one.slot == key), None)
+        label = in_slot(slot, built.setup, built.catalogue, built.change)
+        told = slot.at in known or chosen_in(slot, built.change, built.catalogue)
+        slots.append(SlotState(key, label, row, key in built.bought, told))
+    return replace(built, rows=rows, slots=tuple(slots))
+
+
+def _bought(
+    found: Setup, setup: Setup, change: Patch, catalogue: Catalogue, prices: Prices
+) -> tuple[frozenset[str], float | None, float]:
+    """Slots into which a build puts something of their own, what that costs, and its minutes."""
+    cost: float | None = 0.0
+    minutes, slots = 0.0, set()
+    for name, slot in catalogue.slots.items():
+        if not chosen_in(slot, change, catalogue):
+            continue
+        offers = candidates(name, found, setup, catalogue, prices)
+        taken = next((one for one in offers if part_of(one.change, change)), None)
+        if taken is not None:
+            slots.add(name)
+            cost = None if cost is None or taken.cost is None else cost + taken.cost
+            minutes += taken.minutes
+    return frozenset(slots), cost, minutes
+
+
+def _weighed(setup: Setup, catalogue: Catalogue) -> float | None:
+    """Grams of all slots; none: not all are known."""
+    grams: float | None = 0.0
+    for slot in catalogue.slots.values():
+        key = fitted_in(slot, setup, catalogue)
+        if key in NOT_PARTS:  # it is weighed with what it came with
+            continue
+        weight = catalogue.shelf(slot.shelf)[key].grams if key else None
+        grams = None if grams is None or weight is None else grams + weight
+    return grams
