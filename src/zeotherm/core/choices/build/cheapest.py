@@ -127,8 +127,9 @@ def meets(built: Built, sure: float) -> bool:
 
 
 def search(
-    found: Setup, wanted: BuildWish, run: History, known: Collection[str], prices: Prices = NO_PRICES, hourly: float = 0.0,
-    sure: float = SURE, tolerances: dict[str, float] | None = None, cancelled: Cancelled = lambda: False,
+    found: Setup, wanted: BuildWish, run: History, known: Collection[str], prices: Prices = NO_PRICES,
+    hourly: float = 0.0, sure: float = SURE, tolerances: dict[str, float] | None = None,
+    cancelled: Cancelled = lambda: False,
     offers: Callable[[str], tuple[Candidate, ...]] | None = None,
 ) -> Iterator[Search]:  # fmt: skip
     """Look for the cheapest build; yields how far it has come, the last one over. A part without a price is left out.
@@ -217,7 +218,7 @@ def _rooms(built: Built, goal: _Goal) -> Array:
 
 
 def _as_before(picked: list[_Part], tried: Mapping[frozenset[str], Array], goal: _Goal) -> bool:
-    """Whether a set falls short because some of its parts did together, and the others do not bring what was lacking."""
+    """Whether a set falls short because some of its parts did together, and the others do not bring what is lacking."""
     for size in range(1, len(picked)):
         for some in itertools.combinations(picked, size):
             by = tried.get(_named(some))

@@ -7,8 +7,8 @@ from collections.abc import Callable, Collection
 from dataclasses import dataclass, replace
 
 from zeotherm.core.catalogue.lookup import DoesNotFitError
-from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.catalogue.own import NOT_PARTS
+from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.choices.build.slots import NO_PRICES, Prices, candidates, chosen_in, fitted_in, in_slot, part_of
 from zeotherm.core.choices.build.wanted import BuildWish, wanted_setup
 from zeotherm.core.choices.build.watts import heat_up_band
@@ -213,9 +213,7 @@ def _margin(row: Row) -> Margin:
     return row.margin
 
 
-def _clash_rows(
-    printing: dict[str, Setup], change: Patch, known: Collection[str], catalogue: Catalogue
-) -> list[Row]:
+def _clash_rows(printing: dict[str, Setup], change: Patch, known: Collection[str], catalogue: Catalogue) -> list[Row]:
     told = {*known, "printing.filament", "printing.nozzle_c", "printing.part_fan_pct"}
     told |= {slot.at for slot in catalogue.slots.values() if chosen_in(slot, change, catalogue)}
     found: dict[str, Row] = {}

@@ -10,8 +10,8 @@ from typing import Any
 from zeotherm.core.catalogue.fitting import fed_volts
 from zeotherm.core.catalogue.own import NOT_PARTS
 from zeotherm.core.catalogue.shelves import BuildSlot, Catalogue
-from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.choices.board import offered
+from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import Patch, merged, patch_at, sets, value_at
 
 CARTRIDGES, HOTENDS, BREAKS, FANS = "cartridges", "hotends", "breaks", "fans"

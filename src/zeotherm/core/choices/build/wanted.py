@@ -9,7 +9,6 @@ from zeotherm.core.machine.build import Build
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import Patch
 
-
 LEAST_SHARE = 0.5  # of the most flow, that the least of a print is where nobody said
 
 
@@ -30,7 +29,7 @@ class BuildWish:
         return max(self.plastics, key=lambda one: catalogue.filaments[one].usual_range[1])
 
     def nozzle_for(self, plastic: str, catalogue: Catalogue) -> float:
-        """What one of its plastics is printed at [°C]: the hottest as wanted, the others within what is usual for them."""
+        """What one of its plastics is printed at [°C]: the hottest as wanted, others within what is usual for them."""
         if plastic == self.hottest(catalogue):
             return self.nozzle
         low, high = catalogue.filaments[plastic].usual_range

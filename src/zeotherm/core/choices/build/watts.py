@@ -66,8 +66,8 @@ def rated_for(setup: Setup, catalogue: Catalogue) -> float:
 def heat_up_band(
     setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None, seconds: float, cancelled: Cancelled
 ) -> Band:
-    """95 % band of a heat-up's seconds: each doubt that slows it is marched at its ends and summed in squares; what holds
-    heat acts in proportion, so that one end tells both."""
+    """95 % band of a heat-up's seconds: each doubt that slows it is marched at its ends and summed in squares; what
+    holds heat acts in proportion, so that one end tells both."""
     resolved = resolve(setup, catalogue, tolerances)
     doubts = resolved.doubts
 
@@ -127,7 +127,9 @@ def picture(
     slower = 1.0 + band.up / taken if math.isfinite(taken) and math.isfinite(band.up) else 1.0 + 2.0 * doubt / arrives
     quicker = 1.0 - band.down / taken if math.isfinite(taken) else 1.0 - doubt / arrives
     knots = np.geomspace(LEAST_W, MOST_W, STEPS)
-    rates = np.array([1.0 / heat_up(with_watts(setup, float(one), catalogue), catalogue, cancelled=cancelled) for one in knots])
+    rates = np.array(
+        [1.0 / heat_up(with_watts(setup, float(one), catalogue), catalogue, cancelled=cancelled) for one in knots]
+    )
     watts = np.linspace(LEAST_W, MOST_W, 106)
     rate = np.interp(watts, knots, rates)
     with np.errstate(divide="ignore"):

@@ -1,4 +1,4 @@
-"""Choose's page on which a hotend is put together: wanted above, slots and section left, what it is held against right."""
+"""Choose's page on which a hotend is put together: what is wanted, slots, section, and what it is held against."""
 
 from __future__ import annotations
 
@@ -185,9 +185,9 @@ class BuildPage(QWidget):
     def _job_changed(self, job: Job) -> None:
         found = self.found
         same = found is not None and found.job.found == job.found and found.job.build == job.build
-        if found is not None and (found.job.number != job.number or found.job.found != job.found):
-            self.search = None
-        elif found is not None and _wish(found.job.build) != _wish(job.build):
+        if (found is not None and (found.job.number != job.number or found.job.found != job.found)) or (
+            found is not None and _wish(found.job.build) != _wish(job.build)
+        ):
             self.search = None
         self._stale = self._stale or not same or found is None or found.catalogue is not self._bench.catalogue
         if self.isVisible():
@@ -310,10 +310,16 @@ class BuildPage(QWidget):
         if found is None or not found.built.change:
             return
         built: Built = found.built
-        label = words.named(built, found.catalogue)
+        if built.cost is None:  # unknown is not free
+            self._bench.told.emit(
+                _("The price of a part is not known: put it into its drawer on the parts shelf first.")
+            )
+            return
+        label = words.named(built, found.catalogue) or _("build")
         label = f"{label[:1].upper()}{label[1:]}"
         variant = Variant(
-            label=label if len(label) <= 60 else f"{label[:59]}…", change=built.change, cost=round(built.cost or 0.0, 2),
+            label=label if len(label) <= 60 else f"{label[:59]}…", change=built.change,
+            cost=round(built.cost, 2),
             minutes=built.minutes,
         )  # fmt: skip
         self._bench.offer("build", variant)

@@ -60,7 +60,9 @@ class BuildPicture(QWidget):
             painter.setFont(theme.font(13))
             refused = next((one.refusal for one in found.built.rows if one.refusal), "") if found is not None else ""
             room = QRectF(self.rect()).adjusted(24, 60, -24, -60)
-            painter.drawText(room, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, refused or _("being solved"))
+            painter.drawText(
+                room, Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap, refused or _("being solved")
+            )
             painter.end()
             return
         box = QRectF(self.rect())
@@ -144,7 +146,8 @@ class BuildPicture(QWidget):
         t, margin = theme.tokens(), row.margin
         beside = self._gears(section) + QPointF(theme.scaled(30), theme.scaled(14))
         place = section.place_of(margin.station) or (
-            beside if row.slot == "drive" else section.point(section.at.block_radius, section.at.block_bottom))
+            beside if row.slot == "drive" else section.point(section.at.block_radius, section.at.block_bottom)
+        )
         wide, high = theme.scaled(FLAG_WIDE), theme.scaled(FLAG_HIGH)
         low = row.slot == "drive"  # its place is at the top
         top = self.height() - high - 6 if low else theme.scaled(36)

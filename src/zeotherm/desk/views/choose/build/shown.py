@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from zeotherm.core.catalogue.fitting import fed_volts
 from zeotherm.answers.build import BuildFound
+from zeotherm.core.catalogue.fitting import fed_volts
 from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.choices.build.judged import HEAT_UP, Built, Row, SlotState
 from zeotherm.core.choices.build.slots import Candidate, filled

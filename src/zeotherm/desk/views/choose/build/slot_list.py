@@ -109,9 +109,7 @@ class SlotList(RowsWidget):
         price = theme.scaled(44)
         draw_state(painter, line.state, QPointF(inner.left() + 12, inner.center().y()), 5.5)
         room = inner.adjusted(theme.scaled(26), 0, -price, 0)
-        figure = painter.fontMetrics().elidedText(
-            line.figure, Qt.TextElideMode.ElideRight, int(0.46 * room.width())
-        )
+        figure = painter.fontMetrics().elidedText(line.figure, Qt.TextElideMode.ElideRight, int(0.46 * room.width()))
         painter.setPen(text_colour(line.state))
         painter.drawText(room.adjusted(0, 0, -8, 0), RIGHT, figure)
         used = painter.fontMetrics().horizontalAdvance(figure) + 16

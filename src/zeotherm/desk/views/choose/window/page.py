@@ -213,8 +213,13 @@ class WindowPage(QWidget):
         found, chosen = self.found, self.chosen
         if found is None or chosen is None:
             return
+        if chosen.cost is None:  # unknown is not free
+            self._bench.told.emit(
+                _("The price of a part is not known: put it into its drawer on the parts shelf first.")
+            )
+            return
         label = begun_large(words.name(chosen))[:60]
-        variant = Variant(label=label, change=chosen.change, cost=round(chosen.cost or 0.0, 2), minutes=chosen.minutes)
+        variant = Variant(label=label, change=chosen.change, cost=round(chosen.cost, 2), minutes=chosen.minutes)
         self._bench.offer("window", variant)
         self._bench.told.emit(_("On the board: {label}").format(label=label))
 
