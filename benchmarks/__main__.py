@@ -6,7 +6,7 @@ from __future__ import annotations
 import sys
 from importlib import import_module
 
-NAMES = ("hotend", "time", "causes", "runs", "bed", "chamber", "power", "desk")
+NAMES = ("hotend", "time", "causes", "runs", "bed", "chamber", "power", "build", "desk")
 LONG = ("turns", "kills")
 
 

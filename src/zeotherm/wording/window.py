@@ -12,6 +12,7 @@ from zeotherm.wording.language import _, begun, begun_large
 from zeotherm.wording.numbers import plain, with_unit
 from zeotherm.wording.verdict import Verdict
 
+NO_FLOW = 0.05  # mm³/s, below which nothing is looked for
 CLOSE_K, CLOSE_FLOW = 5.0, 0.5  # of room, below which a side counts as close
 SIDES = {
     "up": _("{room} below {part}"), "down": _("{room} above the coldest that prints"),
@@ -101,7 +102,7 @@ def gain(one: Widening, window: PrintingWindow) -> str:
     side = window.room.tightest
     if side == "left" and window.room.left <= -0.5 * NEVER:
         least = window.flows[0] - one.room.left
-        return _("no creep") if least <= 0.05 else _("from {least}").format(least=with_unit(least, "mm³/s"))
+        return _("no creep") if least <= NO_FLOW else _("from {least}").format(least=with_unit(least, "mm³/s"))
     return f"+{amount(side, one.gain)}"
 
 
@@ -118,15 +119,18 @@ def strip(window: PrintingWindow) -> str:
     room = window.room
     if room is None:
         return ""
-    return _("Up {up}, down {down}, {left} to the creep, {right} to what melts.").format(
-        up=_signed("up", room), down=_signed("down", room), left=_signed("left", room), right=_signed("right", room)
+    creeps = _("{left} to the creep").format(left=_signed("left", room))
+    if room.left <= -0.5 * NEVER:
+        creeps = _("it creeps at any flow")
+    elif window.flows[0] - room.left <= NO_FLOW:
+        creeps = _("no creep at any flow")
+    return _("Up {up}, down {down}, {creeps}, {right} to what melts.").format(
+        up=_signed("up", room), down=_signed("down", room), creeps=creeps, right=_signed("right", room)
     )
 
 
 def _signed(side: str, room: SideRoom) -> str:
     value = room.of(side)
-    if side == "left" and value <= -0.5 * NEVER:
-        return _("no flow")
     return f"{'−' if value < 0 else ''}{amount(side, value)}"
 
 

@@ -51,7 +51,7 @@ from zeotherm.wording.verdict import Verdict
 log = logging.getLogger(__name__)
 WORDS = (  # of the buttons over the board, and where they have no room
     (_("Add a part or a change"), _("Add")),
-    (_("Keep the trial as an option"), _("Keep the trial")),
+    (_("Keep the trial as an option"), _("Keep")),
     (_("Take the suggested set"), _("Take the set")),
     (_("Take off the board"), _("Take off")),
 )
@@ -88,6 +88,7 @@ class Note(Rich):
         super().paintEvent(event)
 
 
+SHORT = {"build": _("Build"), "window": _("Window"), "bed": _("Bed"), "case": _("Enclosure"), "power": _("Power")}
 BETWEEN = 8  # px, two buttons
 BOARD = "board"
 
@@ -109,7 +110,10 @@ class ChooseView(QWidget):
         self.window_page = WindowPage(bench)
         self.sized: dict[str, Any] = {"build": self.build, "window": self.window_page, **size_pages(bench)}
         titles = {BOARD: _("Options"), **{key: one.title for key, one in self.sized.items()}}
+        self._titles = titles
         self.tabs = {key: QPushButton(text) for key, text in titles.items()}
+        for key, tab in self.tabs.items():
+            tab.setAccessibleName(titles[key])
         self.add, self.keep, self.take, self.off = (QPushButton(long) for long, _short in WORDS)
         for button, (long, _short) in zip(self._buttons, WORDS, strict=True):
             button.setAccessibleName(long)
@@ -139,14 +143,11 @@ class ChooseView(QWidget):
             button.clicked.connect(lambda _on=False, key=key: self.turn_to(key))
             group.addButton(button)
             bar.addWidget(button)
-        bar.addStretch()
-        tools = QHBoxLayout()
-        tools.setContentsMargins(16, 0, 16, 4)
-        tools.setSpacing(BETWEEN)
+        bar.addSpacing(14)
         for button in (self.add, self.keep, self.off):
-            tools.addWidget(button)
-        tools.addStretch()
-        tools.addWidget(self.take)
+            bar.addWidget(button)
+        bar.addStretch()
+        bar.addWidget(self.take)
         notes = QHBoxLayout()
         notes.setContentsMargins(16, 2, 16, 8)
         notes.setSpacing(14)
@@ -157,7 +158,6 @@ class ChooseView(QWidget):
         options = QVBoxLayout(page)
         options.setContentsMargins(0, 0, 0, 0)
         options.setSpacing(0)
-        options.addLayout(tools)
         options.addWidget(self._scroll, 1)
         options.addLayout(notes)
         options.addWidget(self.cautions)
@@ -176,6 +176,9 @@ class ChooseView(QWidget):
         """The board, or the sizes of a part."""
         self.tabs[page].setChecked(True)
         self._pages.setCurrentIndex(list(self.tabs).index(page))
+        for button in (self.add, self.keep, self.off, self.take):
+            button.setVisible(page == BOARD)
+        self._fit_words(self.width() - self.column.width())
         if page != BOARD:
             shown = self.sized[page]
             shown.begin()
@@ -349,11 +352,14 @@ class ChooseView(QWidget):
             self._show_solved(self._solved)
 
     def _fit_words(self, room: int) -> None:
-        """The buttons' long words where all of the bar has room for them."""
-        for words in zip(*WORDS, strict=True):
-            for button, text in zip(self._buttons, words, strict=True):
-                button.setText(text)
-            if sum(one.sizeHint().width() + BETWEEN for one in self._buttons) <= room - 40:
+        """The long words of tabs and buttons where all of the bar has room for them, else one or both short."""
+        shown = [one for one in self._buttons if self.tabs[BOARD].isChecked()]
+        for long_tabs, words in ((True, 0), (True, 1), (False, 1)):
+            for key, tab in self.tabs.items():
+                tab.setText(self._titles[key] if long_tabs else SHORT.get(key, self._titles[key]))
+            for button, texts in zip(self._buttons, WORDS, strict=True):
+                button.setText(texts[words])
+            if sum(one.sizeHint().width() + BETWEEN for one in (*self.tabs.values(), *shown)) <= room - 50:
                 break
 
     @property

@@ -167,7 +167,7 @@ class WindowChart(Painted):
             box = QRectF(plot.left(), plot.top() + 8, plot.width() * 0.5, theme.scaled(22))
             painter.drawText(box, Qt.AlignmentFlag.AlignCenter, _("too hot"))
         corner = QRectF(plot.center().x(), plot.bottom() - theme.scaled(44), plot.width() / 2 - 8, theme.scaled(24))
-        painter.drawText(corner, LEFTWARD, _("too cold to melt"))
+        painter.drawText(corner, LEFTWARD, _("too cold"))
         least = [one.least for one in window.edges if one.nozzle <= window.ceiling.value]
         if least and min(least) > 0.06 * view.most:
             painter.save()
