@@ -104,6 +104,12 @@ def test_from_a_jam_to_the_cheapest_build_on_the_board(qtbot, curlew):
     assert "At most 4" in page.trouble.text()
     bench.build("as before", plastics=[], nozzle_c=None)
 
+    # typed anywhere: a part into its slot, a figure as what is wanted
+    assert window.spine.entry.field.placeholderText() == "Type a part: break bimetal"
+    assert bench.build_line("break bimetal")
+    assert bench.job.build.change["hotend"]["break_part"] == "bimetal"
+    bench.build("as before", change={})
+
     # the cheapest that meets every limit: taken, and on the board as one option
     known(qtbot, page, lambda: bench.job)
     page.look_for()

@@ -158,7 +158,8 @@ def _asked(path: Path, asked: dict[str, Any]) -> tuple[Job, Catalogue, Store]:
     from zeotherm.answers.store import Store
     from zeotherm.core.choices.build.slots import candidates, filled
     from zeotherm.core.machine.documents import patched
-    from zeotherm.shop.editing.edits import RefusedError, with_build
+    from zeotherm.shop.editing.build_edits import with_build
+    from zeotherm.shop.editing.edits import RefusedError
 
     job = job_of(path)
     catalogue = catalogue_of(job)

@@ -26,7 +26,7 @@ from zeotherm.core.machine.patches import Patch, composed
 from zeotherm.core.machine.toolheads import NUMBERS, numbers_of
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 from zeotherm.desk.bridge import Asked, awaited
-from zeotherm.shop.editing import edits
+from zeotherm.shop.editing import build_edits, edits
 from zeotherm.shop.editing.run_edits import with_forecast
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.files import job_files, shelf_files
@@ -423,7 +423,11 @@ class Bench(QObject):
 
     def build(self, label: str, **wanted: Any) -> bool:
         """Ask something else of the hotend that is built, or put other parts into it; False when it was refused."""
-        return self.edit(lambda job: edits.with_build(job, **wanted), label)
+        return self.edit(lambda job: build_edits.with_build(job, **wanted), label)
+
+    def build_line(self, line: str) -> bool:
+        """Put what an entry line says into the build; False when it was refused."""
+        return self.edit(lambda job: build_edits.line_as_build(job, line, self.catalogue), line)
 
     def offer_trial(self) -> bool:
         """Make an option of the trial."""

@@ -88,6 +88,7 @@ VIEWS = (
 LINES = {
     "arriving": _("Type codes: h2 m3 r1 9.1"),
     "shelf": _("Type a figure: flow 6.8"),
+    "build": _("Type a part: break bimetal"),
     "": _("Type a value: fan 9.1 V"),
 }
 SMALLEST = (1024, 700)
@@ -177,6 +178,7 @@ class Window(QMainWindow):
         page = self._page(ChooseView(self.bench, self.processes))
         page.asked.changed.connect(self._show_board)
         page.verdict.button.clicked.connect(self.show_do)
+        page.turned.connect(self._say_line)
         self._hears_of_the_bed(page.sized["bed"].take_bed)
         return page
 
@@ -383,13 +385,18 @@ class Window(QMainWindow):
         if self.bench.job.chosen and self.choose.change is None:
             self.choose.solve()
 
+    def _say_line(self) -> None:
+        """What the entry line is for, where it stands."""
+        builds = self.shown == "choose" and self.choose.builds
+        self.spine.entry.field.setPlaceholderText(LINES.get("build" if builds else self.shown, LINES[""]))
+
     def _turn_to(self, name: str) -> None:
         self.shown = name
         if name in self._outdated:
             self._outdated.discard(name)
             getattr(self, name).refresh()
         self.stack.setCurrentWidget(getattr(self, name))
-        self.spine.entry.field.setPlaceholderText(LINES.get(name, LINES[""]))
+        self._say_line()
         self.spine.job.setChecked(name == "jobs")
         for cell, step, _show in self.steps:
             cell.setChecked(name == step)
@@ -575,7 +582,8 @@ class Window(QMainWindow):
         if (self.shown == "do" and self.do.enter(line)) or (self.shown == "shelf" and self.shelf.enter(line)):
             self.spine.entry.accepted()
             return
-        enter = {"choose": bench.offer_line, "intake": bench.enter_fact}.get(self.shown, bench.enter)
+        offer = bench.build_line if self.shown == "choose" and self.choose.builds else bench.offer_line
+        enter = {"choose": offer, "intake": bench.enter_fact}.get(self.shown, bench.enter)
         if enter(line):
             done = self.spine.entry.hint.toolTip()
             self.spine.entry.accepted()

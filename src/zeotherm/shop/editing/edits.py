@@ -616,16 +616,6 @@ def with_variant(job: Job, key: str, variant: Variant | None) -> Job:
     return _checked(job, {"variants": kept, "chosen": [name for name in job.chosen if name in kept]})
 
 
-def with_build(job: Job, **wanted: Any) -> Job:
-    """The job with something else wanted of the hotend that is built, or other parts in it. Raises RefusedError."""
-    made = _checked(job, {"build": {**job.build.model_dump(mode="json"), **wanted}})
-    try:
-        patched(made.found, made.build.change)
-    except ValidationError as wrong:
-        raise RefusedError(explain(wrong, made.model_dump(mode="json"))) from None
-    return made
-
-
 def trial_as_variant(job: Job) -> Job:
     """The trial as an option of its own, named by what it changes; the trial ends. Raises RefusedError."""
     if not job.trial:

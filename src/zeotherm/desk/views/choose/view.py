@@ -6,7 +6,7 @@ import logging
 from typing import Any
 
 from markupsafe import Markup
-from PyQt6.QtCore import QPointF, QRectF, Qt
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QAction, QKeySequence, QPainter, QPaintEvent, QResizeEvent, QShortcut
 from PyQt6.QtWidgets import (
     QButtonGroup,
@@ -96,6 +96,8 @@ BOARD = "board"
 class ChooseView(QWidget):
     """The options board of the job on the bench."""
 
+    turned = pyqtSignal()  # to another of its pages
+
     def __init__(self, bench: Bench, processes: Processes, parent: QWidget | None = None) -> None:
         super().__init__(parent)
         self.setObjectName("page")
@@ -179,12 +181,18 @@ class ChooseView(QWidget):
         for button in (self.add, self.keep, self.off, self.take):
             button.setVisible(page == BOARD)
         self._fit_words(self.width() - self.column.width())
+        self.turned.emit()
         if page != BOARD:
             shown = self.sized[page]
             shown.begin()
             shown.show_found()
         elif self._solved is not None:
             self._show_solved(self._solved)
+
+    @property
+    def builds(self) -> bool:
+        """Whether what is typed is of the hotend that is put together."""
+        return self.tabs["build"].isChecked() or self.tabs["window"].isChecked()
 
     def turn_on(self) -> None:
         """The next page."""
