@@ -19,6 +19,7 @@ from zeotherm.core.parts.enclosure.judge.warmth import air_late
 from zeotherm.core.parts.hotend.model.inputs import resolve
 from zeotherm.core.parts.power.judge.voltage import matrix
 from zeotherm.core.parts.whole.run import heat_up, simulate
+from zeotherm.wording.build import open_points, verdict
 
 CATALOGUE = shipped()
 SHORT = {"schedule": {"print_min": 30.0, "cool_min": 0.0, "soak_min": 0.0}}
@@ -218,3 +219,15 @@ def test_every_cartridge_warms_the_machine_by_its_stamp_and_its_supply():
         power = resolve(patched(METAL, filled({}, one, METAL, CATALOGUE)), CATALOGUE).inputs.heater_power
         stamped = cartridge.power_w.value * (METAL.hotend.supply_v / cartridge.rated_v) ** 2
         assert power == pytest.approx(stamped, rel=0.06)  # less what its wiring takes
+
+
+def test_what_is_still_to_be_looked_up_is_said_and_never_sound(metal):
+    change = with_part(metal, "sensor", "platinum_100")
+    found = fully_built(built(metal, change), EVERYTHING)
+    assert open_points(found, CATALOGUE) == "Still to look up: sensor needs an amplifier."
+    assert verdict(found, CATALOGUE).state is State.UNKNOWN
+    told = fully_built(built(metal, known=frozenset()), frozenset())
+    assert "heat break not entered" in verdict(told, CATALOGUE).reason
+    whole = fully_built(built(metal), EVERYTHING)
+    assert open_points(whole, CATALOGUE) == ""
+    assert verdict(whole, CATALOGUE).state in (State.CLEAR, State.CLOSE)

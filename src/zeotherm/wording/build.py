@@ -28,6 +28,7 @@ HEADLINES = PASSED | {  # of what falls short, where a build has a sentence of i
 LABELS = {"heater": _("Heater"), "feed": _("Feed"), "block": _("Sensor and sleeve"), HEAT_UP: _("Heat-up")}
 PARTS = {"heater": _("Cartridge"), "fan": _("Fan")}  # whose volts are compared
 NOT_KNOWN = _("not known")
+LATER = _("Carriage, motor and toolhead board are judged over the whole job: put it on the board.")
 
 
 def label(row: Row, catalogue: Catalogue) -> str:
@@ -121,31 +122,38 @@ def headline(row: Row, catalogue: Catalogue) -> str:
     return _("{label}: {amount}").format(label=label(row, catalogue), amount=amount(row))
 
 
-def verdict(built: Built, catalogue: Catalogue, searched: Search | None = None) -> Verdict:
+def open_points(built: Built, catalogue: Catalogue) -> str:
+    """What is still to be looked up before a build is sure; nothing where all is known."""
+    told = [_("{slot} not entered").format(slot=begun(catalogue.slots[one.slot].label)) for one in built.slots
+            if not one.known]  # fmt: skip
+    told += [
+        _("{label} {amount}").format(label=begun(label(row, catalogue)), amount=amount(row))
+        for row in built.rows
+        if row.clash is not None and row.state is State.UNKNOWN and not row.clash.unknown
+    ]
+    return _("Still to look up: {what}.").format(what=", ".join(told)) if told else ""
+
+
+def verdict(built: Built, catalogue: Catalogue) -> Verdict:
     """What comes of a build, in one sentence, and what is left to settle."""
     bad = [one for one in built.rows if one.state.bad]
     close = [one for one in built.rows if one.state is State.CLOSE]
-    unknown = [one for one in built.slots if one.state is State.UNKNOWN]
+    missing = sum(not one.known for one in built.slots)
     if bad:
-        return Verdict(headline(bad[0], catalogue), _rest(len(bad) - 1, len(close), len(unknown)), State.OVER)
+        return Verdict(headline(bad[0], catalogue), _rest(len(bad) - 1, len(close), missing), State.OVER)
     if built.seconds is None:
         return Verdict(
             _("Nothing is over a limit so far"), _("Bands, heat-up and flow are being solved."), State.UNKNOWN
         )
-    if unknown:
-        names = ", ".join(begun(catalogue.slots[one.slot].label) for one in unknown[:3])
-        return Verdict(
-            _("Nothing known is over a limit"),
-            _("Nobody entered what is fitted: {parts}.").format(parts=names),
-            State.UNKNOWN,
-        )
+    if to_look_up := open_points(built, catalogue):
+        return Verdict(_("Nothing known is over a limit"), to_look_up, State.UNKNOWN)
     if close:
         return Verdict(
             _("Every limit is met, {count} of them closely").format(count=len(close)),
             sentence(close[0], catalogue),
             State.CLOSE,
         )
-    return Verdict(_("This build meets every limit"), sum_of(built, "£"), State.CLEAR)
+    return Verdict(_("This build meets every limit"), LATER, State.CLEAR)
 
 
 def _rest(over: int, close: int, unknown: int) -> str:
@@ -217,8 +225,9 @@ def found(searched: Search, catalogue: Catalogue, currency: str) -> str:
         if searched.proved:
             return _("No build on this shelf meets every limit. {count} were solved.").format(count=searched.solved)
         return _("None of {count} builds meets every limit; the search stopped there.").format(count=searched.solved)
+    to_look_up = open_points(best, catalogue)
     if not best.change:
-        return _("What is fitted meets every limit: nothing has to be bought.")
+        return " ".join((_("What is fitted meets every limit: nothing has to be bought."), to_look_up)).strip()
     text = _("Cheapest that meets every limit: {parts}, {price} with the work.").format(
         parts=named(best, catalogue), price=f"{currency}{plain(searched.price, 0)}"
     )
@@ -226,7 +235,7 @@ def found(searched: Search, catalogue: Catalogue, currency: str) -> str:
         text += " " + _("Next: {parts}, {price}.").format(
             parts=named(searched.second, catalogue), price=f"{currency}{plain(searched.second_price, 0)}"
         )
-    return text
+    return " ".join((text, to_look_up)).strip()
 
 
 def needed(searched: Search, catalogue: Catalogue) -> list[str]:

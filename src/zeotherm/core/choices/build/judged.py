@@ -32,7 +32,6 @@ FLOW_DOUBT = 0.2  # of the flow that a nozzle melts, at 95 %: residence and wall
 SLOT_OF = {"heater": "cartridge", "fan": "cooling"}  # a part whose volts are wrong sits in
 CLASHED = {"over": State.OVER, "close": State.CLOSE, "unknown": State.UNKNOWN}
 ORDER = (State.OVER, State.SHORT, State.UNKNOWN, State.CLOSE, State.CLEAR)
-NO_CARE = ("carriage", "board")  # limits that no slot moves here and that the machine's own picture tells
 MM3 = 1e9
 
 
@@ -200,7 +199,7 @@ def _margin_rows(of: dict[str, list[Margin]], catalogue: Catalogue) -> list[Row]
     found: dict[str, Row] = {}
     for plastic, margins in of.items():
         for one in margins:
-            if one.room is None or one.key in NO_CARE:
+            if one.room is None:  # of the carriage and what rides on it: the whole job tells that
                 continue
             row = Row(one.key, _slot_of_limit(one.key, catalogue), one.state, plastic, one)
             if one.key not in found or worst_first([one, _margin(found[one.key])])[0] is one:

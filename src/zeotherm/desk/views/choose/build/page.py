@@ -19,7 +19,6 @@ from zeotherm.answers.executor import Rank
 from zeotherm.core.choices.build.cheapest import SURE, Search
 from zeotherm.core.choices.build.judged import Built
 from zeotherm.core.choices.build.slots import emptied, filled
-from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.build import Build
 from zeotherm.core.machine.documents import Job, Variant
 from zeotherm.desk.bench import Bench
@@ -38,7 +37,6 @@ from zeotherm.desk.widgets.margins import Margins
 from zeotherm.desk.widgets.tall import scrolled
 from zeotherm.wording import build as words
 from zeotherm.wording.language import _
-from zeotherm.wording.verdict import Verdict
 
 SLOTS, SLOTS_TIGHT, SIDE, SIDE_TIGHT = 306, 226, 396, 304  # px
 ROWS, ROWS_LOW = 8, 6
@@ -224,14 +222,7 @@ class BuildPage(QWidget):
         self.wanted.show_wanted(found.wanted)
         self.say(self._wrong or words.others(found.wanted, found.catalogue))
         self._show_search()
-        self.told.emit(self.verdict(found))
-
-    def verdict(self, found: BuildFound) -> Verdict:
-        """What comes of the build."""
-        told = words.verdict(found.built, found.catalogue)
-        if told.state is State.CLEAR:
-            return Verdict(told.headline, words.sum_of(found.built, found.job.currency), told.state)
-        return told
+        self.told.emit(words.verdict(found.built, found.catalogue))
 
     @property
     def ladder_view(self) -> LadderView | None:
