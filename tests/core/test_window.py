@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 from dataclasses import replace
 
 import pytest
@@ -11,7 +12,7 @@ from zeotherm.core.choices.build.wanted import wanted_of
 from zeotherm.core.choices.settings import settings_of
 from zeotherm.core.choices.window import room_in, window
 from zeotherm.core.guard.fitted import ALL_ENTERED
-from zeotherm.core.guard.heat import nozzle_cap
+from zeotherm.core.guard.heat import Cap, nozzle_cap
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.machine.build import Build
 from zeotherm.core.machine.documents import Setup, patched
@@ -95,6 +96,19 @@ def test_no_setting_is_hotter_than_the_weakest_part_nor_outside_what_is_usual(pe
     assert settings.flow < found.room.right + 8.0
     assert settings.fan[-1] <= settings.fan_wanted
     assert list(settings.fan) == sorted(settings.fan)
+
+
+def test_wherever_the_guard_ends_it_no_line_is_hotter(petg):
+    found, _settings = petg
+    answer = first_answer(found.setup, CATALOGUE, fineness=0.5)
+    rng = random.Random(5)
+    for _draw in range(25):
+        cap = Cap("some part", rng.uniform(180.0, 300.0), "a draw")
+        other = replace(found, ceilings=(cap, *found.ceilings), middle=rng.uniform(180.0, 290.0))
+        other = replace(other, room=room_in(other, other.nozzle))
+        told = settings_of(other, answer.solved, CATALOGUE, ALL_ENTERED)
+        assert max(told.first, told.then) <= cap.value
+        assert told.first >= told.then
 
 
 def test_nothing_is_drawn_back_into_a_cold_end_that_is_warm():

@@ -68,7 +68,7 @@ def settings_of(
     own = SOFT_MM if soft else OWN_MM[given.shape.bore]
     speed = SPEED_SOFT if soft else SPEED_TUBE if slack > 0.0 else SPEED
     most, _least = flows_at(window.edges, then)
-    at = solved.model.layout.at
+    neck_top = 1e3 * solved.model.layout.at.neck_top
     margin = solved.readout.values.get("creep_margin") or 0.0  # mm from the softened front to the cold zone
     spare = min(max(margin - KEPT_MM, 0.0), MOST_BACK_MM)  # drawn further, soft filament freezes in the cold end
     draw_back = round(slack + spare, 1) if spare >= LEAST_BACK_MM else 0.0
@@ -76,11 +76,12 @@ def settings_of(
         own = max(min(own, spare), LEAST_OWN_MM)
     unload = target(catalogue.heat_rules["unload"], setup, catalogue, last=last, assumed=assumed)
     area = 0.25 * math.pi * given.shape.strand_d**2
-    bore = 0.25 * math.pi * given.shape.bore_d**2 * 1e3 * at.neck_top
+    bore = 0.25 * math.pi * given.shape.bore_d**2 * neck_top
     return Settings(
-        round(first), round(then), round(slack + own, 1), speed, (1.0 - FLOW_DOUBT) * most, _ramp(solved, setup),
-        0.01 * setup.printing.part_fan_pct, FAN_ON_C, FAN_OFF_C, draw_back, draw_back + PRIME_MORE_MM, PRIME_FLOW,
-        math.floor(unload.value), unload.offered, math.ceil(PURGE_TIMES * bore / area), given.shape.strand_d,
+        math.floor(first), math.floor(then), round(slack + own, 1), speed, (1.0 - FLOW_DOUBT) * most,
+        _ramp(solved, setup), 0.01 * setup.printing.part_fan_pct, FAN_ON_C, FAN_OFF_C, draw_back,
+        draw_back + PRIME_MORE_MM, PRIME_FLOW, math.floor(unload.value), unload.offered,
+        math.ceil(PURGE_TIMES * bore / area), given.shape.strand_d,
     )  # fmt: skip
 
 
