@@ -227,7 +227,12 @@ def test_what_is_still_to_be_looked_up_is_said_and_never_sound(metal):
     assert open_points(found, CATALOGUE) == "Still to look up: sensor needs an amplifier."
     assert verdict(found, CATALOGUE).state is State.UNKNOWN
     told = fully_built(built(metal, known=frozenset()), frozenset())
-    assert "heat break not entered" in verdict(told, CATALOGUE).reason
+    assert "heat break" in verdict(told, CATALOGUE).reason
+    assert "more." in verdict(told, CATALOGUE).reason  # figures of no slot count as well
+    partly = fully_built(built(metal, known=EVERYTHING - {"hotend.sink_joint"}), EVERYTHING - {"hotend.sink_joint"})
+    assert partly.open == ("Paste on the heat break",)
+    assert verdict(partly, CATALOGUE).state is State.UNKNOWN
+    assert found.open == ()
     whole = fully_built(built(metal), EVERYTHING)
     assert open_points(whole, CATALOGUE) == ""
     assert verdict(whole, CATALOGUE).state in (State.CLEAR, State.CLOSE)

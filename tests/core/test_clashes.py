@@ -88,12 +88,6 @@ FLIPS = {
         made("pla", 205.0, nozzle="brass_insert", drive="geared"),
         made("pla", 205.0, nozzle="brass_insert", drive="plain"),
     ),
-    "fine_push": (made("pla", 205.0, nozzle_mm=0.25), made("pla", 205.0, nozzle_mm=0.25 - STEP)),
-    "strong_heater": (made("pla", 205.0, heater_power_w=60.0), made("pla", 205.0, heater_power_w=60.0 + STEP)),
-    "strong_lined": (
-        together(LINED, made("pla", 205.0, heater_power_w=45.0)),
-        together(LINED, made("pla", 205.0, heater_power_w=45.0 + STEP)),
-    ),
     "heater_amps": (
         {"power": {"heater_output_a": 2.5}, **made("pla", 205.0, heater_power_w=60.0)},
         {"power": {"heater_output_a": 2.5}, **made("pla", 205.0, heater_power_w=60.0 + STEP)},
@@ -157,7 +151,6 @@ FLIPS = {
         {"printing": {"part_fan_pct": 80.0, "nozzle_c": 240.0 + STEP}},
     ),
     "high_ohms": (made("pla", 205.0, sensor="hot_thermistor"), made("pla", 205.0, sensor="hottest_thermistor")),
-    "platinum_coarse": (made("pla", 205.0, sensor="platinum_100"), made("pla", 205.0, sensor="platinum")),
     "no_loop": (
         {"surroundings": {"air_from": "liquid"}, **made("pla", 205.0, template="liquid_cooled")},
         made("pla", 205.0, template="liquid_cooled"),

@@ -119,14 +119,14 @@ def test_from_a_jam_to_the_cheapest_build_on_the_board(qtbot, curlew):
     assert not page.searching.busy
     page._take_search(Search(best=forty, price=6.0, over=True, proved=True))  # as the search of the core tells it
     told = page.strip.text()
-    assert told.startswith("Cheapest that meets every limit: 40 mm axial, 24 V, £6 with the work.")
-    assert "Still to look up: heater block not entered, nozzle not entered." in told
+    assert told.startswith("Cheapest that meets every limit with a chance of 80 % each: 40 mm axial, 24 V. Parts £6, ")
+    assert "Still to look up: cartridge, heater block, nozzle." in told
     page.take_cheapest()
     known(qtbot, page, lambda: bench.job)
     assert bench.job.build.change == page.found.built.change != {}
     page.copy_parts()
     lines = QApplication.clipboard().text().splitlines()
-    assert lines == ["Heatsink fan: 40 mm axial, 24 V, about £6"]
+    assert lines == ["slot\tpart\tprice\tin the drawer", "Heatsink fan\t40 mm axial, 24 V\t£6\tnot known"]
     QTest.keyClick(page, Qt.Key.Key_U, Qt.KeyboardModifier.ControlModifier)
     variant = bench.job.variants["build"]
     assert variant.change == bench.job.build.change
@@ -169,6 +169,8 @@ def test_the_window_by_arrows_and_its_lines_on_the_clipboard(qtbot, open_window)
     # settings to copy: no line hotter than the liner is rated to, and both profiles side by side
     page.copy_lines()
     lines = QApplication.clipboard().text().splitlines()
+    assert lines[0].startswith("; Not a program")
+    assert "M83" in lines[1]
     assert any(line.startswith("M104 S") for line in lines)
     hottest = max(float(line.split("S")[1].split()[0]) for line in lines if line.startswith(("M104", "M109")))
     assert hottest <= page.found.window.ceiling.value
@@ -176,3 +178,8 @@ def test_the_window_by_arrows_and_its_lines_on_the_clipboard(qtbot, open_window)
     assert QApplication.clipboard().text().startswith("setting\tas the job is set\tproposed")
     typed(page, "flow_mm3_s", "-1")
     assert "60 mm³/s" in page.trouble.text()
+
+    # another plastic here leaves those that the build is wanted for
+    bench.build("plastics", plastics=["petg", "abs"])
+    page.wanted.want("abs")
+    assert bench.job.build.plastics == ["abs", "petg"]

@@ -6,8 +6,10 @@ import pytest
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.machine.documents import Job
+from zeotherm.shop.editing import edits
 from zeotherm.shop.editing.build_edits import line_as_build, with_build
 from zeotherm.shop.editing.edits import RefusedError
+from zeotherm.shop.errors import ShopError
 from zeotherm.shop.files import job_files
 
 CATALOGUE = shipped()
@@ -46,3 +48,21 @@ def test_nothing_wrong_is_kept_and_the_build_goes_to_a_file_and_back():
     job = after("break bimetal", with_build(Job(), plastics=["petg"], air_c=50.0))
     assert job_files.loads(job_files.dumps(job)).build == job.build
     assert job_files.loads(job_files.dumps(Job())).build == Job().build
+
+
+def test_a_build_goes_aside_with_its_toolhead_and_carries_its_own_parts():
+    two = Job.model_validate({"found": {"toolheads": {"T1": {}}}})
+    built = after("break bimetal", two)
+    turned = edits.with_in_front(built, "T1")
+    assert turned.build == Job().build
+    assert edits.with_in_front(turned, two.found.toolhead).build == built.build
+    parts = {"fans": {"own_loud": {"label": "Fan from the drawer"}, "own_other": {"label": "Another"}}}
+    built = with_build(edits.with_parts(Job(), parts), change={"fan": {"part": "own_loud"}})
+    assert list(edits.with_used_parts(built, parts).catalogue["fans"]) == ["own_loud"]
+
+
+def test_a_file_with_a_build_that_is_no_change_of_a_machine_says_where():
+    text = job_files.dumps(after("nozzle 0.6 mm")).replace('"nozzle_mm": 0.6', '"nozzle_mm": -1.0')
+    assert "-1.0" in text
+    with pytest.raises(ShopError, match=r"build\.change"):
+        job_files.loads(text)

@@ -8,7 +8,7 @@ import random
 import pytest
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.choices.build.cheapest import SURE, meets, search
+from zeotherm.core.choices.build.cheapest import meets, search
 from zeotherm.core.choices.build.cold_side import flow_for
 from zeotherm.core.choices.build.judged import first_built, fully_built
 from zeotherm.core.choices.build.slots import candidates, filled
@@ -97,16 +97,14 @@ def cheapest_by_trying(run, kept, asked) -> float | None:
         for one in sorted((one for one in parts if one is not None), key=lambda one: one.slot != "hotend"):
             change = filled(change, one, run.setup, CATALOGUE)
         found = built(run, change, **asked)
-        if found.answers and found.meets_all and meets(fully_built(found, EVERYTHING), SURE):
+        if found.answers and found.meets_all and meets(fully_built(found, EVERYTHING), found.wanted.sure):
             prices.append(sum(one.cost for one in parts if one is not None))
     return min(prices, default=None)
 
 
 def agrees(run, seed: int, count: int = 2) -> bool:
     kept, asked = small_shelf(run, seed, count)
-    *_steps, last = search(
-        run.setup, wanted(run, **asked), run, EVERYTHING, sure=SURE, offers=lambda slot: kept.get(slot, ())
-    )
+    *_steps, last = search(run.setup, wanted(run, **asked), run, EVERYTHING, offers=lambda slot: kept.get(slot, ()))
     told = None if last.best is None else last.price
     return told == cheapest_by_trying(run, kept, asked)
 

@@ -13,7 +13,7 @@ from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.choices.build.cheapest import Search, search
 from zeotherm.core.choices.build.cold_side import ColdSide, cold_side
 from zeotherm.core.choices.build.judged import Built, first_built, fully_built
-from zeotherm.core.choices.build.slots import Candidate, candidates, filled
+from zeotherm.core.choices.build.slots import Candidate, candidates, check_build, filled
 from zeotherm.core.choices.build.wanted import BuildWish, wanted_of
 from zeotherm.core.choices.build.watts import WattsPicture, picture
 from zeotherm.core.machine.documents import Job, Setup, patched
@@ -23,11 +23,11 @@ from zeotherm.core.parts.hotend.judge.course import Course
 from zeotherm.core.questions import Cancelled, Question, Stage
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 
-Prices = tuple[tuple[tuple[str, str], float], ...]  # of the shop's drawer, in order
+PriceList = tuple[tuple[tuple[str, str], float], ...]  # of the shop's drawer, in order
 
 
 def _first(
-    course: Course, setup: Setup, change: Patch, wanted: BuildWish, known: tuple[str, ...], prices: Prices,
+    course: Course, setup: Setup, change: Patch, wanted: BuildWish, known: tuple[str, ...], prices: PriceList,
     tolerances: dict[str, float], *, cancelled: Cancelled,
 ) -> Built:  # fmt: skip
     return first_built(setup, change, wanted, course.run, known, dict(prices), tolerances, cancelled)
@@ -37,21 +37,21 @@ def _full(built: Built, known: tuple[str, ...], tolerances: dict[str, float], *,
     return fully_built(built, known, tolerances, cancelled)
 
 
-def _picture(built: Built, *, cancelled: Cancelled) -> WattsPicture | None:
-    answer = built.answer
+def _picture(built: Built, tolerances: dict[str, float], *, cancelled: Cancelled) -> WattsPicture | None:
+    answer = built.answers.get(built.setup.printing.filament)  # the hottest asks for most
     if answer is None or built.seconds is None or built.band is None:
         return None
     return picture(
-        built.setup, answer.catalogue, answer.solved, built.melts, built.wanted.seconds, built.wanted.flow, built.band,
-        built.seconds, cancelled,
+        built.setup, built.catalogue, answer.solved, built.melts, built.wanted.seconds, built.wanted.flow, built.band,
+        built.seconds, tolerances, cancelled,
     )  # fmt: skip
 
 
 def _searched(
-    course: Course, setup: Setup, wanted: BuildWish, known: tuple[str, ...], prices: Prices, hourly: float, sure: float,
+    course: Course, setup: Setup, wanted: BuildWish, known: tuple[str, ...], prices: PriceList, hourly: float,
     tolerances: dict[str, float], *, cancelled: Cancelled,
 ) -> Search:  # fmt: skip
-    steps = search(setup, wanted, course.run, known, dict(prices), hourly, sure, tolerances, cancelled)
+    steps = search(setup, wanted, course.run, known, dict(prices), hourly, tolerances, cancelled)
     return list(steps)[-1]
 
 
@@ -68,8 +68,8 @@ def _cold(built: Built, course: Course, tolerances: dict[str, float], *, cancell
 FIRST = Stage("build, at once", _first, kept=128)  # of hours, found, change, wanted, paths told, prices, tolerances
 FULL = Stage("build, with its bands", _full, kept=48)  # of the build at once, paths told, tolerances
 COLD = Stage("cold side of a build", _cold, kept=16)  # of the build at once, hours, tolerances
-PICTURE = Stage("watts of a build", _picture, kept=16)  # of the build with its bands
-SEARCHED = Stage("build, the cheapest", _searched, kept=8)  # of hours, found, wanted, told, prices, an hour's, chance
+PICTURE = Stage("watts of a build", _picture, kept=16)  # of the build with its bands, tolerances
+SEARCHED = Stage("build, the cheapest", _searched, kept=8)  # of hours, found, wanted, told, prices, an hour's
 
 
 @dataclass(frozen=True)
@@ -99,7 +99,7 @@ class BuildQuestions:
     course: Question[Course]
     job: Job
     wanted: BuildWish
-    prices: Prices
+    prices: PriceList
 
     def first(self, change: Patch) -> Question[Built]:
         """Without bands."""
@@ -116,11 +116,11 @@ class BuildQuestions:
 
     def watts(self, change: Patch) -> Question[WattsPicture | None]:
         """The picture of its watts."""
-        return PICTURE.of(self.full(change))
+        return PICTURE.of(self.full(change), self.job.tolerances)
 
 
 def build(
-    store: Store, job: Job, catalogue: Catalogue, prices: Prices, slot: str = ""
+    store: Store, job: Job, catalogue: Catalogue, prices: PriceList, slot: str = ""
 ) -> Callable[[Cancelled], Iterator[BuildFound | Rest | Until]]:
     """A task: a job's build at once, then what each part of the open slot would make of it, then bands, heat-up and
     watts. Raises DoesNotFitError where the machine as found has no hours."""
@@ -130,6 +130,7 @@ def build(
         if course is None:
             raise DoesNotFitError("printing", NO_HOURS)
         change = job.build.change
+        check_build(patched(job.found, change), catalogue)
         wanted = wanted_of(job.build, job.found, air_late(store.ask(course).run), catalogue)
         asked = BuildQuestions(course, job, wanted, prices)
         found = BuildFound(job, catalogue, store.ask(asked.first(change), cancelled), wanted)
@@ -158,23 +159,23 @@ def build(
 
 
 def cheapest(
-    store: Store, job: Job, catalogue: Catalogue, prices: Prices, hourly: float, sure: float
+    store: Store, job: Job, catalogue: Catalogue, prices: PriceList, hourly: float
 ) -> Callable[[Cancelled], Iterator[Search | Until]]:
-    """A task: the cheapest build for what is wanted, as the search goes on; hourly: what an hour of work costs; sure:
-    the chance with which each limit is to hold. What was found is kept. Raises as `build`."""
+    """A task: the cheapest build for what is wanted, as the search goes on; hourly: what an hour of work
+    costs. What was found is kept. Raises as `build`."""
 
     def task(cancelled: Cancelled) -> Iterator[Search | Until]:
         course = yield from answered_hours(store, job.found, job, catalogue, cancelled)
         if course is None:
             raise DoesNotFitError("printing", NO_HOURS)
         wanted = wanted_of(job.build, job.found, air_late(store.ask(course).run), catalogue)
-        asked = SEARCHED.of(course, job.found, wanted, tuple(sorted(job.known)), prices, hourly, sure, job.tolerances)
+        asked = SEARCHED.of(course, job.found, wanted, tuple(sorted(job.known)), prices, hourly, job.tolerances)
         if store.knows(asked):
             yield store.ask(asked)
             return
         run, known = store.ask(course).run, tuple(sorted(job.known))
         last = None
-        for last in search(job.found, wanted, run, known, dict(prices), hourly, sure, job.tolerances, cancelled):
+        for last in search(job.found, wanted, run, known, dict(prices), hourly, job.tolerances, cancelled):
             yield last
         if last is not None:
             yield store.keep(asked, last)

@@ -5,17 +5,18 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
-from zeotherm.answers.build import NO_HOURS, Prices
+from zeotherm.answers.build import NO_HOURS, PriceList
 from zeotherm.answers.executor import REST, Rest, Until
 from zeotherm.answers.hotend import answered_hours
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.lookup import DoesNotFitError
+from zeotherm.core.choices.build.slots import check_build, not_entered
 from zeotherm.core.choices.build.wanted import BuildWish, wanted_of
 from zeotherm.core.choices.settings import Settings, settings_of
 from zeotherm.core.choices.window import PrintingWindow, window
 from zeotherm.core.guard.fitted import assumed_of
-from zeotherm.core.machine.documents import Job, Setup
+from zeotherm.core.machine.documents import Job, Setup, patched
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.parts.enclosure.judge.warmth import FINENESS, air_late, airs_of
 from zeotherm.core.parts.hotend.judge.answer import Answer
@@ -36,13 +37,18 @@ class WindowFound:
     settings: Settings | None = None
 
     @property
+    def open(self) -> tuple[str, ...]:
+        """What it stands on that nobody entered, by its labels."""
+        return not_entered(self.window.setup, self.job.build.change, self.wanted, self.job.known, self.catalogue)
+
+    @property
     def done(self) -> bool:
         """Whether all of it is known."""
         return self.settings is not None
 
 
 def _windowed(
-    course: Course, found: Setup, change: Patch, wanted: BuildWish, assumed: tuple[str, ...], prices: Prices,
+    course: Course, found: Setup, change: Patch, wanted: BuildWish, assumed: tuple[str, ...], prices: PriceList,
     tolerances: dict[str, float], *, cancelled: Cancelled,
 ) -> PrintingWindow:  # fmt: skip
     steps = window(found, change, wanted, course.run, frozenset(assumed), dict(prices), tolerances, cancelled)
@@ -53,7 +59,7 @@ WINDOW = Stage("window of a hotend", _windowed, kept=8)  # of hours, found, buil
 
 
 def printing_window(
-    store: Store, job: Job, catalogue: Catalogue, prices: Prices
+    store: Store, job: Job, catalogue: Catalogue, prices: PriceList
 ) -> Callable[[Cancelled], Iterator[WindowFound | Rest | Until]]:
     """A task: the window of a job's build as it is solved, then what widens it and what to set. Raises DoesNotFitError
     where the machine as found has no hours, or its parts do not go into each other."""
@@ -62,6 +68,7 @@ def printing_window(
         course = yield from answered_hours(store, job.found, job, catalogue, cancelled)
         if course is None:
             raise DoesNotFitError("printing", NO_HOURS)
+        check_build(patched(job.found, job.build.change), catalogue)
         run = store.ask(course).run
         wanted, assumed = wanted_of(job.build, job.found, air_late(run), catalogue), assumed_of(job)
         question = WINDOW.of(

@@ -39,13 +39,15 @@ def _wanted(command: F) -> F:
 @JOB
 @_wanted
 @click.option("--cheapest", "look", is_flag=True, help="Look for the cheapest build that meets every limit.")
-@click.option("--sure", type=Finite(0.5, 0.99), default=0.8, show_default=True, help="Chance that each limit holds.")
+@click.option(
+    "--sure", "sure_pct", type=Finite(50.0, 99.0), metavar="%", help="Chance with which each limit is to hold."
+)
 @click.option("--hourly", type=Finite(0.0, 1e4), default=0.0, help="What an hour of work costs.")
 @click.option("--shelf", "slot", metavar="SLOT", help="What each part of a slot's shelf would make of it.")
 @click.option("--write", is_flag=True, help="Keep what was asked for and put in, in the job file.")
 @click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
 def build(
-    job_file: Path, look: bool, sure: float, hourly: float, slot: str | None, write: bool, as_json: bool, **asked: Any
+    job_file: Path, look: bool, hourly: float, slot: str | None, write: bool, as_json: bool, **asked: Any
 ) -> None:
     """Put a hotend together from the shelf, and hold it against what it is wanted for.
 
@@ -62,7 +64,7 @@ def build(
     found: BuildFound = _last(task_of(store, job, catalogue, prices, slot or ""))
     built = found.built
     if look:
-        searched = _last(cheapest(store, job, catalogue, prices, hourly, sure))
+        searched = _last(cheapest(store, job, catalogue, prices, hourly))
     if write:
         _write(job_file, job)
     if as_json:
@@ -72,8 +74,10 @@ def build(
                              "rule_of_thumb": found.watts.rule, "volts": found.watts.volts}  # fmt: skip
         if found.cold is not None:
             cold = found.cold
-            data["cold_side"] = {"plastic": cold.plastic, "flow_m3_h": cold.flow, "wants_m3_h": cold.wants,
-                                 "stops_at_c": cold.stops_at, "band_k": cold.band}  # fmt: skip
+            data["cold_side"] = {
+                "plastic": cold.plastic, "flow_m3_h": cold.flow, "flow_95_m3_h": cold.flow_band,
+                "wants_m3_h": cold.wants, "surely_m3_h": cold.surely, "stops_at_c": cold.stops_at, "band_k": cold.band,
+            }  # fmt: skip
         if slot:
             data["shelf"] = {key: words.as_data(one, catalogue) for key, one in (found.tried or {}).items()}
         if look:
@@ -83,9 +87,9 @@ def build(
             }  # fmt: skip
         click.echo(json.dumps(data, indent=2, ensure_ascii=False))
         return
-    told = words.verdict(built, catalogue)
-    click.echo(told.headline)
-    click.echo(told.reason)
+    verdict = words.verdict(built, catalogue)
+    click.echo(verdict.headline)
+    click.echo(verdict.reason)
     if others := words.others(found.wanted, catalogue):
         click.echo(others)
     for one in built.slots:
@@ -97,7 +101,7 @@ def build(
         click.echo(f"  {words.sentence(row, catalogue)}")
     click.echo(words.sum_of(built, job.currency))
     if found.watts is not None:
-        click.echo(words.watts(found.watts.for_time, found.watts.for_flow, found.watts.rule))
+        click.echo(words.watts(found.watts))
     if found.cold is not None:
         click.echo(words.cold(found.cold, found.wanted.air, catalogue))
     for part in found.shelf:
@@ -134,7 +138,7 @@ def window(job_file: Path, lines: bool, profiles: bool, as_json: bool, **asked: 
         click.echo(setting_words.as_text(found.settings))
         return
     if as_json:
-        data = {"job": job.number, **words.as_data(found.window),
+        data = {"job": job.number, **words.as_data(found.window), "not_entered": list(found.open),
                 "settings": {one.key: one.text for one in setting_words.lines_of(found.settings)}}  # fmt: skip
         click.echo(json.dumps(data, indent=2, ensure_ascii=False))
         return
@@ -142,9 +146,9 @@ def window(job_file: Path, lines: bool, profiles: bool, as_json: bool, **asked: 
         for label, was, then in setting_words.compared(job.found.printing, found.settings):
             click.echo(f"{label:24}{was:24}{then}")
         return
-    told = words.verdict(found.window, catalogue)
-    click.echo(told.headline)
-    click.echo(told.reason)
+    verdict = words.verdict(found.window, catalogue, found.open)
+    click.echo(verdict.headline)
+    click.echo(verdict.reason)
     click.echo(words.strip(found.window))
     for one in found.window.widenings:
         price = words.price(one, job.currency)

@@ -218,6 +218,18 @@ def marker(key: str, value: float, answer: ShownJudgement, job: Job, was: float 
     )
 
 
+def rest_ladder(title: str, answer: Answer, job: Job, states: Iterable[State]) -> LadderView:
+    """A hotend's answer at rest on the ladder; states: of what it is held against, which are counted."""
+    given, found = answer.solved.resolved.inputs, tuple(states)
+    markers = tuple(
+        marker(key, value, answer, job, None)
+        for key, value in answer.solved.readout.values.items()
+        if value is not None and STATIONS[key].is_temperature
+    )
+    counts = tuple((state, found.count(state)) for state in (State.OVER, State.SHORT, State.CLOSE, State.CLEAR))
+    return LadderView(title, markers, (given.softening, given.softening + given.swelling_span), counts)
+
+
 def part_ladder(
     at_rest: str, answer: ShownJudgement, job: Job, time: float | None, values: Mapping[str, float],
     was: Mapping[str, float], keys: tuple[str, ...],

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.catalogue.stations import STATIONS
-from zeotherm.core.choices.build.cheapest import Search, little
+from zeotherm.core.choices.build.cheapest import MOST_CHANGES, Search, little
 from zeotherm.core.choices.build.cold_side import ColdSide
 from zeotherm.core.choices.build.judged import HEAT_UP, MOST_FLOW, Built, Row
-from zeotherm.core.choices.build.slots import Candidate, fitted_in
+from zeotherm.core.choices.build.slots import Candidate
 from zeotherm.core.choices.build.wanted import BuildWish
+from zeotherm.core.choices.build.watts import LEAST_W, MOST_W, WattsPicture
 from zeotherm.core.judgement.margins import Margin, State
 from zeotherm.core.parts.power.judge.voltage import Mismatch
 from zeotherm.wording import clashes as clash_words
@@ -28,6 +29,7 @@ HEADLINES = PASSED | {  # of what falls short, where a build has a sentence of i
 LABELS = {"heater": _("Heater"), "feed": _("Feed"), "block": _("Sensor and sleeve"), HEAT_UP: _("Heat-up")}
 PARTS = {"heater": _("Cartridge"), "fan": _("Fan")}  # whose volts are compared
 NOT_KNOWN = _("not known")
+MOST_LISTED = 4  # things still to look up, by name; the rest are counted
 LATER = _("Carriage, motor and toolhead board are judged over the whole job: put it on the board.")
 
 
@@ -87,15 +89,14 @@ def sentence(row: Row, catalogue: Catalogue) -> str:
         return row.refusal
     if row.margin is not None:
         margin = row.margin
-        text = _("{label}: {value}, limit {limit}, {room} {band}.").format(
+        template = _("{label}: {value}, limit {limit}, {room} {band}.") if words.band(margin) else _(
+            "{label}: {value}, limit {limit}, {room}.")  # fmt: skip
+        text = template.format(
             label=label(row, catalogue), value=value(margin), limit=limit(margin), room=room(margin),
             band=words.band(margin),
-        ).replace(" .", ".")  # fmt: skip
-        return (
-            text
-            if not row.plastic
-            else _("{text} Worst with {plastic}.").format(text=text, plastic=catalogue.filaments[row.plastic].label)
-        )
+        )  # fmt: skip
+        worst = _("Worst with {plastic}.").format(plastic=catalogue.filaments[row.plastic].label) if row.plastic else ""
+        return f"{text} {worst}".rstrip()
     return _("{label}: {amount}.").format(label=label(row, catalogue), amount=amount(row))
 
 
@@ -124,32 +125,38 @@ def headline(row: Row, catalogue: Catalogue) -> str:
 
 def open_points(built: Built, catalogue: Catalogue) -> str:
     """What is still to be looked up before a build is sure; nothing where all is known."""
-    told = [_("{slot} not entered").format(slot=begun(catalogue.slots[one.slot].label)) for one in built.slots
-            if not one.known]  # fmt: skip
-    told += [
+    asks = [
         _("{label} {amount}").format(label=begun(label(row, catalogue)), amount=amount(row))
         for row in built.rows
         if row.clash is not None and row.state is State.UNKNOWN and not row.clash.unknown
     ]
-    return _("Still to look up: {what}.").format(what=", ".join(told)) if told else ""
+    return to_look_up([*asks, *(begun(one) for one in built.open)])
+
+
+def to_look_up(names: Sequence[str]) -> str:
+    """What nobody entered, the first by name; nothing where all is known."""
+    if not names:
+        return ""
+    listed, more = ", ".join(begun(one) for one in names[:MOST_LISTED]), len(names) - MOST_LISTED
+    if more > 0:
+        return _("Still to look up: {names} and {count} more.").format(names=listed, count=more)
+    return _("Still to look up: {names}.").format(names=listed)
 
 
 def verdict(built: Built, catalogue: Catalogue) -> Verdict:
     """What comes of a build, in one sentence, and what is left to settle."""
     bad = [one for one in built.rows if one.state.bad]
     close = [one for one in built.rows if one.state is State.CLOSE]
-    missing = sum(not one.known for one in built.slots)
+    missing = len(built.open)
     if bad:
         return Verdict(headline(bad[0], catalogue), _rest(len(bad) - 1, len(close), missing), State.OVER)
     if built.seconds is None:
-        return Verdict(
-            _("Nothing is over a limit so far"), _("Bands, heat-up and flow are being solved."), State.UNKNOWN
-        )
-    if to_look_up := open_points(built, catalogue):
-        return Verdict(_("Nothing known is over a limit"), to_look_up, State.UNKNOWN)
+        return Verdict(_("No limit is exceeded so far"), _("Bands, heat-up and flow are being solved."), State.UNKNOWN)
+    if left := open_points(built, catalogue):
+        return Verdict(_("No known limit is exceeded"), left, State.UNKNOWN)
     if close:
         return Verdict(
-            _("Every limit is met, {count} of them closely").format(count=len(close)),
+            _("Every limit is met, {count} with little room").format(count=len(close)),
             sentence(close[0], catalogue),
             State.CLOSE,
         )
@@ -157,16 +164,18 @@ def verdict(built: Built, catalogue: Catalogue) -> Verdict:
 
 
 def _rest(over: int, close: int, unknown: int) -> str:
-    told = []
+    lines = []
     if over:
-        told.append(_("{count} more to settle.").format(count=over))
+        lines.append(_("{count} more over a limit.").format(count=over))
     if close:
-        told.append(_("{count} close.").format(count=close))
+        lines.append(_("{count} with little room.").format(count=close))
     if unknown:
-        told.append(
-            _("One part is not entered.") if unknown == 1 else _("{count} parts are not entered.").format(count=unknown)
+        lines.append(
+            _("One thing is not entered.")
+            if unknown == 1
+            else _("{count} things are not entered.").format(count=unknown)
         )
-    return " ".join(told) or _("Nothing else is over a limit.")
+    return " ".join(lines) or _("No other limit is exceeded.")
 
 
 def sum_of(built: Built, currency: str) -> str:
@@ -191,27 +200,21 @@ def parts_of(
     currency: str,
     kept: Callable[[str, str], int | None] = lambda _shelf, _key: None,
 ) -> list[str]:
-    """What a build puts in, by slot, with its price and what the drawer has; kept: how many, by shelf and key."""
-    told = []
-    for one in built.slots:
-        if not one.chosen:
-            continue
+    """What a build puts in, by slot, with its price and what the drawer has, in columns set off by tabs; kept: how
+    many, by shelf and key."""
+    lines = ["\t".join((_("slot"), _("part"), _("price"), _("in the drawer")))]
+    for one in built.bought:
         slot = catalogue.slots[one.slot]
-        key = fitted_in(slot, built.setup, catalogue)
-        price = getattr(catalogue.shelf(slot.shelf).get(key), "price", None)
-        count = kept(slot.shelf, key)
-        line = _("{slot}: {part}").format(slot=slot.label, part=one.label)
-        if price is not None:
-            line += _(", about {price}").format(price=f"{currency}{plain(price, 0)}")
-        if count is not None:
-            line += _(", {count} in the drawer").format(count=count)
-        told.append(line)
-    return told
+        count = kept(slot.shelf, one.key)
+        lines.append(
+            "\t".join((slot.label, one.label, offer(one, currency), NOT_KNOWN if count is None else str(count)))
+        )
+    return lines
 
 
 def named(built: Built, catalogue: Catalogue) -> str:
     """What a build puts in, in one breath."""
-    return ", ".join(begun(one.label) for one in built.slots if one.chosen)
+    return ", ".join(begun(one.label) for one in built.bought)
 
 
 def found(searched: Search, catalogue: Catalogue, currency: str) -> str:
@@ -223,19 +226,27 @@ def found(searched: Search, catalogue: Catalogue, currency: str) -> str:
                 price=f"{currency}{plain(searched.bound, 0)}", count=searched.solved
             )
         if searched.proved:
-            return _("No build on this shelf meets every limit. {count} were solved.").format(count=searched.solved)
+            return _("No build with up to {most} new parts meets every limit. {count} were solved.").format(
+                most=MOST_CHANGES, count=searched.solved)  # fmt: skip
         return _("None of {count} builds meets every limit; the search stopped there.").format(count=searched.solved)
-    to_look_up = open_points(best, catalogue)
+    left, chance = open_points(best, catalogue), plain(100.0 * best.wanted.sure, 0)
     if not best.change:
-        return " ".join((_("What is fitted meets every limit: nothing has to be bought."), to_look_up)).strip()
-    text = _("Cheapest that meets every limit: {parts}, {price} with the work.").format(
-        parts=named(best, catalogue), price=f"{currency}{plain(searched.price, 0)}"
+        text = _("What is fitted meets every limit with a chance of {chance} % each: nothing has to be bought.")
+        return f"{text.format(chance=chance)} {left}".rstrip()
+    text = _("Cheapest that meets every limit with a chance of {chance} % each: {parts}. {price}.").format(
+        chance=chance, parts=named(best, catalogue), price=_priced(best, currency)
     )
     if searched.second is not None:
-        text += " " + _("Next: {parts}, {price}.").format(
-            parts=named(searched.second, catalogue), price=f"{currency}{plain(searched.second_price, 0)}"
+        text += " " + _("Next: {parts}. {price}.").format(
+            parts=named(searched.second, catalogue), price=_priced(searched.second, currency)
         )
-    return " ".join((text, to_look_up)).strip()
+    return f"{text} {left}".rstrip()
+
+
+def _priced(built: Built, currency: str) -> str:
+    """'Parts £6, 20 min to fit'."""
+    cost = NOT_KNOWN if built.cost is None else f"{currency}{plain(built.cost, 0)}"
+    return _("Parts {cost}, {minutes} min to fit").format(cost=cost, minutes=plain(built.minutes, 0))
 
 
 def needed(searched: Search, catalogue: Catalogue) -> list[str]:
@@ -249,56 +260,66 @@ def needed(searched: Search, catalogue: Catalogue) -> list[str]:
 def little_of(searched: Search, currency: str, most: int = 6) -> list[str]:
     """What is often bought and does not help here, with the number that says so."""
     base = searched.base
-    worst = next((one for one in base.rows if one.margin is not None), None) if base is not None else None
-    if worst is None or worst.margin is None:
+    worst = base.tightest if base is not None else None
+    if worst is None:
         return []
-    unit = difference_unit(STATIONS[worst.margin.station].unit)
+    unit = difference_unit(STATIONS[worst.station].unit)
     return [
         _("{part}, {price}: {gain} for the {limit}").format(
             part=one.label, price=f"{currency}{plain(one.cost, 0)}", gain=signed(one.gain, unit),
-            limit=begun(LABELS.get(worst.key) or words.label(worst.margin)),
+            limit=begun(LABELS.get(worst.key) or words.label(worst)),
         )
         for one in little(searched)[:most]
     ]  # fmt: skip
 
 
-def watts(for_time: float | None, for_flow: float | None, rule: float) -> str:
+def watts(picture: WattsPicture) -> str:
     """What the watts' picture says."""
-    told = [
-        _("The heat-up takes {watts}.").format(watts=_watts(for_time)),
-        _("The flow takes {watts}.").format(watts=_watts(for_flow)),
-        _("The rule of thumb says {watts}.").format(watts=with_unit(rule, "W", 0)),
-    ]
-    return " ".join(told)
+    lines = [
+        _("The heat-up takes {watts}.").format(watts=_watts(picture.for_time)),
+        _("This nozzle does not melt the flow.") if picture.for_flow is None else
+        _("The flow takes {watts}.").format(watts=_watts(picture.for_flow)),
+        _("The rule of thumb says {watts}.").format(watts=with_unit(picture.rule, "W", 0)),
+    ]  # fmt: skip
+    return " ".join(lines)
 
 
 def _watts(one: float | None) -> str:
-    return _("more than 120 W") if one is None else with_unit(math.ceil(one), "W", 0)
+    """Watts that surely do, rounded up; at an end of the picture so much is said."""
+    if one is None or one > MOST_W:
+        return _("more than {watts}").format(watts=with_unit(MOST_W, "W", 0))
+    if one <= LEAST_W:
+        return _("{watts} or less").format(watts=with_unit(LEAST_W, "W", 0))
+    return with_unit(math.ceil(one), "W", 0)
 
 
 def cold(side: ColdSide, air: float, catalogue: Catalogue) -> str:
     """What cools a build, and the air at which it stops working."""
     plastic = catalogue.filaments[side.plastic].label
-    stops = _("{plastic} creeps in no air that was tried.").format(plastic=plastic) if side.stops_at is None else _(
+    stops = _("{plastic} did not creep in any air tried.").format(plastic=plastic) if side.stops_at is None else _(
         "{plastic} creeps from {air} at the print.").format(
         plastic=plastic, air=give_or_take(side.stops_at, side.band, "°C"))  # fmt: skip
     if side.liquid:
         return stops
-    flow, warm = with_unit(side.flow, "m³/h", 1), with_unit(air, "°C", 0)
+    flow, warm = give_or_take(side.flow, side.flow_band, "m³/h", 1), with_unit(air, "°C", 0)
     if side.wants is None:
-        return f"{stops} " + _("No stream through the fins would do at {air}.").format(air=warm)
+        return f"{stops} " + _("The fins get {flow}; no flow is enough at {air}.").format(flow=flow, air=warm)
     wants = with_unit(side.wants, "m³/h", 1)
-    return f"{stops} " + _("The fins get {flow}; {wants} would just do at {air}.").format(
-        flow=flow, wants=wants, air=warm)  # fmt: skip
+    if side.surely is None:
+        return f"{stops} " + _("The fins get {flow}; {wants} would just do at {air}, and no flow is sure to.").format(
+            flow=flow, wants=wants, air=warm)  # fmt: skip
+    surely = with_unit(side.surely, "m³/h", 1)
+    return f"{stops} " + _("The fins get {flow}; {wants} would just do at {air}, {surely} is sure to.").format(
+        flow=flow, wants=wants, air=warm, surely=surely)  # fmt: skip
 
 
 def others(wanted: BuildWish, catalogue: Catalogue) -> str:
     """Plastics that are solved at another temperature than is wanted; nothing where all are solved at it."""
-    told = ", ".join(
+    listed = ", ".join(
         _("{plastic} at {nozzle}").format(plastic=catalogue.filaments[one].label, nozzle=with_unit(nozzle, "°C", 0))
         for one, nozzle in wanted.at_others(catalogue).items()
     )
-    return _("Within what is usual: {plastics}.").format(plastics=told) if told else ""
+    return _("Each at its own usual temperature: {plastics}.").format(plastics=listed) if listed else ""
 
 
 def as_data(built: Built, catalogue: Catalogue) -> dict[str, Any]:
@@ -310,6 +331,7 @@ def as_data(built: Built, catalogue: Catalogue) -> dict[str, Any]:
         "slots": {one.slot: {"part": one.label, "state": one.state.value, "chosen": one.chosen, "known": one.known}
                   for one in built.slots},
         "rows": [_row_as_data(one, catalogue) for one in built.rows],
+        "not_entered": list(built.open),
         "cost": built.cost, "minutes": built.minutes, "grams": built.grams,
         "heat_up_s": built.seconds if built.seconds is not None and math.isfinite(built.seconds) else None,
         "melts_mm3_s": None if built.melts is None else built.melts * 1e9,
@@ -318,10 +340,10 @@ def as_data(built: Built, catalogue: Catalogue) -> dict[str, Any]:
 
 def _row_as_data(row: Row, catalogue: Catalogue) -> dict[str, Any]:
     margin = row.margin
-    told: dict[str, Any] = {"key": row.key, "slot": row.slot, "state": row.state.value, "plastic": row.plastic,
+    data: dict[str, Any] = {"key": row.key, "slot": row.slot, "state": row.state.value, "plastic": row.plastic,
                             "text": sentence(row, catalogue)}  # fmt: skip
     if margin is not None:
-        told |= {"value": margin.value, "limit": margin.limit, "room": margin.room, "holds": margin.holds}
+        data |= {"value": margin.value, "limit": margin.limit, "room": margin.room, "holds": margin.holds}
         if margin.band is not None:
-            told["band"] = {"down": margin.band.down, "up": margin.band.up}
-    return told
+            data["band"] = {"down": margin.band.down, "up": margin.band.up}
+    return data

@@ -62,9 +62,15 @@ def lines_of(one: Settings) -> tuple[SettingLine, ...]:
     )  # fmt: skip
 
 
+HEAD = (
+    _("Not a program: put each line where its comment says."),
+    _("Filament lengths are relative: M83 has to be in force there, and M82 again after it where a file counts so."),
+)
+
+
 def as_text(one: Settings) -> str:
-    """All lines, to copy."""
-    return "\n".join(line for each in lines_of(one) for line in each.lines)
+    """All lines, to copy; what they are not comes first."""
+    return "\n".join((*(f"; {line}" for line in HEAD), *(line for each in lines_of(one) for line in each.lines)))
 
 
 def compared(was: Printing, one: Settings) -> list[tuple[str, str, str]]:

@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.choices.window import NEVER, PrintingWindow, SideRoom, Widening
+from zeotherm.core.choices.window import NEVER, PrintingWindow, Widening
 from zeotherm.core.guard.heat import Cap
 from zeotherm.core.judgement.margins import State
+from zeotherm.wording.build import to_look_up
 from zeotherm.wording.language import _, begun, begun_large
-from zeotherm.wording.numbers import plain, with_unit
+from zeotherm.wording.numbers import give_or_take, plain, with_unit
 from zeotherm.wording.verdict import Verdict
 
-NO_FLOW = 0.05  # mm³/s, below which nothing is looked for
-CLOSE_K, CLOSE_FLOW = 5.0, 0.5  # of room, below which a side counts as close
 SIDES = {
     "up": _("{room} below {part}"), "down": _("{room} above the coldest that prints"),
     "left": _("{room} above where it creeps"), "right": _("{room} below what the nozzle melts"),
@@ -24,12 +24,28 @@ OUTSIDE = {
     "left": _("The cold end creeps below {least}; the job goes down to {flow}"),
     "right": _("The nozzle melts {most} at {nozzle}; the job wants {flow}"),
 }
+STRIP = _("Room: up {up}, down {down}, {left} above where it creeps, {right} below what the nozzle melts.")
+STRIP_NO_CREEP = _("Room: up {up}, down {down}, {right} below what the nozzle melts. It creeps at no flow.")
+STRIP_ANY_FLOW = _("Room: up {up}, down {down}, {right} below what the nozzle melts. It creeps at any flow.")
 ANY_FLOW = _("The cold end creeps at any flow in this air")
+
+
+def unit(side: str) -> tuple[str, int]:
+    """Unit of a side's room, and its decimals."""
+    return ("K", 0) if side in ("up", "down") else ("mm³/s", 1)
 
 
 def amount(side: str, room: float) -> str:
     """A room with its unit."""
-    return with_unit(abs(room), "K", 0) if side in ("up", "down") else with_unit(abs(room), "mm³/s", 1)
+    return with_unit(abs(room), *unit(side))
+
+
+def banded(side: str, window: PrintingWindow) -> str:
+    """The room on a side with its sign, and its 95 % half-width."""
+    assert window.room is not None
+    value = window.room.of(side)
+    text = give_or_take(abs(value), window.doubt(side), *unit(side))
+    return f"−{text}" if value < 0.0 else text
 
 
 def part(cap: Cap) -> str:
@@ -37,8 +53,8 @@ def part(cap: Cap) -> str:
     return begun(cap.part)
 
 
-def verdict(window: PrintingWindow, catalogue: Catalogue) -> Verdict:
-    """Whether the job fits its window, and by what."""
+def verdict(window: PrintingWindow, catalogue: Catalogue, unknown: Sequence[str] = ()) -> Verdict:
+    """Whether the job fits its window, and by what; unknown: what it stands on that nobody entered."""
     room = window.room
     label = catalogue.filaments[window.plastic].label
     if room is None:
@@ -50,10 +66,12 @@ def verdict(window: PrintingWindow, catalogue: Catalogue) -> Verdict:
         return Verdict(_("No temperature prints {label} at these flows").format(label=label), empty(window), State.OVER)
     if not room.fits:
         return Verdict(outside(window, side), middle(window), State.OVER)
-    told = SIDES[side].format(room=amount(side, room.of(side)), part=part(window.ceiling))
-    close = room.of(side) < (CLOSE_K if side in ("up", "down") else CLOSE_FLOW)
-    headline = _("{nozzle} at {flow} fits: {told}").format(nozzle=nozzle, flow=flow, told=told)
-    return Verdict(headline, middle(window), State.CLOSE if close else State.CLEAR)
+    side = next(iter(window.close), side)
+    where = SIDES[side].format(room=banded(side, window), part=part(window.ceiling))
+    headline = _("{nozzle} at {flow} fits: {where}").format(nozzle=nozzle, flow=flow, where=where)
+    if left := to_look_up(unknown):
+        return Verdict(headline, " ".join((left, middle(window))).strip(), State.UNKNOWN)
+    return Verdict(headline, middle(window), State.CLOSE if window.close else State.CLEAR)
 
 
 def outside(window: PrintingWindow, side: str) -> str:
@@ -82,13 +100,13 @@ def empty(window: PrintingWindow) -> str:
 
 def middle(window: PrintingWindow) -> str:
     """Where the middle of the window is, and what widens it most."""
-    told = []
+    lines = []
     if window.middle is not None and not window.empty:
-        told.append(_("The middle of the window is {middle}.").format(middle=with_unit(window.middle, "°C", 0)))
+        lines.append(_("The middle of the window is {middle}.").format(middle=with_unit(window.middle, "°C", 0)))
     best = next((one for one in window.widenings if one.slot), None)
     if best is not None:
-        told.append(_("{label} gives {gain}.").format(label=begun_large(name(best)), gain=gain(best, window)))
-    return " ".join(told)
+        lines.append(_("{label} gives {gain}.").format(label=begun_large(name(best)), gain=gain(best, window)))
+    return " ".join(lines)
 
 
 def name(one: Widening) -> str:
@@ -100,9 +118,10 @@ def gain(one: Widening, window: PrintingWindow) -> str:
     """What it brings on the tightest side."""
     assert window.room is not None
     side = window.room.tightest
-    if side == "left" and window.room.left <= -0.5 * NEVER:
-        least = window.flows[0] - one.room.left
-        return _("no creep") if least <= NO_FLOW else _("from {least}").format(least=with_unit(least, "mm³/s"))
+    if side == "left" and one.room.left > 0.5 * NEVER:
+        return _("no creep")
+    if side == "left" and window.room.left < -0.5 * NEVER:
+        return _("from {least}").format(least=with_unit(window.flows[0] - one.room.left, "mm³/s"))
     return f"+{amount(side, one.gain)}"
 
 
@@ -119,19 +138,8 @@ def strip(window: PrintingWindow) -> str:
     room = window.room
     if room is None:
         return ""
-    creeps = _("{left} to the creep").format(left=_signed("left", room))
-    if room.left <= -0.5 * NEVER:
-        creeps = _("it creeps at any flow")
-    elif window.flows[0] - room.left <= NO_FLOW:
-        creeps = _("no creep at any flow")
-    return _("Up {up}, down {down}, {creeps}, {right} to what melts.").format(
-        up=_signed("up", room), down=_signed("down", room), creeps=creeps, right=_signed("right", room)
-    )
-
-
-def _signed(side: str, room: SideRoom) -> str:
-    value = room.of(side)
-    return f"{'−' if value < 0 else ''}{amount(side, value)}"
+    template = STRIP_ANY_FLOW if room.left < -0.5 * NEVER else STRIP_NO_CREEP if room.left > 0.5 * NEVER else STRIP
+    return template.format(**{side: banded(side, window) for side in SIDES})
 
 
 def as_data(window: PrintingWindow) -> dict[str, Any]:
@@ -143,8 +151,11 @@ def as_data(window: PrintingWindow) -> dict[str, Any]:
         "edges": [{"nozzle_c": one.nozzle, "most_mm3_s": one.most,
                    "least_mm3_s": one.least if one.least < NEVER else None} for one in window.edges],
         "room": None if room is None else {
-            "up_k": room.up, "down_k": room.down, "left_mm3_s": room.left if room.left > -0.5 * NEVER else None,
+            "up_k": room.up, "down_k": room.down, "left_mm3_s": room.left if abs(room.left) < 0.5 * NEVER else None,
             "right_mm3_s": room.right,
+        },
+        "room_95": None if room is None else {
+            "down_k": window.doubt("down"), "left_mm3_s": window.doubt("left"), "right_mm3_s": window.doubt("right"),
         },
         "middle_c": window.middle, "empty": window.empty, "tightest": None if room is None else room.tightest,
         "widenings": [{"change": one.change, "label": name(one), "cost": one.cost, "minutes": one.minutes,

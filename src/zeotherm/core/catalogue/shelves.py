@@ -261,7 +261,6 @@ class CartridgeKind(Sold):
     label: str
     rated_v: Annotated[float, Field(gt=0)]
     power_w: Positive  # at its rated volts
-    length_mm: Annotated[float, Field(gt=0)]
 
 
 class BuildSlot(Entry):
@@ -271,6 +270,7 @@ class BuildSlot(Entry):
     shelf: str
     at: str  # path of what is fitted there
     brings: dict[str, JsonValue] = Field(default_factory=dict)  # what else a new part changes: a merge patch
+    known_by: tuple[str, ...] = ()  # further paths without which nobody knows what is in it
     remedies: tuple[str, ...] = ()  # further ways to fill it, by their keys
     minutes: Annotated[float, Field(ge=0)]  # to swap what is in it
     limits: tuple[str, ...] = ()  # that speak of it, by their keys

@@ -6,10 +6,11 @@ import math
 from dataclasses import dataclass
 
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.choices.window import FLOW_DOUBT, PrintingWindow, flows_at
+from zeotherm.core.choices.window import PrintingWindow, flows_at
 from zeotherm.core.guard.fitted import Assumed
 from zeotherm.core.guard.heat import target
 from zeotherm.core.machine.documents import Setup
+from zeotherm.core.parts.hotend.judge.capacity import MELT_DOUBT
 from zeotherm.core.parts.hotend.model.in_time import storage
 from zeotherm.core.parts.hotend.model.model import solve, with_input
 from zeotherm.core.parts.hotend.model.readout import read
@@ -54,9 +55,7 @@ class Settings:
     strand_mm: float  # diameter of the filament
 
 
-def settings_of(
-    window: PrintingWindow, solved: Solved, catalogue: Catalogue, assumed: Assumed, last: str = "unknown"
-) -> Settings:
+def settings_of(window: PrintingWindow, solved: Solved, catalogue: Catalogue, assumed: Assumed) -> Settings:
     """Settings for the job of a window; solved: the hotend at rest as the job prints. Nothing is hotter than what the
     weakest fitted part is rated to."""
     setup, ceiling = window.setup, window.ceiling.value
@@ -74,11 +73,11 @@ def settings_of(
     draw_back = round(slack + spare, 1) if spare >= LEAST_BACK_MM else 0.0
     if given.shape.bore == "metal":
         own = max(min(own, spare), LEAST_OWN_MM)
-    unload = target(catalogue.heat_rules["unload"], setup, catalogue, last=last, assumed=assumed)
+    unload = target(catalogue.heat_rules["unload"], setup, catalogue, assumed=assumed)
     area = 0.25 * math.pi * given.shape.strand_d**2
     bore = 0.25 * math.pi * given.shape.bore_d**2 * neck_top
     return Settings(
-        math.floor(first), math.floor(then), round(slack + own, 1), speed, (1.0 - FLOW_DOUBT) * most,
+        math.floor(first), math.floor(then), round(slack + own, 1), speed, (1.0 - MELT_DOUBT) * most,
         _ramp(solved, setup), 0.01 * setup.printing.part_fan_pct, FAN_ON_C, FAN_OFF_C, draw_back,
         draw_back + PRIME_MORE_MM, PRIME_FLOW, math.floor(unload.value), unload.offered,
         math.ceil(PURGE_TIMES * bore / area), given.shape.strand_d,

@@ -23,7 +23,7 @@ from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.parts.enclosure.judge.warmth import FINENESS, airs_of
 from zeotherm.core.parts.hotend.judge.ask import first_answer, with_bands
-from zeotherm.core.parts.hotend.judge.capacity import melt_ceiling
+from zeotherm.core.parts.hotend.judge.capacity import MELT_DOUBT, melt_ceiling, with_ample_heater
 from zeotherm.core.parts.hotend.model.model import solve, with_input
 from zeotherm.core.parts.hotend.model.readout import read
 from zeotherm.core.parts.hotend.model.solved import Solved
@@ -33,13 +33,13 @@ from zeotherm.core.solver.axisymmetric import CancelledError, NotConvergedError
 Array = npt.NDArray[np.float64]
 Cancelled = Callable[[], bool]
 STEPS = 8  # of temperature at which both edges are solved; between them they run straight
-BELOW_K, ABOVE_K = 25.0, 30.0  # the picture reaches below the usual temperatures and above the ceiling
+BELOW_K = 25.0  # the picture reaches below the usual temperatures
 LEAST_FLOW = 0.1  # mm³/s, below which nothing is looked for
 WITHIN = 0.02  # of the flow
 HALVINGS = 9
-FLOW_DOUBT = 0.2  # of the flow that a nozzle melts, at 95 %: residence and wall contact; estimate
-MELTS_WITHIN_K = 0.5
 NEVER = 1e3  # mm³/s that stand for a flow that is never reached
+SIDES = ("up", "down", "left", "right")
+CLOSE = {"up": 5.0, "down": 5.0, "left": 0.5, "right": 0.5}  # of room [K, mm³/s], below which a side is close; estimate
 FELT_K, LOOKED_AT = 0.5, 2  # of a part's gain that counts; parts of a slot that are solved in full
 MOST_SHOWN = 5  # ways to widen it
 MM3 = 1e-9
@@ -56,7 +56,8 @@ class Edges:
 
 @dataclass(frozen=True, slots=True)
 class SideRoom:
-    """How far a job is from each side: K up and down, mm³/s left and right; negative: it lies outside."""
+    """How far a job is from each side: K up and down, mm³/s left and right; negative: it lies outside. Left it is
+    plus or minus `NEVER` where the cold end creeps at no flow, or at any."""
 
     up: float
     down: float
@@ -115,6 +116,26 @@ class PrintingWindow:
         """What ends it at the top."""
         return self.ceilings[0]
 
+    def doubt(self, side: str) -> float:
+        """95 % half-width of the room on a side, in its unit; the ceiling keeps off its parts' tolerances already."""
+        if self.room is None or side == "up":
+            return 0.0
+        most, least = flows_at(self.edges, self.nozzle)
+        if side == "left":
+            return self.creep_doubt * least if abs(self.room.left) < 0.5 * NEVER else 0.0
+        if side == "right":
+            return MELT_DOUBT * most
+        warmer = _coldest(self.edges, self.flows[1] / (1.0 - MELT_DOUBT))
+        return max(warmer - (self.nozzle - self.room.down), 0.0)
+
+    @property
+    def close(self) -> tuple[str, ...]:
+        """Sides that the job lies inside of, by less than is clear or than is known; the tightest first."""
+        if self.room is None:
+            return ()
+        near = {one: self.room.of(one) / max(CLOSE[one], self.doubt(one)) for one in SIDES}
+        return tuple(sorted((one for one in SIDES if 0.0 <= near[one] < 1.0), key=lambda one: near[one]))
+
     @property
     def empty(self) -> bool:
         """Whether no temperature below the ceiling prints the job's flows."""
@@ -140,10 +161,8 @@ def window(
     low = min(usual[0], wanted.nozzle) - BELOW_K
     high = max(ceilings[0].value, wanted.nozzle) + 5.0
     edges: list[Edges] = []
-    last: Solved | None = None
     for nozzle in np.linspace(low, high, STEPS):
-        edge, last = solver.edges(setup, float(nozzle), last)
-        edges.append(edge)
+        edges.append(solver.edges(setup, float(nozzle)))
         now = replace(now, edges=tuple(edges))
         yield now
     room = room_in(now, wanted.nozzle)
@@ -169,7 +188,7 @@ class _Solving:
     tolerances: dict[str, float] | None
     cancelled: Cancelled
 
-    def at(self, setup: Setup, nozzle: float, flow: float, previous: Solved | None) -> Solved:
+    def at(self, setup: Setup, nozzle: float, flow: float) -> Solved:
         """At rest in the warmest air, with another temperature and flow."""
         if self.cancelled():
             raise CancelledError
@@ -179,16 +198,16 @@ class _Solving:
         answer = first_answer(trial, catalogue, self.tolerances, None, self.cancelled, air=air, fineness=FINENESS)
         return answer.solved
 
-    def edges(self, setup: Setup, nozzle: float, last: Solved | None) -> tuple[Edges, Solved]:
+    def edges(self, setup: Setup, nozzle: float) -> Edges:
         """Both edges at one temperature."""
-        given = replace_heater(self.at(setup, nozzle, setup.printing.flow_mm3_s, last))
+        given = with_ample_heater(self.at(setup, nozzle, setup.printing.flow_mm3_s))
         most = melt_ceiling(given, self.cancelled)
-        return Edges(nozzle, (most or 0.0) / MM3, self.creeps(given, (most or MM3) / MM3)), given
+        return Edges(nozzle, (most or 0.0) / MM3, self.creeps(given, (most or MM3) / MM3))
 
     def room(self, setup: Setup, now: PrintingWindow, ceiling: float, side: str) -> SideRoom:
         """How far the job is from each side with other parts; the side that does not matter stays as it was."""
         assert now.room is not None
-        given = replace_heater(self.at(setup, now.nozzle, now.flows[1], None))
+        given = with_ample_heater(self.at(setup, now.nozzle, now.flows[1]))
         before, least = flows_at(now.edges, now.nozzle)
         most = before
         if side == "left":
@@ -196,7 +215,7 @@ class _Solving:
         else:
             most = (melt_ceiling(given, self.cancelled) or 0.0) / MM3
         down = now.room.down + (most - before) / _slope(now.edges)
-        return SideRoom(ceiling - now.nozzle, down, now.flows[0] - least, most - now.flows[1])
+        return SideRoom(ceiling - now.nozzle, down, _left(now.flows[0], least), most - now.flows[1])
 
     def creeps(self, solved: Solved, most: float) -> float:
         """Flow below which the cold end jams, between very little and what melts [mm³/s]."""
@@ -233,17 +252,11 @@ class _Solving:
         answer = with_bands(first_answer(trial, catalogue, self.tolerances, None, self.cancelled, air=air,
                                          fineness=FINENESS), self.cancelled)  # fmt: skip
         band = answer.bands.rooms.get("feed") if answer.bands is not None else None
-        more = self.at(trial, nozzle, 1.5 * max(flow, LEAST_FLOW), None).readout.values["jam_room"]
+        more = self.at(trial, nozzle, 1.5 * max(flow, LEAST_FLOW)).readout.values["jam_room"]
         here = answer.solved.readout.values["jam_room"]
         if band is None or more is None or here is None or more - here <= 0.1:
             return 1.0
         return min(band.down * math.log(1.5) / (more - here), 1.0)
-
-
-def replace_heater(solved: Solved) -> Solved:
-    """The same with a heater that holds whatever is asked: what the watts allow is another picture."""
-    inputs = replace(solved.resolved.inputs, heater_power=max(solved.resolved.inputs.heater_power, 200.0))
-    return replace(solved, resolved=replace(solved.resolved, inputs=inputs), model=solved.model.like(inputs))
 
 
 def _ceilings(setup: Setup, catalogue: Catalogue, assumed: Assumed) -> tuple[Cap, ...]:
@@ -264,17 +277,24 @@ def flows_at(edges: tuple[Edges, ...], nozzle: float) -> tuple[float, float]:
 
 def room_in(window: PrintingWindow, nozzle: float) -> SideRoom:
     """How far the job is from each side at a temperature [°C]; below the plastic's usual ones layers bond badly."""
-    edges, flows = window.edges, window.flows
-    most, least = flows_at(edges, nozzle)
+    flows = window.flows
+    most, least = flows_at(window.edges, nozzle)
+    coldest = max(_coldest(window.edges, flows[1]), window.usual[0])
+    return SideRoom(window.ceiling.value - nozzle, nozzle - coldest, _left(flows[0], least), most - flows[1])
+
+
+def _left(flow: float, least: float) -> float:
+    """Room of a flow above where the cold end creeps; where it does at no flow, there is no such side."""
+    return NEVER if least < LEAST_FLOW else flow - least
+
+
+def _coldest(edges: tuple[Edges, ...], flow: float) -> float:
+    """Temperature at which a flow just melts [°C]."""
     heights = np.array([one.nozzle for one in edges])
     melting = np.maximum.accumulate(np.array([one.most for one in edges]))
-    if flows[1] > melting[-1]:  # beyond the picture: on along its last slope
-        rise = (melting[-1] - melting[0]) / (heights[-1] - heights[0])
-        coldest = float(heights[-1] + (flows[1] - melting[-1]) / max(rise, 1e-3))
-    else:
-        coldest = float(np.interp(flows[1], melting, heights))
-    coldest = max(coldest, window.usual[0])
-    return SideRoom(window.ceiling.value - nozzle, nozzle - coldest, flows[0] - least, most - flows[1])
+    if flow > melting[-1]:  # beyond the picture: on along its slope
+        return float(heights[-1] + (flow - melting[-1]) / _slope(edges))
+    return float(np.interp(flow, melting, heights))
 
 
 def _middle(window: PrintingWindow) -> float | None:
@@ -298,7 +318,7 @@ def _ways(
     side = now.room.tightest
     if now.middle is not None and abs(now.middle - now.nozzle) >= 1.0 and side in ("up", "down"):
         printing: Patch = {"printing": {"nozzle_c": round(now.middle)}}
-        yield Candidate("", "middle", f"{round(now.middle)}", printing, 0.0, 0.0, 0.0, False)
+        yield Candidate("", "middle", f"{round(now.middle)}", printing, 0.0, 0.0, False)
     built = patched(found, change)
     every = [one for slot in SLOTS_FOR[side] for one in candidates(slot, found, built, catalogue, prices)]
     yield from sorted((one for one in every if one.change and not one.fitted), key=lambda one: one.cost or 0.0)
@@ -314,7 +334,7 @@ def _promising(
     if side == "up":  # told by the parts' ratings alone
         return ways
     station, flow = ("jam_room", now.flows[0]) if side == "left" else ("exit_core", now.flows[1])
-    before = solver.at(now.setup, now.nozzle, flow, None).readout.values[station] or 0.0
+    before = solver.at(now.setup, now.nozzle, flow).readout.values[station] or 0.0
     brings: dict[str, list[tuple[float, Candidate]]] = {}
     for one in ways:
         if not one.slot:
@@ -322,7 +342,7 @@ def _promising(
         try:
             built = patched(found, filled(change, one, found, catalogue))
             setup = patched(built, wanted.for_plastic(now.plastic, catalogue))
-            value = solver.at(setup, now.nozzle, flow, None).readout.values[station]
+            value = solver.at(setup, now.nozzle, flow).readout.values[station]
         except (DoesNotFitError, NotConvergedError, ValueError):
             continue
         if value is not None and value > before + FELT_K:
@@ -356,7 +376,7 @@ def _with(
             gain = room.of(side) - now.room.of(side)
     except (DoesNotFitError, NotConvergedError, ValueError):
         return None
-    worse = any(room.of(each) < min(0.0, now.room.of(each)) - 0.5 for each in ("up", "down", "left", "right"))
+    worse = any(room.of(each) < min(0.0, now.room.of(each)) - 0.5 for each in SIDES)
     felt = 1.0 if side in ("up", "down") else 0.1
     if gain < felt or worse or ceiling < min(now.nozzle, now.ceiling.value):
         return None

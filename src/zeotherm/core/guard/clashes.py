@@ -36,7 +36,7 @@ SHOWN = {  # figures that a sentence may name, with their unit; none: a word
     "other_breaks_down": ("other.hottest_c", "°C"), "filament": ("filament.label", ""), "mount": ("mount.label", ""),
     "sensor": ("sensor.label", ""), "amplifier": ("sensor.amplifier", ""), "nozzle_metal": ("nozzle.metal", ""),
     "other_filament": ("other.label", ""), "other": ("other.number", ""), "other_from": ("other.print_from", "°C"),
-    "push": ("drive.push_n", "N"), "slack": ("drive.slack_mm", "mm"), "watts": ("setup:hotend.heater_power_w", "W"),
+    "push": ("drive.push_n", "N"), "slack": ("drive.slack_mm", "mm"),
     "amps": ("heater.amps", "A"), "output": ("setup:power.heater_output_a", "A"), "fan_starts": ("fan.start_v", "V"),
     "fan_volts": ("setup:fan.voltage_v", "V"), "fan_stands": ("fan.service_c", "°C"),
     "retraction": ("setup:printing.retraction_mm", "mm"), "block_stands": ("block_metal.service_c", "°C"),

@@ -29,4 +29,7 @@ class Build(Document):
         None, description="The warmest air at the print that it is to work in; null: what the job comes to."
     )
     part_fan_pct: Annotated[float, Field(ge=0, le=100)] | None = None
+    sure_pct: Annotated[float, Field(ge=50, le=99)] = Field(
+        80.0, description="The chance with which each limit is to hold in the cheapest build."
+    )
     change: Patch = Field(default_factory=dict, description="Parts in its slots: a JSON merge patch over `found`.")

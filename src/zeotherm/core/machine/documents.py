@@ -172,6 +172,7 @@ class SetAside(Document):
     doing: Doing = Doing()
     photos: dict[str, Attachment] = Field(default_factory=dict)
     laid: str | None = Field(None, description="The run that is laid over its model, by id.")
+    build: Build = Build()
 
 
 class Job(Document):
@@ -305,13 +306,14 @@ class Job(Document):
             raise ValueError(f"set_aside.{gone} is of no toolhead that is not in front; take it out")
         if self.trial:
             self.setup()
-        for key, variant in self.variants.items():
+        changes = {f"variants.{key}.change": one.change for key, one in self.variants.items()}
+        for place, change in {**changes, **({"build.change": self.build.change} if self.build.change else {})}.items():
             try:
-                patched(self.found, variant.change)
+                patched(self.found, change)
             except ValidationError as wrong:
                 fault = wrong.errors(include_url=False)[0]
                 where = ".".join(str(step) for step in fault["loc"])
-                raise ValueError(f"variants.{key}.change does not fit: {where} {fault['msg'].lower()}") from None
+                raise ValueError(f"{place} does not fit: {where} {fault['msg'].lower()}") from None
         missing = [key for key in self.chosen if key not in self.variants]
         if missing or len(set(self.chosen)) < len(self.chosen):
             raise ValueError(f"chosen names {missing[0] if missing else 'an option twice'}; take it out")
@@ -356,6 +358,7 @@ def job_turned(job: Job, number: str, own_stations: frozenset[str], own_cards: f
         doing=job.doing,
         photos={card: photo for card, photo in job.photos.items() if card in own_cards},
         laid=job.measured.laid,
+        build=job.build,
     )
     aside = {key: one for key, one in job.set_aside.items() if key != number}
     coming = job.set_aside.get(number, SetAside())
@@ -374,6 +377,7 @@ def job_turned(job: Job, number: str, own_stations: frozenset[str], own_cards: f
             },
             "intake": coming.intake.model_copy(update={"attachments": job.intake.attachments}),
             "doing": coming.doing,
+            "build": coming.build,
             "photos": {card: one for card, one in job.photos.items() if card not in own_cards} | coming.photos,
             "measured": job.measured.model_copy(update={"laid": coming.laid}),
             "set_aside": aside if mine == SetAside() else {**aside, front: mine},

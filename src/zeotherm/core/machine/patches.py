@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from typing import Any
 
 from pydantic import BaseModel, JsonValue
@@ -126,3 +126,48 @@ def value_at(document: BaseModel, path: str) -> Any:
     for key in path.split("."):
         found = found[key] if isinstance(found, Mapping) else getattr(found, key)
     return found
+
+
+def is_part(one: Patch, whole: Patch) -> bool:
+    """Whether a patch is part of a whole one; one that changes nothing is part of none.
+
+    >>> is_part({"fan": {"voltage_v": 12.0}}, {"fan": {"part": "large", "voltage_v": 12.0}}), is_part({}, {})
+    (True, False)
+    """
+    for key, value in one.items():
+        other = whole.get(key)
+        if isinstance(value, dict) and isinstance(other, dict):
+            if not is_part(value, other):
+                return False
+        elif other != value:
+            return False
+    return bool(one)
+
+
+def patched_paths(patch: Patch, head: str = "") -> list[str]:
+    """Dotted paths of what a patch sets.
+
+    >>> patched_paths({"fan": {"part": "large", "voltage_v": 12.0}})
+    ['fan.part', 'fan.voltage_v']
+    """
+    found = []
+    for key, value in patch.items():
+        found += patched_paths(value, f"{head}{key}.") if isinstance(value, dict) else [f"{head}{key}"]
+    return found
+
+
+def without(patch: Patch, paths: Collection[str], head: str = "") -> Patch:
+    """A patch that leaves some dotted paths as they are.
+
+    >>> without({"fan": {"part": "large", "voltage_v": 12.0}}, ["fan.part"])
+    {'fan': {'voltage_v': 12.0}}
+    """
+    kept: Patch = {}
+    for key, value in patch.items():
+        if isinstance(value, dict):
+            inner = without(value, paths, f"{head}{key}.")
+            if inner:
+                kept[key] = inner
+        elif f"{head}{key}" not in paths:
+            kept[key] = value
+    return kept

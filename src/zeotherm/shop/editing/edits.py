@@ -422,7 +422,7 @@ def with_used_parts(job: Job, parts: Patch) -> Job:
     """The job with those of the shop's own parts that it speaks of, and no other: it is whole wherever it is opened."""
     if not parts:
         return job
-    spoken = job.model_dump_json(include={"found", "trial", "variants"})
+    spoken = job.model_dump_json(include={"found", "trial", "variants", "build"})
     own = dict(job.catalogue)
     for shelf, entries in parts.items():
         there = own.get(shelf)

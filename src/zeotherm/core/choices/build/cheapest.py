@@ -22,7 +22,7 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.choices.build.judged import HEAT_UP, Built, Row, first_built, fully_built
 from zeotherm.core.choices.build.slots import NO_PRICES, Candidate, Prices, candidates, emptied, filled
 from zeotherm.core.choices.build.wanted import BuildWish
-from zeotherm.core.judgement.margins import Margin, State
+from zeotherm.core.judgement.margins import Margin
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.machine.patches import Patch
 from zeotherm.core.parts.whole.run import History, heat_up
@@ -30,7 +30,6 @@ from zeotherm.core.solver.axisymmetric import CancelledError
 
 Array = npt.NDArray[np.float64]
 Cancelled = Callable[[], bool]
-SURE = 0.8  # chance that each limit holds, where nobody asked for another
 MORE, LESS = 1.5, 0.5  # times its gain, and its loss, that a part may come to beside others
 QUICKER = 0.6  # of the time that its watts make of it, that a heat-up may come to with another body
 SPARED = 0.7  # of the band's half, that another build may do with
@@ -40,7 +39,6 @@ FELT = 0.02  # of the same, from which a gain counts
 MOST_CHANGES = 4  # parts in one build
 MOST_SOLVED = 600  # sets that are solved before the search says so and stops
 BODIES = ("hotend", "block", "sleeve", "nozzle")  # slots of what is warmed
-BAD = (State.OVER, State.SHORT)
 
 
 @dataclass(frozen=True)
@@ -64,7 +62,6 @@ class Search:
 class Little:
     """A part that by itself does little for the limit that is worst as found, or harms it."""
 
-    one: str  # slot/key
     label: str
     cost: float
     gain: float  # of that limit's room, in its unit
@@ -73,23 +70,18 @@ class Little:
 def little(found: Search) -> tuple[Little, ...]:
     """The dearest part of each slot of which that is so: what is often bought and does not help here."""
     base = found.base
-    worst = next((one for one in base.rows if one.margin is not None and one.margin.room is not None), None) if (
-        base is not None) else None  # fmt: skip
-    if base is None or worst is None or worst.margin is None:
+    before = base.tightest if base is not None else None
+    if base is None or before is None:
         return ()
-    made = []
-    for key, alone in found.alone.items():
-        now = _margins(alone).get(worst.key)
-        slot = key.partition("/")[0]
-        label = next((one.label for one in alone.slots if one.slot == slot), "")
-        if now is None or now.room is None or not alone.cost or _against(alone) - _against(base):
-            continue
-        gain = now.room - (_margins(base)[worst.key].room or 0.0) if worst.key in _margins(base) else 0.0
-        if gain < LITTLE * (worst.margin.clear_from or 1.0):
-            made.append(Little(key, label, alone.cost, gain))
     dearest: dict[str, Little] = {}
-    for one in sorted(made, key=lambda one: -one.cost):
-        dearest.setdefault(one.one.partition("/")[0], one)
+    for alone in sorted(found.alone.values(), key=lambda one: -(one.cost or 0.0)):
+        now = _margins(alone).get(before.key)
+        if now is None or not alone.cost or _against(alone) - _against(base):
+            continue
+        gain = (now.room or 0.0) - (before.room or 0.0)
+        if gain < LITTLE * (before.clear_from or 1.0):
+            (part,) = alone.bought[:1]
+            dearest.setdefault(part.slot, Little(part.label, alone.cost, gain))
     return tuple(dearest.values())
 
 
@@ -109,7 +101,7 @@ class _Goal(NamedTuple):
     lacks: Array  # (limits,) room that is wanted over what there is; negative: so much is to spare
     scale: Array  # what counts as clear of each
     clashes: frozenset[str]  # that have to end
-    watts: float  # times those as found that the heat-up wants; one or less: none
+    watts: float  # times those as found that the heat-up wants; zero: it is quick enough
 
 
 class _Asking(NamedTuple):
@@ -128,8 +120,7 @@ def meets(built: Built, sure: float) -> bool:
 
 def search(
     found: Setup, wanted: BuildWish, run: History, known: Collection[str], prices: Prices = NO_PRICES,
-    hourly: float = 0.0, sure: float = SURE, tolerances: dict[str, float] | None = None,
-    cancelled: Cancelled = lambda: False,
+    hourly: float = 0.0, tolerances: dict[str, float] | None = None, cancelled: Cancelled = lambda: False,
     offers: Callable[[str], tuple[Candidate, ...]] | None = None,
 ) -> Iterator[Search]:  # fmt: skip
     """Look for the cheapest build; yields how far it has come, the last one over. A part without a price is left out.
@@ -149,16 +140,16 @@ def search(
 
     base = full(first({}, None))
     now = Search(base=base, solved=1)
-    if meets(base, sure):
+    if meets(base, wanted.sure):
         yield replace(now, best=base, over=True, proved=True)
         return
     yield now
-    goal = _goal(base, sure)
-    told = offers or (lambda slot: candidates(slot, found, found, catalogue, prices))
+    goal = _goal(base, wanted.sure)
+    offered = offers or (lambda slot: candidates(slot, found, found, catalogue, prices))
     parts: dict[str, list[_Part]] = {}
     for slot in catalogue.slots:
         parts[slot] = []
-        for one in told(slot):
+        for one in offered(slot):
             if one.fitted or one.cost is None or not one.change:
                 continue
             alone = first(filled({}, one, found, catalogue), base)
@@ -167,7 +158,7 @@ def search(
             if not _clashes_alone(part, alone, slot, catalogue):
                 parts[slot].append(part)
         yield now
-    asking = _Asking(found, catalogue, first, full, sure, base)
+    asking = _Asking(found, catalogue, first, full, wanted.sure, base)
     yield from _by_price(now, goal, _worth_trying(parts, goal), asking)
 
 
@@ -261,9 +252,11 @@ def _goal(base: Built, sure: float) -> _Goal:
         lacks.append(SPARED * half * band - (one.room or 0.0) - SLACK * clear)
         scale.append(clear)
     late = base.row(HEAT_UP)
-    slow = late is not None and not _holds(late, sure) and base.seconds is not None
-    watts = max((base.seconds or 0.0) / base.wanted.seconds, 1.0 + FELT) if slow else 1.0
-    return _Goal(tuple(margins), np.array(lacks), np.array(scale), _against(base), watts if slow else 0.0)
+    watts = 0.0
+    if late is not None and base.seconds is not None and not _holds(late, sure):  # a time without an end tells no share
+        share = base.seconds / base.wanted.seconds if math.isfinite(base.seconds) else 0.0
+        watts = max(share, 1.0 + FELT)
+    return _Goal(tuple(margins), np.array(lacks), np.array(scale), _against(base), watts)
 
 
 def _part(one: Candidate, alone: Built, base: Built, goal: _Goal, hourly: float) -> _Part:
@@ -290,12 +283,12 @@ def _margins(built: Built) -> dict[str, Margin]:
 
 def _holds(row: Row, sure: float) -> bool:
     margin = row.margin
-    return row.state not in BAD and (margin is None or margin.holds is None or margin.holds >= sure)
+    return not row.state.bad and (margin is None or margin.holds is None or margin.holds >= sure)
 
 
 def _against(built: Built) -> frozenset[str]:
     """Clashes, wrong volts and parts that do not go into each other."""
-    return frozenset(one.key for one in built.rows if one.margin is None and one.state in BAD)
+    return frozenset(one.key for one in built.rows if one.margin is None and one.state.bad)
 
 
 def _clashes_alone(part: _Part, alone: Built, slot: str, catalogue: Catalogue) -> bool:

@@ -11,7 +11,8 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.choices.build.wanted import BuildWish, wanted_setup
 from zeotherm.core.machine.documents import Setup
 from zeotherm.core.parts.enclosure.judge.warmth import FINENESS, airs_of, creeps_from
-from zeotherm.core.parts.hotend.model.inputs import HotendAir, resolve
+from zeotherm.core.parts.hotend.judge.bands import moved
+from zeotherm.core.parts.hotend.model.inputs import HotendAir, Inputs, resolve
 from zeotherm.core.parts.hotend.model.model import build, solve
 from zeotherm.core.parts.hotend.model.readout import read
 from zeotherm.core.parts.whole.run import History
@@ -22,6 +23,8 @@ LEAST, MOST = 0.05, 12.0  # of the fan's own curve, between which a flow is look
 TURNS = 40
 WITHIN = 1e-3  # of the flow
 TO_M3_H = 3600.0
+SLOWS = (("fan_strength", -1.0), ("guard_blocked", 1.0))  # doubts that make the flow less, and which way
+LEAST_BAND_K = 2.0  # where no band of the air is known
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,9 +33,11 @@ class ColdSide:
 
     plastic: str
     flow: float  # through fan, guard and fins as fitted [m³/h]
+    flow_band: float  # 95 % half-width of that, by the fan's curve and its guard [m³/h]
     stops_at: float | None  # air at the print from which its cold end creeps [°C]; none: from none that was tried
     band: float  # 95 % half-width of that [K]
     wants: float | None  # flow at which it would creep just from the air that is wanted [m³/h]; none: no flow does
+    surely: float | None  # the same from an air warmer by the band; none: no flow does
     liquid: bool  # a loop cools it, and the flow says nothing
 
 
@@ -50,12 +55,25 @@ def cold_side(
     stops, plastic, band = min(found)
     trial = wanted_setup(setup, wanted, plastic, catalogue)
     air_there = airs_of(trial, run)(wanted.air)
-    given = resolve(trial, catalogue, tolerances).inputs.in_air(air_there)
-    flow = build(given, FINENESS).air.flow * TO_M3_H
+    resolved = resolve(trial, catalogue, tolerances)
+    given = resolved.inputs.in_air(air_there)
+    flow = _flow(given)
+    off = math.hypot(*(flow - _flow(moved(given, name, sign * resolved.doubts.get(name, 0.0))) for name, sign in SLOWS))
     loop = given.loop > 0.0
-    wants = None if loop else flow_for(trial, catalogue, air_there, tolerances, cancelled)
-    least = wants.flow if wants is not None else None
-    return ColdSide(plastic, flow, None if math.isinf(stops) else stops, band, least, loop)
+    by = max(band, LEAST_BAND_K)
+    warmer = HotendAir(air_there.fan + by, air_there.block + by, air_there.mount + by)
+    wants, surely = (
+        None if loop else flow_for(trial, catalogue, air, tolerances, cancelled) for air in (air_there, warmer)
+    )
+    return ColdSide(
+        plastic, flow, off, None if math.isinf(stops) else stops, band, wants.flow if wants else None,
+        surely.flow if surely else None, loop,
+    )  # fmt: skip
+
+
+def _flow(given: Inputs) -> float:
+    """Through a hotend's fins [m³/h]."""
+    return build(given, FINENESS).air.flow * TO_M3_H
 
 
 class FlowWanted(NamedTuple):

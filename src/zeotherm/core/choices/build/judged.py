@@ -9,7 +9,17 @@ from dataclasses import dataclass, replace
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.own import NOT_PARTS
 from zeotherm.core.catalogue.shelves import Catalogue
-from zeotherm.core.choices.build.slots import NO_PRICES, Prices, candidates, chosen_in, fitted_in, in_slot, part_of
+from zeotherm.core.choices.build.slots import (
+    NO_PRICES,
+    Candidate,
+    Prices,
+    candidates,
+    chosen_in,
+    fitted_in,
+    in_slot,
+    is_known,
+    not_entered,
+)
 from zeotherm.core.choices.build.wanted import BuildWish, wanted_setup
 from zeotherm.core.choices.build.watts import heat_up_band
 from zeotherm.core.guard.clashes import ClashFound, clashes
@@ -17,18 +27,17 @@ from zeotherm.core.judgement.bands import Band, Doubted
 from zeotherm.core.judgement.limits import Held
 from zeotherm.core.judgement.margins import Margin, State, margin_at, worst_first
 from zeotherm.core.machine.documents import Setup, patched
-from zeotherm.core.machine.patches import Patch
+from zeotherm.core.machine.patches import Patch, is_part
 from zeotherm.core.parts.enclosure.judge.warmth import FINENESS, airs_of
 from zeotherm.core.parts.hotend.judge.answer import Answer
 from zeotherm.core.parts.hotend.judge.ask import first_answer, with_bands
-from zeotherm.core.parts.hotend.judge.capacity import melt_ceiling
+from zeotherm.core.parts.hotend.judge.capacity import MELT_DOUBT, melt_ceiling, with_ample_heater
 from zeotherm.core.parts.power.judge.voltage import Mismatch
 from zeotherm.core.parts.whole.run import History, heat_up
 from zeotherm.core.solver.axisymmetric import NotConvergedError
 
 Cancelled = Callable[[], bool]
 HEAT_UP, MOST_FLOW, MELT = "heat_up", "most_flow", "exit_core"
-FLOW_DOUBT = 0.2  # of the flow that a nozzle melts, at 95 %: residence and wall contact; estimate
 SLOT_OF = {"heater": "cartridge", "fan": "cooling"}  # a part whose volts are wrong sits in
 CLASHED = {"over": State.OVER, "close": State.CLOSE, "unknown": State.UNKNOWN}
 ORDER = (State.OVER, State.SHORT, State.UNKNOWN, State.CLOSE, State.CLEAR)
@@ -77,13 +86,23 @@ class Built:
     answers: dict[str, Answer]  # at rest in the warmest air, by plastic
     rows: tuple[Row, ...]  # worst first
     slots: tuple[SlotState, ...]
-    bought: frozenset[str]  # slots into which something of their own is put
-    cost: float | None  # of the parts put in; none: not all are known
-    minutes: float
+    bought: tuple[Candidate, ...]  # what is put in
     grams: float | None  # of all slots; none: not all are known
+    open: tuple[str, ...] = ()  # what it stands on that nobody entered, by its labels
     seconds: float | None = None  # of its heat-up; none: not marched yet
     band: Band | None = None  # of that
     melts: float | None = None  # flow that its nozzle melts [m³/s]; none: not found, or none
+
+    @property
+    def cost(self) -> float | None:
+        """Of what is put in; none: not all of it is known."""
+        costs = [one.cost for one in self.bought]
+        return None if None in costs else sum(one or 0.0 for one in costs)
+
+    @property
+    def minutes(self) -> float:
+        """To put it in."""
+        return sum(one.minutes for one in self.bought)
 
     @property
     def worst(self) -> Row | None:
@@ -91,9 +110,15 @@ class Built:
         return self.rows[0] if self.rows else None
 
     @property
+    def tightest(self) -> Margin | None:
+        """The limit with the least room of those that the model tells at rest."""
+        own = (HEAT_UP, MOST_FLOW)
+        return next((one.margin for one in self.rows if one.margin is not None and one.key not in own), None)
+
+    @property
     def meets_all(self) -> bool:
         """Whether nothing that is known speaks against it."""
-        return all(one.state not in (State.OVER, State.SHORT) for one in self.rows)
+        return not any(one.state.bad for one in self.rows)
 
     def row(self, key: str) -> Row | None:
         """One of them."""
@@ -130,16 +155,15 @@ def first_built(
         except NotConvergedError:
             rows.append(Row("heater", "cartridge", State.SHORT, plastic))
     hottest = wanted.hottest(catalogue)
-    told = _margin_rows({key: one.margins for key, one in answers.items()}, catalogue)
-    passed = {one.key for one in told if one.state.bad}
+    limits = _margin_rows({key: one.margins for key, one in answers.items()}, catalogue)
+    passed = {one.key for one in limits if one.state.bad}
     rows += [one for one in _clash_rows(printing, change, known, catalogue)
              if one.clash is None or one.clash.rule.as_limit not in passed]  # fmt: skip
     rows += _volt_rows(answers)
-    rows += told
-    bought, cost, minutes = _bought(found, setup, change, catalogue, prices)
+    rows += limits
     made = Built(
-        change, catalogue, printing[hottest], wanted, answers, tuple(rows), (), bought, cost, minutes,
-        _weighed(setup, catalogue),
+        change, catalogue, printing[hottest], wanted, answers, tuple(rows), (),
+        _bought(found, setup, change, catalogue, prices), _weighed(setup, catalogue),
     )  # fmt: skip
     return _ordered(made, known)
 
@@ -153,14 +177,14 @@ def fully_built(
         return built
     catalogue = built.catalogue
     answers = {key: with_bands(one, cancelled) for key, one in built.answers.items()}
-    melted = {key: melt_ceiling(one.solved, cancelled) or 0.0 for key, one in answers.items()}
+    melted = {key: melt_ceiling(with_ample_heater(one.solved), cancelled) or 0.0 for key, one in answers.items()}
     stiffest = min(melted, key=lambda key: melted[key])
     kept = [one for one in built.rows if one.margin is None]
     rows = kept + _margin_rows({key: one.margins for key, one in answers.items()}, catalogue)
     rows = [one for one in rows if one.key != MELT]
     asked = _Asked(built.wanted.flow)
     flow = melted[stiffest] * MM3
-    rows.append(_own_row(MOST_FLOW, asked, flow, Band(FLOW_DOUBT * flow, FLOW_DOUBT * flow), catalogue, stiffest))
+    rows.append(_own_row(MOST_FLOW, asked, flow, Band(MELT_DOUBT * flow, MELT_DOUBT * flow), catalogue, stiffest))
     seconds, band = math.inf, Band(0.0, 0.0)
     try:
         seconds = heat_up(built.setup, catalogue, tolerances, cancelled=cancelled)
@@ -213,11 +237,11 @@ def _margin(row: Row) -> Margin:
 
 
 def _clash_rows(printing: dict[str, Setup], change: Patch, known: Collection[str], catalogue: Catalogue) -> list[Row]:
-    told = {*known, "printing.filament", "printing.nozzle_c", "printing.part_fan_pct"}
-    told |= {slot.at for slot in catalogue.slots.values() if chosen_in(slot, change, catalogue)}
+    known = {*known, "printing.filament", "printing.nozzle_c", "printing.part_fan_pct"}
+    known |= {slot.at for slot in catalogue.slots.values() if chosen_in(slot, change, catalogue)}
     found: dict[str, Row] = {}
     for plastic, setup in printing.items():
-        for one in clashes(setup, catalogue, told):
+        for one in clashes(setup, catalogue, known):
             state = State.UNKNOWN if one.unknown else CLASHED[one.rule.state]
             key = f"clash:{one.key}"
             if key not in found or ORDER.index(state) < ORDER.index(found[key].state):
@@ -261,28 +285,22 @@ def _ordered(built: Built, known: Collection[str]) -> Built:
     slots = []
     for key, slot in built.catalogue.slots.items():
         row = next((one for one in rows if one.slot == key), None)
-        label = in_slot(slot, built.setup, built.catalogue, built.change)
-        told = slot.at in known or chosen_in(slot, built.change, built.catalogue)
-        slots.append(SlotState(key, label, row, key in built.bought, told))
-    return replace(built, rows=rows, slots=tuple(slots))
+        bought = next((one for one in built.bought if one.slot == key), None)
+        label = bought.label if bought is not None else in_slot(slot, built.setup, built.catalogue)
+        sure = is_known(slot, built.change, known, built.catalogue)
+        slots.append(SlotState(key, label, row, bought is not None, sure))
+    left = not_entered(built.setup, built.change, built.wanted, known, built.catalogue)
+    return replace(built, rows=rows, slots=tuple(slots), open=left)
 
 
-def _bought(
-    found: Setup, setup: Setup, change: Patch, catalogue: Catalogue, prices: Prices
-) -> tuple[frozenset[str], float | None, float]:
-    """Slots into which a build puts something of their own, what that costs, and its minutes."""
-    cost: float | None = 0.0
-    minutes, slots = 0.0, set()
+def _bought(found: Setup, setup: Setup, change: Patch, catalogue: Catalogue, prices: Prices) -> tuple[Candidate, ...]:
+    """What a build puts into its slots."""
+    made = []
     for name, slot in catalogue.slots.items():
-        if not chosen_in(slot, change, catalogue):
-            continue
-        offers = candidates(name, found, setup, catalogue, prices)
-        taken = next((one for one in offers if part_of(one.change, change)), None)
-        if taken is not None:
-            slots.add(name)
-            cost = None if cost is None or taken.cost is None else cost + taken.cost
-            minutes += taken.minutes
-    return frozenset(slots), cost, minutes
+        if chosen_in(slot, change, catalogue):
+            offers = candidates(name, found, setup, catalogue, prices)
+            made += [one for one in offers if is_part(one.change, change)][:1]
+    return tuple(made)
 
 
 def _weighed(setup: Setup, catalogue: Catalogue) -> float | None:

@@ -2,21 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from types import MappingProxyType
 from typing import Any
 
 from zeotherm.core.catalogue.fitting import fed_volts
+from zeotherm.core.catalogue.lookup import take
 from zeotherm.core.catalogue.own import NOT_PARTS
 from zeotherm.core.catalogue.shelves import BuildSlot, Catalogue
 from zeotherm.core.choices.board import offered
+from zeotherm.core.choices.build.wanted import BuildWish
+from zeotherm.core.judgement.standing import counts_for
 from zeotherm.core.machine.documents import Setup, patched
-from zeotherm.core.machine.patches import Patch, merged, patch_at, sets, value_at
+from zeotherm.core.machine.patches import Patch, is_part, merged, patch_at, patched_paths, sets, value_at, without
 
 CARTRIDGES, HOTENDS, BREAKS, FANS = "cartridges", "hotends", "breaks", "fans"
 LIKE_RATED = (0.85, 1.15)  # of its volts that count as the same supply
 SAME_W = 0.5
+WANTED = frozenset({"printing.filament", "printing.nozzle_c", "printing.flow_mm3_s", "printing.part_fan_pct"})
+MAKES_AIR = frozenset({"surroundings.fan_air_c", "room.mean_c", "case.vents_open_pct", "bed.target_c"})
 Prices = Mapping[tuple[str, str], float]  # of the shop's drawer, by shelf and key
 NO_PRICES: Prices = MappingProxyType({})
 
@@ -30,9 +35,15 @@ class Candidate:
     label: str
     change: Patch  # over the machine as found
     cost: float | None  # none: not known
-    grams: float | None  # on the carriage; none: not known
     minutes: float
     fitted: bool  # in the machine as found
+
+
+def check_build(setup: Setup, catalogue: Catalogue) -> None:
+    """Whether what is in every slot is on its shelf. Raises DoesNotFitError."""
+    for slot in catalogue.slots.values():
+        if slot.shelf != CARTRIDGES:
+            take(catalogue, slot.shelf, str(value_at(setup, slot.at)), slot.at)
 
 
 def fitted_in(slot: BuildSlot, setup: Setup, catalogue: Catalogue) -> str:
@@ -46,11 +57,8 @@ def fitted_in(slot: BuildSlot, setup: Setup, catalogue: Catalogue) -> str:
     )  # fmt: skip
 
 
-def in_slot(slot: BuildSlot, setup: Setup, catalogue: Catalogue, change: Patch | None = None) -> str:
-    """What is in a slot, as it is called; change: what a build puts in, which may be no part but some work."""
-    for key in slot.remedies:
-        if change is not None and not sets(change, slot.at) and part_of(catalogue.remedies[key].change, change):
-            return catalogue.remedies[key].label
+def in_slot(slot: BuildSlot, setup: Setup, catalogue: Catalogue) -> str:
+    """What is in a slot, as it is called."""
     key = fitted_in(slot, setup, catalogue)
     if key:
         source = catalogue.air_sources[setup.surroundings.air_from]
@@ -69,7 +77,7 @@ def candidates(name: str, found: Setup, built: Setup, catalogue: Catalogue, pric
     now = fitted_in(slot, found, catalogue)
     made = []
     if not now or now in NOT_PARTS:
-        made.append(Candidate(name, now, in_slot(slot, found, catalogue), {}, 0.0, 0.0, 0.0, True))
+        made.append(Candidate(name, now, in_slot(slot, found, catalogue), {}, 0.0, 0.0, True))
     for key, entry in catalogue.shelf(slot.shelf).items():
         if key in NOT_PARTS and key != "none":
             continue
@@ -79,14 +87,14 @@ def candidates(name: str, found: Setup, built: Setup, catalogue: Catalogue, pric
             continue
         if key == now:
             if key not in NOT_PARTS:
-                made.append(Candidate(name, key, entry.label, {}, 0.0, entry.grams, 0.0, True))
+                made.append(Candidate(name, key, entry.label, {}, 0.0, 0.0, True))
             continue
         price = prices.get((slot.shelf, key), entry.price)
         change = _change(slot, key, entry, found, catalogue)
-        made.append(Candidate(name, key, entry.label, change, price, entry.grams, slot.minutes, False))
+        made.append(Candidate(name, key, entry.label, change, price, slot.minutes, False))
     for key, one in offered(found, catalogue).items():
         if key in slot.remedies:
-            made.append(Candidate(name, key, one.label, one.change, one.cost, None, one.minutes, False))
+            made.append(Candidate(name, key, one.label, one.change, one.cost, one.minutes, False))
     return tuple(sorted(made, key=lambda one: (not one.fitted, one.cost is None, one.cost or 0.0, one.label)))
 
 
@@ -105,33 +113,40 @@ def _change(slot: BuildSlot, key: str, entry: Any, found: Setup, catalogue: Cata
     return change
 
 
+def is_known(slot: BuildSlot, change: Patch, known: Collection[str], catalogue: Catalogue) -> bool:
+    """Whether anybody entered what is in a slot, or a build puts it there."""
+    return set(known).issuperset((slot.at, *slot.known_by)) or chosen_in(slot, change, catalogue)
+
+
+def not_entered(
+    setup: Setup, change: Patch, wanted: BuildWish, known: Collection[str], catalogue: Catalogue
+) -> tuple[str, ...]:
+    """What a build stands on that nobody entered, by its labels: parts in its slots first, then figures that count."""
+    slots = catalogue.slots.values()
+    entered = {*known, *WANTED, *(MAKES_AIR if wanted.air_entered else ())}
+    entered.update(path for slot in slots for path in (slot.at, *slot.known_by))
+    facts = (fact for fact in catalogue.facts.values() if counts_for(fact, "hotend", setup, catalogue))
+    return (
+        *(slot.label for slot in slots if not is_known(slot, change, known, catalogue)),
+        *(fact.label for fact in facts if not all(path in entered or sets(change, path) for path in fact.paths)),
+    )
+
+
 def chosen_in(slot: BuildSlot, change: Patch, catalogue: Catalogue) -> bool:
     """Whether a build puts a part into a slot."""
-    return sets(change, slot.at) or any(part_of(catalogue.remedies[key].change, change) for key in slot.remedies)
-
-
-def part_of(one: Patch, whole: Patch) -> bool:
-    """Whether a change is part of a whole one; one that changes nothing is part of none."""
-    for key, value in one.items():
-        other = whole.get(key)
-        if isinstance(value, dict):
-            if not isinstance(other, dict) or not part_of(value, other):
-                return False
-        elif other != value:
-            return False
-    return bool(one)
+    return sets(change, slot.at) or any(is_part(catalogue.remedies[key].change, change) for key in slot.remedies)
 
 
 def emptied(change: Patch, slot: BuildSlot, catalogue: Catalogue) -> Patch:
     """A build without what it puts into a slot: there the part as found stays."""
-    paths = [slot.at, *_paths(slot.brings)]
+    paths = [slot.at, *patched_paths(slot.brings)]
     if slot.shelf == CARTRIDGES:
         paths.append("hotend.heater_rated_v")
     if slot.shelf == FANS:
         paths += ["fan.voltage_v", "surroundings.air_from"]
     if slot.shelf == HOTENDS:  # what was put into it goes with it
         paths += [one.at for one in catalogue.slots.values() if one.shelf in (BREAKS, "blocks", "nozzles")]
-    return _without(change, set(paths))
+    return without(change, paths)
 
 
 def filled(change: Patch, one: Candidate, found: Setup, catalogue: Catalogue) -> Patch:
@@ -143,22 +158,3 @@ def filled(change: Patch, one: Candidate, found: Setup, catalogue: Catalogue) ->
     if catalogue.breaks[built.hotend.break_part].bore != shape.bore:
         whole = merged(whole, patch_at("hotend.break_part", shape.default_break))
     return whole
-
-
-def _paths(change: Patch, head: str = "") -> list[str]:
-    found = []
-    for key, value in change.items():
-        found += _paths(value, f"{head}{key}.") if isinstance(value, dict) else [f"{head}{key}"]
-    return found
-
-
-def _without(change: Patch, paths: set[str], head: str = "") -> Patch:
-    kept: Patch = {}
-    for key, value in change.items():
-        if isinstance(value, dict):
-            inner = _without(value, paths, f"{head}{key}.")
-            if inner:
-                kept[key] = inner
-        elif f"{head}{key}" not in paths:
-            kept[key] = value
-    return kept

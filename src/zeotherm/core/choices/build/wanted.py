@@ -23,6 +23,8 @@ class BuildWish:
     seconds: float  # from the room's temperature to the nozzle's
     air: float  # the warmest at the print [°C]
     part_fan: float  # %
+    sure: float  # chance with which each limit is to hold [-]
+    air_entered: bool  # that air was asked for; else it is what the job makes of it
 
     def hottest(self, catalogue: Catalogue) -> str:
         """The plastic that is usually printed hottest."""
@@ -65,6 +67,8 @@ def wanted_of(build: Build, setup: Setup, air: float, catalogue: Catalogue) -> B
         build.hot_within_s,
         build.air_c if build.air_c is not None else air,
         build.part_fan_pct if build.part_fan_pct is not None else printing.part_fan_pct,
+        0.01 * build.sure_pct,
+        build.air_c is not None,
     )
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 import numpy.typing as npt
@@ -15,9 +15,9 @@ from zeotherm.core.catalogue.shelves import Catalogue
 from zeotherm.core.judgement.bands import Band
 from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.parts.hotend.judge.bands import moved
+from zeotherm.core.parts.hotend.judge.capacity import with_ample_heater
 from zeotherm.core.parts.hotend.model.inputs import Inputs, resolve
 from zeotherm.core.parts.hotend.model.model import solve, with_input
-from zeotherm.core.parts.hotend.model.readout import read
 from zeotherm.core.parts.hotend.model.solved import Solved
 from zeotherm.core.parts.power.judge.voltage import power_times
 from zeotherm.core.parts.whole.run import heat_up
@@ -45,13 +45,13 @@ class WattsPicture:
     melts: float  # flow that the nozzle melts, whatever the watts [mm³/s]
     rule: float  # what the rule of thumb says [W]
     for_time: float | None  # watts that reach the temperature in the time asked for, surely [W]; none: none do
-    for_flow: float | None  # watts that hold the flow asked for, surely [W]
+    for_flow: float | None  # watts that hold the flow asked for, surely [W]; none: the nozzle does not melt it
     volts: float  # that such a cartridge is stamped with
 
 
-def share_that_arrives(setup: Setup, catalogue: Catalogue) -> tuple[float, float]:
+def share_that_arrives(setup: Setup, catalogue: Catalogue, tolerances: dict[str, float] | None) -> tuple[float, float]:
     """Watts that a cartridge gives over what is stamped on one rated for its supply's volts, and the half-width [-]."""
-    resolved = resolve(setup, catalogue)
+    resolved = resolve(setup, catalogue, tolerances)
     of_supply = power_times(setup.hotend.heater_rated_v, rated_for(setup, catalogue))
     stamped = setup.hotend.heater_power_w * of_supply
     return resolved.inputs.heater_power / stamped, resolved.doubts["heater_power"] / stamped
@@ -88,15 +88,14 @@ def with_watts(setup: Setup, watts: float, catalogue: Catalogue) -> Setup:
     return patched(setup, {"hotend": {"heater_power_w": watts, "heater_rated_v": rated_for(setup, catalogue)}})
 
 
-def watts_for(
-    setup: Setup, catalogue: Catalogue, seconds: float, slow: Callable[[float], float], cancelled: Cancelled
-) -> float | None:
-    """Watts stamped on a cartridge whose heat-up, times what the band makes it slower, takes just so long [W]; none
-    within the picture. By secants on one over the seconds, which runs nearly straight over the watts."""
+def watts_for(setup: Setup, catalogue: Catalogue, seconds: float, slower: float, cancelled: Cancelled) -> float | None:
+    """Watts stamped on a cartridge whose heat-up, times what the band makes it slower, takes just so long [W]; the
+    least of the picture where fewer would do, none where all of it is too few. By secants on one over the
+    seconds, which runs nearly straight over the watts."""
 
     def rate(watts: float) -> float:
         then = heat_up(with_watts(setup, watts, catalogue), catalogue, cancelled=cancelled)
-        return 1.0 / (then * slow(watts))
+        return 1.0 / (then * slower)
 
     wish = 1.0 / seconds
     low, high = LEAST_W, MOST_W
@@ -119,11 +118,11 @@ def watts_for(
 
 def picture(
     setup: Setup, catalogue: Catalogue, solved: Solved, melts: float | None, seconds: float, flow: float,
-    band: Band, taken: float, cancelled: Cancelled = lambda: False,
+    band: Band, taken: float, tolerances: dict[str, float] | None = None, cancelled: Cancelled = lambda: False,
 ) -> WattsPicture:  # fmt: skip
     """The picture of a build; solved: at rest, printing as wanted; melts: flow that its nozzle melts [m³/s]; band and
     taken: of its heat-up with the cartridge that is fitted [s]. Raises CancelledError, DoesNotFitError."""
-    arrives, doubt = share_that_arrives(setup, catalogue)
+    arrives, doubt = share_that_arrives(setup, catalogue, tolerances)
     slower = 1.0 + band.up / taken if math.isfinite(taken) and math.isfinite(band.up) else 1.0 + 2.0 * doubt / arrives
     quicker = 1.0 - band.down / taken if math.isfinite(taken) else 1.0 - doubt / arrives
     knots = np.geomspace(LEAST_W, MOST_W, STEPS)
@@ -139,24 +138,25 @@ def picture(
     held = np.interp(arrives * watts, needs, flows, left=0.0)
     least = np.interp((arrives - doubt) * watts, needs, flows, left=0.0)
     need = float(np.interp(flow, flows, needs))
-    for_flow = need / (arrives - doubt) if flow <= flows[-1] else None
+    for_flow = need / (arrives - doubt) if flow <= most else None
     return WattsPicture(
         watts, nominal, nominal * slower, nominal * quicker, np.minimum(held, most), np.minimum(least, most), most,
-        rule_of_thumb(flow, catalogue), watts_for(setup, catalogue, seconds, lambda _w: slower, cancelled), for_flow,
+        rule_of_thumb(flow, catalogue), watts_for(setup, catalogue, seconds, slower, cancelled), for_flow,
         rated_for(setup, catalogue),
     )  # fmt: skip
 
 
 def _needs(solved: Solved, cancelled: Cancelled) -> tuple[Array, Array]:
     """Watts that a nozzle's temperature takes at some flows [mm³/s, W], rising: solved, with a heater that is ample."""
-    given = replace(solved.resolved.inputs, heater_power=1e3)
+    ample = with_ample_heater(solved)
+    given = ample.resolved.inputs
     flows = np.array([0.5, 8.0, 20.0, 40.0, 60.0])
     needs = []
     field = solved.field
     for flow in flows:
-        model = solved.model.like(with_input(given, "flow", float(flow) * MM3))
+        model = ample.model.like(with_input(given, "flow", float(flow) * MM3))
         field = solve(model, field, cancelled)
-        needs.append(read(model, field).values["heater_watts"] or 0.0)
+        needs.append(field.power)
     return flows, np.maximum.accumulate(np.array(needs))
 
 

@@ -24,6 +24,7 @@ FIELDS = {  # by their names in the document
     "hot_within_s": WishField(_("Hot within"), "s", 20.0, 1800.0),
     "air_c": WishField(_("Enclosure air"), "°C", 5.0, 150.0),
     "part_fan_pct": WishField(_("Part fan"), "%", 0.0, 100.0),
+    "sure_pct": WishField(_("How sure"), "%", 50.0, 99.0),
 }
 
 
@@ -55,13 +56,14 @@ class WantedRow(QWidget):
         """What is wanted, in its fields; one that is being typed in stays."""
         asked, catalogue = self._bench.job.build, self._bench.catalogue
         self._plastics = wanted.plastics
-        told = {
+        values = {
             "nozzle_c": wanted.nozzle, "flow_mm3_s": wanted.flow, "flow_least_mm3_s": wanted.least_flow,
             "hot_within_s": wanted.seconds, "air_c": wanted.air, "part_fan_pct": wanted.part_fan,
+            "sure_pct": 100.0 * wanted.sure,
         }  # fmt: skip
         for key, field in self.fields.items():
             if not (field.hasFocus() and field.isModified()):
-                field.setText(plain(told[key], FIELDS[key].decimals))
+                field.setText(plain(values[key], FIELDS[key].decimals))
             field.setToolTip(_("As the job is set") if getattr(asked, key) is None else _("Asked for"))
         names = [catalogue.filaments[one].label for one in wanted.plastics[: None if self._several else 1]]
         self.plastics.setText(", ".join(names))
@@ -102,12 +104,13 @@ class WantedRow(QWidget):
         self.menu.addMenu(rest)
 
     def want(self, plastic: str) -> None:
-        """One more plastic, or one less; where there is but one, that one."""
-        wanted = list(self._bench.job.build.plastics or self._plastics) if self._several else []
-        if plastic in wanted:
-            wanted.remove(plastic)
+        """One more plastic, or one less; where one is shown, that one, before the others that are wanted."""
+        before = list(self._bench.job.build.plastics or self._plastics)
+        others = [one for one in before if one != plastic]
+        if not self._several:  # the first is the one that is shown; the others stay for the build
+            wanted = [plastic, *others][:MOST_PLASTICS]
         else:
-            wanted.append(plastic)
+            wanted = others if plastic in before else [*before, plastic]
         if len(wanted) > MOST_PLASTICS:
             self.wrong.emit(_("At most {count} plastics at once: take one out first.").format(count=MOST_PLASTICS))
             return

@@ -41,8 +41,8 @@ class BuildPicture(QWidget):
     def show_found(self, found: BuildFound, opened: str) -> None:
         self._found, self._open = found, opened
         weakest = found.built.worst
-        told = "" if weakest is None else words.headline(weakest, found.catalogue)
-        self.setAccessibleName(f"{_('The build in section')}. {_('Weakest')}: {told}")
+        worst = "" if weakest is None else words.headline(weakest, found.catalogue)
+        self.setAccessibleName(f"{_('The build in section')}. {_('Weakest')}: {worst}")
         self.update()
 
     def set_scale(self, scale: Scale) -> None:

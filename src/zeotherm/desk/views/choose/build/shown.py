@@ -6,13 +6,12 @@ from dataclasses import dataclass
 
 from zeotherm.answers.build import BuildFound
 from zeotherm.core.catalogue.fitting import fed_volts
-from zeotherm.core.catalogue.stations import STATIONS
 from zeotherm.core.choices.build.judged import HEAT_UP, Built, Row, SlotState
 from zeotherm.core.choices.build.slots import Candidate, filled
 from zeotherm.core.choices.build.watts import rated_for
 from zeotherm.core.judgement.margins import State
 from zeotherm.core.parts.power.judge.voltage import power_times
-from zeotherm.desk.viewmodels import LadderView, MarginRow, marker
+from zeotherm.desk.viewmodels import MarginRow
 from zeotherm.wording import build as words
 from zeotherm.wording import margins as margin_words
 from zeotherm.wording.language import _
@@ -134,18 +133,18 @@ def _squares(found: BuildFound) -> tuple[VoltSquare, ...]:
     """Cartridge and fan by their volts, and what is wrong the other way round."""
     setup, catalogue = found.built.setup, found.catalogue
     made = []
-    told = (
+    pairs = (
         ("heater", _("Cartridge"), setup.hotend.heater_rated_v, fed_volts(setup, catalogue)),
         ("fan", _("Fan"), catalogue.fans[setup.fan.part].rated_v, setup.fan.voltage_v),
     )
-    for part, label, rated, gets in told:
+    for part, label, rated, gets in pairs:
         wrong = found.built.row(f"volts:{part}")
         times = power_times(rated, gets)
         text = _("{rated} on {gets}").format(rated=with_unit(rated, "V", 0), gets=with_unit(gets, "V", 0))
         made.append(VoltSquare(label, times, text, wrong.state if wrong is not None else State.CLEAR))
         if wrong is not None and rated != gets:
             other = _("{rated} on {gets}").format(rated=with_unit(gets, "V", 0), gets=with_unit(rated, "V", 0))
-            made.append(VoltSquare(_("Turned round"), power_times(gets, rated), other, State.UNKNOWN))
+            made.append(VoltSquare(_("Swapped"), power_times(gets, rated), other, State.UNKNOWN))
     return tuple(made[:3])
 
 
@@ -153,21 +152,3 @@ def stamped(found: BuildFound) -> float:
     """Watts of the fitted cartridge as one for its supply's volts would be stamped [W]."""
     hotend = found.built.setup.hotend
     return hotend.heater_power_w * power_times(hotend.heater_rated_v, rated_for(found.built.setup, found.catalogue))
-
-
-def ladder(found: BuildFound) -> LadderView | None:
-    """The build on the ladder."""
-    built, answer = found.built, found.built.answer
-    if answer is None:
-        return None
-    given = answer.solved.resolved.inputs
-    markers = tuple(
-        marker(key, value, answer, found.job, None)
-        for key, value in answer.solved.readout.values.items()
-        if value is not None and STATIONS[key].is_temperature
-    )
-    counts = tuple((state, sum(one.state is state for one in built.rows))
-                   for state in (State.OVER, State.SHORT, State.CLOSE, State.CLEAR))  # fmt: skip
-    return LadderView(
-        _("This build, on the job"), markers, (given.softening, given.softening + given.swelling_span), counts
-    )

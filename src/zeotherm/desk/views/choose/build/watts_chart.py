@@ -34,7 +34,7 @@ class WattsChart(QWidget):
     def show_picture(self, picture: WattsPicture | None, fitted: float, seconds: float, flow: float) -> None:
         """fitted: watts stamped on the cartridge; seconds and flow: as wanted."""
         self._picture, self._fitted, self._seconds, self._flow = picture, fitted, seconds, flow
-        said = "" if picture is None else words.watts(picture.for_time, picture.for_flow, picture.rule)
+        said = "" if picture is None else words.watts(picture)
         self.setAccessibleName(f"{_('How many watts')}: {said}")
         self.setToolTip(said)
         self.update()
@@ -92,7 +92,10 @@ class WattsChart(QWidget):
         self._paint_curve(painter, line(picture.seconds), line(picture.slowest), line(picture.quickest))
         y = box.bottom() - self._seconds / most * box.height()
         self._paint_wish(painter, box, y, with_unit(self._seconds, "s", 0), axis, picture.for_time)
-        self._say(painter, QRectF(box.right() - 150, box.top() - 2, 150, 16), _("time to temperature"))
+        right = picture.for_time is None or axis.x(picture.for_time) < box.center().x()
+        words_in = QRectF(box.right() - 150, box.top() - 2, 150, 16) if right else QRectF(
+            box.left() + 4, box.bottom() - 15, 150, 16)  # fmt: skip
+        self._say(painter, words_in, _("time to temperature"), LEFTWARD if right else MIDDLE)
 
     def _paint_flows(self, painter: QPainter, box: QRectF, axis: _Axis, picture: WattsPicture) -> None:
         shown = (picture.watts >= axis.least) & (picture.watts <= axis.most)
@@ -145,10 +148,10 @@ class WattsChart(QWidget):
         dashed = QPen(t["soft"], 1.4)
         dashed.setDashPattern([3.0, 3.0])
         near = abs(picture.rule - self._fitted) < 3.0
-        told = ((picture.rule, dashed, _("rule of thumb {watts}").format(watts=f"{picture.rule:.0f}"), "soft", True),
+        marks = ((picture.rule, dashed, _("rule of thumb {watts}").format(watts=f"{picture.rule:.0f}"), "soft", True),
                 (self._fitted, theme.pen(t["accent"], 2.5), _("fitted {watts}").format(watts=f"{self._fitted:.0f}"),
                  "accent", False))  # fmt: skip
-        for watts, pen, text, colour, left in told:
+        for watts, pen, text, colour, left in marks:
             if not axis.least <= watts <= axis.most:
                 continue
             x = axis.x(watts)
@@ -163,10 +166,10 @@ class WattsChart(QWidget):
                 x + 5, room, wide, theme.scaled(16))  # fmt: skip
             painter.drawText(box, LEFTWARD if left else MIDDLE, text)
 
-    def _say(self, painter: QPainter, box: QRectF, text: str) -> None:
+    def _say(self, painter: QPainter, box: QRectF, text: str, align: Qt.AlignmentFlag = LEFTWARD) -> None:
         painter.setFont(theme.font(12))
         painter.setPen(theme.tokens()["soft"])
-        painter.drawText(box, LEFTWARD, text)
+        painter.drawText(box, align, text)
 
 
 class _Axis:

@@ -8,7 +8,8 @@ from PyQt6.QtGui import QBrush, QColor, QKeyEvent, QPainter, QPainterPath, QPain
 from PyQt6.QtWidgets import QWidget
 
 from zeotherm.answers.window import WindowFound
-from zeotherm.core.choices.window import FLOW_DOUBT, NEVER, PrintingWindow
+from zeotherm.core.choices.window import NEVER, PrintingWindow
+from zeotherm.core.parts.hotend.judge.capacity import MELT_DOUBT
 from zeotherm.desk.style import theme
 from zeotherm.desk.style.patina import Span
 from zeotherm.desk.widgets.painted import Painted, paint_head
@@ -39,8 +40,8 @@ class WindowChart(Painted):
     def show_found(self, found: WindowFound, picked: float | None) -> None:
         """picked: where the ceiling would be with the widening that is picked."""
         self._found, self._picked = found, picked
-        told = words.verdict(found.window, found.catalogue)
-        self.setAccessibleName(f"{_('Temperature against flow')}. {told.headline}. {words.strip(found.window)}")
+        verdict = words.verdict(found.window, found.catalogue, found.open)
+        self.setAccessibleName(f"{_('Temperature against flow')}. {verdict.headline}. {words.strip(found.window)}")
         self.update()
 
     def keyPressEvent(self, event: QKeyEvent | None) -> None:
@@ -138,9 +139,9 @@ class WindowChart(Painted):
         painter.setFont(theme.font(12))
         shown: list[float] = []
         usual = (window.usual[0], _("usual from {value}").format(value=plain(window.usual[0], 0)))
-        told = [(cap.value, _("{part} {value}").format(part=cap.part, value=plain(cap.value, 0)))
+        caps = [(cap.value, _("{part} {value}").format(part=cap.part, value=plain(cap.value, 0)))
                 for cap in window.ceilings]  # fmt: skip
-        for number, (value, text) in enumerate([*told, usual]):
+        for number, (value, text) in enumerate([*caps, usual]):
             y = view.y(value)
             if not view.plot.top() - 2 <= y <= view.plot.bottom() or any(abs(y - one) < 19 for one in shown):
                 continue
@@ -194,7 +195,7 @@ class WindowChart(Painted):
         painter.setFont(theme.font(13, 700))
         for side, start, end in arrows:
             value = room.of(side)
-            if value < 0.0 or (side == "left" and window.flows[0] - value <= 0.05):
+            if value < 0.0 or (side == "left" and value > 0.5 * NEVER):
                 continue
             end = QPointF(min(max(end.x(), view.plot.left()), view.plot.right()),
                           min(max(end.y(), view.plot.top()), view.plot.bottom()))  # fmt: skip
@@ -278,7 +279,7 @@ class _View:
             down = [QPointF(self.x(flow), self.y(at)) for flow, at in zip(other, heights, strict=True)]
             return QPolygonF([*up, *reversed(down)])
 
-        made = [between((1.0 - FLOW_DOUBT) * most, (1.0 + FLOW_DOUBT) * most)]
+        made = [between((1.0 - MELT_DOUBT) * most, (1.0 + MELT_DOUBT) * most)]
         known = (least > 0.05) & (least < NEVER)
         if known.any():
             by = np.where(known, window.creep_doubt * least, 0.0)
