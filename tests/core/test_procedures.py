@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import random
 import re
 
@@ -10,6 +11,7 @@ from pydantic import ValidationError
 
 from zeotherm.core.catalogue import shipped
 from zeotherm.core.catalogue.procedures import END, Procedure, Step
+from zeotherm.core.choices.build.slots import candidates, filled
 from zeotherm.core.guard.heat import caps, target
 from zeotherm.core.machine.documents import Job, Setup, Variant, patched
 from zeotherm.core.machine.doing import Doing, DoneStep
@@ -25,7 +27,7 @@ from zeotherm.core.work.planning import (
     refusal,
     settled,
 )
-from zeotherm.core.work.proving import liner_gap, needed_preload, proof, suggested
+from zeotherm.core.work.proving import in_order, liner_gap, needed_preload, proof, suggested
 
 STAMP = "2026-03-02T10:00:00"
 CATALOGUE = shipped()
@@ -327,6 +329,67 @@ def test_an_order_begins_with_what_carries_the_options_out():
     assert suggested(job, CATALOGUE) == ["fan_cleaning", "own_change"]
     every = {key for work in CATALOGUE.procedures.values() for key in work.does}
     assert every == set(CATALOGUE.remedies), "every remedy on the board can be carried out"
+
+
+@pytest.mark.parametrize("slot", list(CATALOGUE.slots))
+def test_every_part_of_a_build_is_fitted_by_steps_of_its_own(slot):
+    found = Setup()
+    for one in candidates(slot, found, found, CATALOGUE, {}):
+        if one.change:
+            build = Variant(label="Build", change=filled({}, one, found, CATALOGUE))
+            works = suggested(Job(variants={"build": build}, chosen=["build"]), CATALOGUE)
+            assert len(works) == 1, one.label
+            assert works != ["own_change"], one.label
+
+
+BUILD = (
+    ("cooling", "axial_40_24v"), ("break", "bimetal"), ("cartridge", "v24_w60"), ("nozzle", "hardened"),
+    ("sensor", "platinum_100"), ("drive", "dual"),
+)  # fmt: skip
+
+
+def test_a_whole_build_is_fitted_in_order_and_checked_by_what_was_touched():
+    change: dict = {}
+    for slot, key in BUILD:
+        part = next(one for one in candidates(slot, Setup(), Setup(), CATALOGUE, {}) if one.key == key)
+        change = filled(change, part, Setup(), CATALOGUE)
+    job = Job(variants={"build": Variant(label="Build", change=change)}, chosen=["build"])
+    works = suggested(job, CATALOGUE)
+    fitted = [
+        "break_change",
+        "nozzle_change",
+        "extruder_change",
+        "cartridge_change",
+        "sensor_change",
+        "fan_replacement",
+    ]
+    assert works == fitted, "what is done hot comes first"
+    lines = order(Doing(procedures=works), job.found, CATALOGUE, job.planned(), frozenset()).steps
+    done = [line.step.label for line in lines]
+    assert done.count("Take the hotend off the carriage") == 1, "the machine is taken apart once"
+    for recheck in ("sensor_reads", "first_heat", "tuning", "hot_tighten", "leak", "height", "screws", "proof"):
+        assert CATALOGUE.rechecks[recheck].label in done
+    assert done.index(CATALOGUE.rechecks["sensor_reads"].label) < done.index(CATALOGUE.rechecks["first_heat"].label)
+
+
+WORKS_OF_A_BUILD = (
+    "fan_replacement", "fan_cleaning", "fan_duct", "break_change", "nozzle_change", "cartridge_change", "sensor_change",
+    "block_swap", "sleeve", "hotend_change", "carriage_swap", "extruder_change", "sink_paste", "liner_service",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("setup", [METAL, LINED], ids=["metal", "lined"])
+def test_nothing_is_heated_while_the_hotend_is_apart_or_its_fan_is_off(setup: Setup):
+    named = [key for key in WORKS_OF_A_BUILD if fits(CATALOGUE.procedures[key], setup, CATALOGUE)]
+    for works in itertools.chain(itertools.combinations(named, 2), itertools.combinations(named, 3)):
+        state = initial(setup, CATALOGUE)
+        for line in order(Doing(procedures=in_order(list(works), CATALOGUE)), setup, CATALOGUE).steps:
+            if line.step.heat and not line.step.source:
+                apart = [
+                    name for name in ("break", "head", "duct", "leads") if state[name] != CATALOGUE.states[name].rest
+                ]
+                assert not apart, f"{works}: {line.step.label}"
+            state |= {**line.step.gives, **line.exits[0].gives}
 
 
 def test_a_liner_needs_what_the_metal_outgrows_it_by():

@@ -154,6 +154,7 @@ class Step(Entry):
     exits: Annotated[tuple[Exit, ...], Field(min_length=1)]
     failing: Words
     instead: dict[str, Words] = Field(default_factory=dict)  # state.value -> what to do where the machine stands so
+    skipped: tuple[str, ...] = ()  # state.value where it is left out: what puts the machine right does it
     barred: str = ""  # procedure:KEY that is the way where no part stands the step's temperature
 
     @model_validator(mode="after")
@@ -272,10 +273,10 @@ def _check_step(where: str, step: Step, states: dict[str, StateKind], known: dic
     for name, value in itertools.chain(step.needs.items(), step.gives.items(), *(one.items() for one in exits)):
         if name not in states or value not in states[name].values:
             raise ValueError(f"{where}: there is no state {name} = '{value}'")
-    for stand in step.instead:
+    for stand in (*step.instead, *step.skipped):
         name, _, value = stand.partition(".")
         if name not in states or value not in states[name].values:
-            raise ValueError(f"{where}.instead: there is no state {name} = '{value}'")
+            raise ValueError(f"{where}: there is no state {name} = '{value}'")
     for caution in step.cautions:
         _have(where, known, "cautions", caution)
     _check_tools(where, step)

@@ -275,6 +275,8 @@ class _Walk:
     def _is_there(self, step: Step) -> bool:
         if step.machine in ("metal", "liner"):
             return has_liner(self.setup, self.catalogue) == (step.machine == "liner")
+        if any(f"{name}.{value}" in step.skipped for name, value in self.state.items()):
+            return False
         settled_so = all(settled(name, self.doing, self.catalogue) == option for name, option in step.only.items())
         return settled_so and has(step.machine, self.setup, self.catalogue)
 

@@ -9,7 +9,7 @@ from zeotherm.core.catalogue.procedures import Procedure
 from zeotherm.core.catalogue.shelves import Catalogue, HotendShape
 from zeotherm.core.guard.fitted import assumed_of
 from zeotherm.core.machine.documents import Job
-from zeotherm.core.machine.patches import Patch, sets
+from zeotherm.core.machine.patches import Patch, is_part, sets
 from zeotherm.core.work.planning import fits, refusal
 
 PAST = 1.5  # of the old time to failure
@@ -43,16 +43,20 @@ def proof(job: Job, model_failure_min: float | None = None) -> Proof:
     return Proof(max(job.found.schedule.print_min, LEAST_MIN), None, "print")
 
 
-def _sets_one(change: Patch, work: Procedure) -> bool:
-    """Whether an option is a procedure's work by what it sets."""
-    return any(sets(change, path) for path in work.changes) and not any(sets(change, path) for path in work.unless)
+def _carries(work: Procedure, key: str, change: Patch, catalogue: Catalogue) -> bool:
+    """Whether an option is a procedure's work: by its name, by a remedy that is part of it, or by what it sets."""
+    if key in work.does:
+        return True
+    if _sets_any(change, work.unless):
+        return False
+    return _sets_any(change, work.changes) or any(is_part(catalogue.remedies[one].change, change) for one in work.does)
 
 
 def suggested(job: Job, catalogue: Catalogue) -> list[str]:
     """Procedures that carry the taken options out; where none is taken, those that mend the decided cause."""
     changes = [key for key in job.chosen if key in job.variants]
     carried = {
-        name: [key for key in changes if key in work.does or _sets_one(job.variants[key].change, work)]
+        name: [key for key in changes if _carries(work, key, job.variants[key].change, catalogue)]
         for name, work in catalogue.procedures.items()
     }
     found = [name for name, keys in carried.items() if keys]

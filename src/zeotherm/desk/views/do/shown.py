@@ -11,12 +11,14 @@ from zeotherm.core.catalogue import Catalogue
 from zeotherm.core.catalogue.procedures import Exit, Record
 from zeotherm.core.catalogue.shelves import Caution
 from zeotherm.core.catalogue.stations import STATIONS
+from zeotherm.core.causes.ohms import cold_ohms
 from zeotherm.core.guard.cautions import cautions_of
 from zeotherm.core.guard.fitted import assumed_of
 from zeotherm.core.guard.heat import window
 from zeotherm.core.judgement.margins import State
-from zeotherm.core.machine.documents import Job
+from zeotherm.core.machine.documents import Job, Setup
 from zeotherm.core.machine.doing import DoneStep, HoldReading
+from zeotherm.core.machine.intake import Ohms
 from zeotherm.core.work.gates import Aids, GateState, Why, stops_exit
 from zeotherm.core.work.holding import Forecast, forecast
 from zeotherm.core.work.planning import Order, OrderLine, choices_of, settled, tools
@@ -372,6 +374,7 @@ def expected(
         found["computed"] = _("at least {need}").format(need=numbers.with_unit(need, "mm", 2))
     if room is not None:
         found["retraction"] = work.retraction(printing.retraction_mm, room)
+    found |= _cold_ohms(job.planned(), catalogue)
     angle = liner_gap(catalogue.hotends[hotend.template].tube_d, 1.0)
     found["angle"] = _("up to 1: one degree leaves {gap}").format(gap=numbers.with_unit(angle, "mm", 2))
     if front_mm is not None:
@@ -383,4 +386,18 @@ def expected(
         filament = catalogue.filaments[printing.filament]
         melts, stiff = temperature_window(printing.nozzle_c, core, filament.melt_floor_c.value, bore, room, air)
         found["window"] = work.window(window(job.found, catalogue, melts, stiff, assumed_of(job)), printing.nozzle_c)
+    return found
+
+
+def _cold_ohms(planned: Setup, catalogue: Catalogue) -> dict[str, str]:
+    """What heater and sensor of the machine as planned are stamped with, and what a meter shows across them cold."""
+    found = {
+        "heater_volts": numbers.with_unit(planned.hotend.heater_rated_v, "V", 0),
+        "heater_watts": numbers.with_unit(planned.hotend.heater_power_w, "W", 0),
+    }
+    for one in cold_ohms(planned, catalogue, Ohms()):
+        if one.expected is not None:
+            found[f"{one.what}_ohms"] = _("{low} to {high}").format(
+                low=numbers.ohms(one.low), high=numbers.ohms(one.high)
+            )
     return found
