@@ -654,6 +654,12 @@ def test_a_hotend_is_put_together_and_its_window_told(tmp_path):
     }  # fmt: skip
     assert data["cost"] == 36.0
     assert data["watts"]["rule_of_thumb"] == 40.0
+    sheet = tmp_path / "sheet.html"
+    run("build", str(job), "--put", "cartridge=v24_w60", "-o", str(sheet))
+    text = sheet.read_text(encoding="utf-8")
+    assert "<td>24 V, 60 W</td>" in text
+    assert "Change the heater cartridge" in text
+    assert "ends in neither" in run("build", str(job), "-o", str(tmp_path / "sheet.doc")).stderr
     assert "no filament" in run("build", str(job), "--plastic", "cheese").stderr
     assert "no part in a slot" in run("build", str(job), "--put", "nose=red").stderr
     assert "goes into the nozzle" in run("build", str(job), "--put", "nozzle=gold").stderr

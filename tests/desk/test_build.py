@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QApplication
 from tests.window import open_window, put_on_bench, settle
 from zeotherm.core.choices.build.cheapest import Search
 from zeotherm.core.judgement.margins import State
+from zeotherm.core.work.proving import suggested
 from zeotherm.desk.window import Window
 
 __all__ = ["open_window"]
@@ -51,7 +52,7 @@ def curlew(qtbot, open_window) -> Window:
     return window
 
 
-def test_from_a_jam_to_the_cheapest_build_on_the_board(qtbot, curlew):
+def test_from_a_jam_to_the_cheapest_build_on_the_board(qtbot, curlew, tmp_path):
     window, bench = curlew, curlew.bench
     page = page_of(window, "build")
     known(qtbot, page, lambda: bench.job)
@@ -132,9 +133,19 @@ def test_from_a_jam_to_the_cheapest_build_on_the_board(qtbot, curlew):
     assert variant.change == bench.job.build.change
     assert variant.minutes == page.found.built.minutes
 
+    # its sheet, with the work that fits it
+    window.papers.build(tmp_path / "sheet.html", page.found)
+    sheet = (tmp_path / "sheet.html").read_text(encoding="utf-8")
+    for text in ("<td>40 mm axial, 24 V</td><td>£6</td>", "Work: Replace the sink fan", "Still to look up: cartridge",
+                 "Fit it, blowing at the fins", "Proof run", "No protection is ever bypassed"):  # fmt: skip
+        assert text in sheet
+    window.papers.build(tmp_path / "sheet.odt", page.found)
+    assert "ends in neither" in window.spine.entry.hint.toolTip()
+
     # as found again by undo: nothing of it was lost on the way
     bench.choose(["build"])
     assert bench.job.planned() != bench.job.found
+    assert suggested(bench.job, bench.catalogue) == ["fan_replacement"]
 
 
 def test_the_window_by_arrows_and_its_lines_on_the_clipboard(qtbot, open_window):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from datetime import date
 from pathlib import Path
 from typing import TYPE_CHECKING, Any, TypeVar
 
@@ -12,9 +13,11 @@ import click
 from zeotherm.cli.group import FINITE, JOB, Finite, ToldError, catalogue_of, job_of, main
 
 if TYPE_CHECKING:
+    from zeotherm.answers.build import BuildFound
     from zeotherm.answers.store import Store
     from zeotherm.core.catalogue import Catalogue
     from zeotherm.core.machine.documents import Job
+    from zeotherm.shop.files.shelf_files import Shelf
 
 F = TypeVar("F", bound=Callable[..., Any])
 
@@ -46,15 +49,19 @@ def _wanted(command: F) -> F:
 @click.option("--shelf", "slot", metavar="SLOT", help="What each part of a slot's shelf would make of it.")
 @click.option("--write", is_flag=True, help="Keep what was asked for and put in, in the job file.")
 @click.option("--json", "as_json", is_flag=True, help="Print everything as JSON.")
+@click.option(
+    "-o", "--output", type=click.Path(path_type=Path), help="Write its sheet as .pdf or .html: parts, limits, work."
+)
 def build(
-    job_file: Path, look: bool, hourly: float, slot: str | None, write: bool, as_json: bool, **asked: Any
-) -> None:
+    job_file: Path, look: bool, hourly: float, slot: str | None, write: bool, as_json: bool, output: Path | None,
+    **asked: Any,
+) -> None:  # fmt: skip
     """Put a hotend together from the shelf, and hold it against what it is wanted for.
 
     zeotherm build JOB.json --plastic petg --plastic abs --nozzle 255 --put cooling=axial_40_24v
     """
-    from zeotherm.answers.build import BuildFound, cheapest
     from zeotherm.answers.build import build as task_of
+    from zeotherm.answers.build import cheapest
     from zeotherm.wording import build as words
 
     job, catalogue, store = _asked(job_file, asked)
@@ -67,6 +74,9 @@ def build(
         searched = _last(cheapest(store, job, catalogue, prices, hourly))
     if write:
         _write(job_file, job)
+    if output is not None:
+        _write_sheet(found, output)
+        return
     if as_json:
         data: dict[str, Any] = {"job": job.number, **words.as_data(built, catalogue)}
         if found.watts is not None:
@@ -193,12 +203,32 @@ def _asked(path: Path, asked: dict[str, Any]) -> tuple[Job, Catalogue, Store]:
         raise ToldError(str(wrong)) from None
 
 
+def _write_sheet(found: BuildFound, output: Path) -> None:
+    from zeotherm.desk.views.report import reports
+    from zeotherm.shop.errors import ShopError
+
+    reports.need_application()
+    try:
+        reports.save_build(found, _kept, output, date.today().isoformat())
+    except ShopError as wrong:
+        raise ToldError(str(wrong)) from None
+
+
+def _kept(kind: str, key: str) -> int | None:
+    """How many of a part the shop's drawer has; none where it has not said."""
+    return _shelf().kept(kind, key).count
+
+
 def _prices() -> tuple[tuple[tuple[str, str], float], ...]:
     """What the shop pays for parts, by its own shelf; nothing where it has none."""
+    return _shelf().prices
+
+
+def _shelf() -> Shelf:
     from zeotherm.shop.files import shelf_files
     from zeotherm.shop.places import workshop_file
 
-    return shelf_files.read_shelf(shelf_files.beside(workshop_file())).prices
+    return shelf_files.read_shelf(shelf_files.beside(workshop_file()))
 
 
 def _last(task: Callable[[Callable[[], bool]], Any]) -> Any:

@@ -38,7 +38,7 @@ def _groups(window: Window) -> tuple[tuple[str, tuple[Entry, ...]], ...]:
             (_("Import a job or what was measured"), "Ctrl+O", window.ask_import),
             (_("Export this job"), "Ctrl+S", window.papers.export),
             (_("Describe this job"), "Ctrl+D", window.describe),
-            (_("Print: report, or work order"), "Ctrl+P", window.print_shown),
+            (_("Print: report, work order, or build"), "Ctrl+P", window.print_shown),
             (_("Print the machine's card"), "", window.papers.ask_card),
             (_("Export damaged entries"), "", window.papers.export_damaged),
         )),

@@ -653,9 +653,11 @@ class Window(QMainWindow):
             self.show_explain()
 
     def print_shown(self) -> None:
-        """On Do the work order, as long as there is one to go through; elsewhere the report."""
+        """On Do the work order, as long as there is one to go through; a build on its page; elsewhere the report."""
         if self.shown == "do" and self.do.order is not None and self.do.order.now is not None:
             self.papers.ask_order(self.do.working.proof)
+        elif self.choose.build.isVisible() and self.choose.build.found is not None:
+            self.papers.ask_build(self.choose.build.found)
         else:
             self.show_report()
 

@@ -95,8 +95,10 @@ def sentence(row: Row, catalogue: Catalogue) -> str:
             label=label(row, catalogue), value=value(margin), limit=limit(margin), room=room(margin),
             band=words.band(margin),
         )  # fmt: skip
-        worst = _("Worst with {plastic}.").format(plastic=catalogue.filaments[row.plastic].label) if row.plastic else ""
-        return f"{text} {worst}".rstrip()
+        if not row.of_several:
+            return text
+        worst = _("Worst with {plastic}.").format(plastic=catalogue.filaments[row.plastic].label)
+        return f"{text} {worst}"
     return _("{label}: {amount}.").format(label=label(row, catalogue), amount=amount(row))
 
 
@@ -199,16 +201,14 @@ def parts_of(
     catalogue: Catalogue,
     currency: str,
     kept: Callable[[str, str], int | None] = lambda _shelf, _key: None,
-) -> list[str]:
-    """What a build puts in, by slot, with its price and what the drawer has, in columns set off by tabs; kept: how
+) -> list[tuple[str, str, str, str]]:
+    """What a build puts in, by slot, with its price and what the drawer has, below the heads of the columns; kept: how
     many, by shelf and key."""
-    lines = ["\t".join((_("slot"), _("part"), _("price"), _("in the drawer")))]
+    lines = [(_("slot"), _("part"), _("price"), _("in the drawer"))]
     for one in built.bought:
         slot = catalogue.slots[one.slot]
         count = kept(slot.shelf, one.key)
-        lines.append(
-            "\t".join((slot.label, one.label, offer(one, currency), NOT_KNOWN if count is None else str(count)))
-        )
+        lines.append((slot.label, one.label, offer(one, currency), NOT_KNOWN if count is None else str(count)))
     return lines
 
 
@@ -320,6 +320,19 @@ def others(wanted: BuildWish, catalogue: Catalogue) -> str:
         for one, nozzle in wanted.at_others(catalogue).items()
     )
     return _("Each at its own usual temperature: {plastics}.").format(plastics=listed) if listed else ""
+
+
+def wish(wanted: BuildWish, catalogue: Catalogue) -> str:
+    """What a build is wanted for."""
+    template = _(
+        "{plastics} at {nozzle} and up to {flow}; hot within {seconds}, in {air} at the print, part fan {fan}."
+    )
+    return template.format(
+        plastics=", ".join(catalogue.filaments[one].label for one in wanted.plastics),
+        nozzle=with_unit(wanted.nozzle, "°C", 0), flow=with_unit(wanted.flow, "mm³/s", 1),
+        seconds=with_unit(wanted.seconds, "s", 0), air=with_unit(wanted.air, "°C", 0),
+        fan=with_unit(wanted.part_fan, "%", 0),
+    )  # fmt: skip
 
 
 def as_data(built: Built, catalogue: Catalogue) -> dict[str, Any]:

@@ -56,6 +56,7 @@ class Row:
     clash: ClashFound | None = None
     wrong: Mismatch | None = None
     refusal: str = ""  # why the parts do not go into each other
+    of_several: bool = False  # other plastics leave it more room
 
 
 @dataclass(frozen=True, slots=True)
@@ -184,7 +185,8 @@ def fully_built(
     rows = [one for one in rows if one.key != MELT]
     asked = _Asked(built.wanted.flow)
     flow = melted[stiffest] * MM3
-    rows.append(_own_row(MOST_FLOW, asked, flow, Band(MELT_DOUBT * flow, MELT_DOUBT * flow), catalogue, stiffest))
+    row = _own_row(MOST_FLOW, asked, flow, Band(MELT_DOUBT * flow, MELT_DOUBT * flow), catalogue)
+    rows.append(replace(row, plastic=stiffest, of_several=len(answers) > 1))
     seconds, band = math.inf, Band(0.0, 0.0)
     try:
         seconds = heat_up(built.setup, catalogue, tolerances, cancelled=cancelled)
@@ -211,11 +213,11 @@ class _Asked:
     wanted: float
 
 
-def _own_row(key: str, asked: _Asked, value: float, band: Band, catalogue: Catalogue, plastic: str = "") -> Row:
+def _own_row(key: str, asked: _Asked, value: float, band: Band, catalogue: Catalogue) -> Row:
     limit = catalogue.limits[key]
     doubts = Doubted({limit.station: band}, {key: band}, {})
     margin = margin_at(asked, Held(key, limit, limit.source, "wanted"), value, doubts)
-    return Row(key, _slot_of_limit(key, catalogue), margin.state, plastic, margin)
+    return Row(key, _slot_of_limit(key, catalogue), margin.state, margin=margin)
 
 
 def _margin_rows(of: dict[str, list[Margin]], catalogue: Catalogue) -> list[Row]:
@@ -225,7 +227,8 @@ def _margin_rows(of: dict[str, list[Margin]], catalogue: Catalogue) -> list[Row]
         for one in margins:
             if one.room is None:  # of the carriage and what rides on it: the whole job tells that
                 continue
-            row = Row(one.key, _slot_of_limit(one.key, catalogue), one.state, plastic, one)
+            slot = _slot_of_limit(one.key, catalogue)
+            row = Row(one.key, slot, one.state, plastic, one, of_several=len(of) > 1)
             if one.key not in found or worst_first([one, _margin(found[one.key])])[0] is one:
                 found[one.key] = row
     return list(found.values())

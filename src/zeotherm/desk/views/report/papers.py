@@ -10,6 +10,7 @@ from PyQt6.QtCore import QUrl
 from PyQt6.QtGui import QDesktopServices
 from PyQt6.QtWidgets import QFileDialog, QWidget
 
+from zeotherm.answers.build import BuildFound
 from zeotherm.answers.executor import Rank
 from zeotherm.answers.machine_card import card
 from zeotherm.core.choices.machine_card import CardLine
@@ -74,6 +75,16 @@ class Papers:
         """Write the work order of the job on the bench, to be ticked on paper; asked: of the proof run."""
         job, catalogue = self._bench.job, self._bench.catalogue
         self._write(path, lambda: reports.save_order(job, catalogue, asked, path, date.today().isoformat()))
+
+    def ask_build(self, found: BuildFound) -> None:
+        """The sheet of a build, written where the person says."""
+        if path := self._ask(_("Print the build"), "-build.pdf", _("PDF (*.pdf);;HTML (*.html)")):
+            self.build(path, found)
+
+    def build(self, path: Path, found: BuildFound) -> None:
+        """Write the sheet of a build: its parts, every limit, and the work."""
+        shelf, today = self._bench.shelf, date.today().isoformat()
+        self._write(path, lambda: reports.save_build(found, lambda kind, key: shelf.kept(kind, key).count, path, today))
 
     def ask_card(self) -> None:
         """The card of the machine, written where the person says."""

@@ -12,6 +12,7 @@ from PyQt6.QtGui import QGuiApplication, QImage, QPainter
 
 from zeotherm.answers.beside import parts_beside
 from zeotherm.answers.board import columns_of
+from zeotherm.answers.build import BuildFound
 from zeotherm.answers.hotend import Found, decides, hours, worst
 from zeotherm.answers.processes import answer_of
 from zeotherm.answers.store import Store
@@ -25,7 +26,7 @@ from zeotherm.desk.style import theme
 from zeotherm.desk.style.patina import Span
 from zeotherm.shop.errors import ShopError
 from zeotherm.shop.files.job_files import write_bytes
-from zeotherm.shop.papers import machine_card, order_sheet, report
+from zeotherm.shop.papers import build_sheet, machine_card, order_sheet, report
 from zeotherm.shop.papers.other_parts import OtherPart, other_parts
 
 WIDTH, HEIGHT = 470, 520
@@ -98,6 +99,11 @@ def save_card(job: Job, lines: tuple[CardLine, ...], catalogue: Catalogue, path:
     """Write the card of a machine as .html or .pdf. Raises ShopError."""
     text = machine_card.html(job, lines, catalogue, printed)
     _write(path, text, f"{title(job)}, card of the machine", one_page=True)
+
+
+def save_build(found: BuildFound, kept: build_sheet.Kept, path: Path, printed: str) -> None:
+    """Write the sheet of a build as .html or .pdf. Raises ShopError, RefusedError."""
+    _write(path, build_sheet.html(found, kept, printed), f"{title(found.job)}, build", one_page=False)
 
 
 def _order_title(job: Job) -> str:

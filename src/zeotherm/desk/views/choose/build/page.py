@@ -251,10 +251,10 @@ class BuildPage(HotendPage[BuildFound]):
         """The parts of the build as lines of text."""
         found, shelf = self.found, self._bench.shelf
         if found is not None:
-            lines = words.parts_of(
+            rows = words.parts_of(
                 found.built, found.catalogue, found.job.currency, lambda kind, key: shelf.kept(kind, key).count
             )
-            self.copy_text("\n".join(lines), _("The parts are on the clipboard."))
+            self.copy_text("\n".join("\t".join(one) for one in rows), _("The parts are on the clipboard."))
 
     # looks
 
