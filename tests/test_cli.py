@@ -661,6 +661,22 @@ def test_a_hotend_is_put_together_and_its_window_told(tmp_path):
     assert "Change the heater cartridge" in text
     assert "ends in neither" in run("build", str(job), "-o", str(tmp_path / "sheet.doc")).stderr
     assert "no filament" in run("build", str(job), "--plastic", "cheese").stderr
+
+
+def test_remedies_are_held_against_each_other_on_any_machine():
+    assert "Does a titanium or bimetal break help?" in run("remedies").stdout
+    told = run("remedies", "nozzles", GANNET).stdout
+    assert "Brass with a flow insert" in told
+    assert "Melts, mm³/s" in told
+    data = json.loads(run("remedies", "breaks", GANNET, "--json").stdout)
+    assert "It takes: " in data[0]["refused"], "a lined hotend takes no bare break"
+    assert "no comparison 'shoes'" in run("remedies", "shoes").stderr
+    assert run("remedies", "breaks", "nowhere.json").exit_code == 2
+
+
+def test_wrong_parts_and_wishes_of_a_build_are_said(tmp_path):
+    job = tmp_path / "gannet.json"
+    job.write_text(Path(GANNET).read_text(encoding="utf-8"), encoding="utf-8")
     assert "no part in a slot" in run("build", str(job), "--put", "nose=red").stderr
     assert "goes into the nozzle" in run("build", str(job), "--put", "nozzle=gold").stderr
     assert "480" in run("build", str(job), "--nozzle", "900").stderr

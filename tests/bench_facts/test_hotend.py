@@ -250,6 +250,8 @@ def test_the_flow_at_which_a_drive_clicks(fact):
     fact("0.2 mm nozzle, ordinary melt zone, PLA: drive clicks", fine, 1.0, 4.0, "mm³/s")
     longer = flow_that_clicks(hotend__template="long_melt_all_metal")
     fact("long melt zone, over that", 100.0 * (longer / usual - 1.0), 30.0, 100.0, "%")
+    insert = flow_that_clicks(hotend__nozzle="brass_insert")
+    fact("flow insert, over that", 100.0 * (insert / usual - 1.0), 30.0, 100.0, "%")
 
 
 def test_a_heater_gives_no_less_the_faster_it_is_fed(fact):

@@ -6,7 +6,7 @@ import itertools
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from PyQt6.QtCore import QRectF
 from PyQt6.QtGui import QColor
@@ -76,6 +76,7 @@ def test_the_scale_rises_and_passes_its_knots(span):
     assert (steps > 0).all()
 
 
+@settings(suppress_health_check=[HealthCheck.too_slow])  # the first draw waits for a busy machine
 @given(st.lists(st.floats(0, 600), min_size=1, max_size=25))
 def test_labels_keep_order_and_distance(wishes):
     wishes = sorted(wishes)

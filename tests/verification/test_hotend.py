@@ -15,7 +15,7 @@ from zeotherm.core.machine.documents import Setup, patched
 from zeotherm.core.machine.patches import patch_at
 from zeotherm.core.parts.hotend.judge.bands import bands, moved
 from zeotherm.core.parts.hotend.judge.limits import held
-from zeotherm.core.parts.hotend.model.model import PARTS, build, solve
+from zeotherm.core.parts.hotend.model.model import PARTS, build, solve, with_input
 from zeotherm.core.parts.hotend.model.readout import read
 from zeotherm.core.parts.hotend.model.solved import Solved, solve_hotend
 
@@ -94,6 +94,19 @@ def test_energy_closes_and_nothing_overshoots(record, template, fitted):
     )
     assert found.readout.watts.closure < 1e-6
     assert found.readout.overshoot < 0.1
+
+
+def test_melt_behind_an_insert_is_between_that_of_a_plain_bore_and_of_a_plastic_that_conducts_so_well():
+    plain = solved_with(printing__flow_mm3_s=12.0, printing__nozzle_c=205.0)
+    insert = solved_with(printing__flow_mm3_s=12.0, printing__nozzle_c=205.0, hotend__nozzle="brass_insert")
+    gain = insert.resolved.inputs.insert
+    better = with_input(plain.resolved.inputs, "strand_conductivity", gain * plain.resolved.inputs.strand_conductivity)
+    model = plain.model.like(better)
+    most = float(solve(model, plain.field).temperature[-1, 0])
+    cold, warm = (float(one.field.temperature[-1, 0]) for one in (plain, insert))
+    assert cold + 5.0 < warm < most < 205.0
+    assert insert.readout.watts.closure < 1e-6
+    assert insert.readout.watts.into_filament > plain.readout.watts.into_filament
 
 
 def test_finer_grid_changes_little(record, demo):

@@ -167,6 +167,44 @@ def window(job_file: Path, lines: bool, profiles: bool, as_json: bool, **asked: 
         click.echo(f"  {line.label:24}{line.text}")
 
 
+@main.command("remedies")
+@click.argument("key", required=False)
+@click.argument("job_file", required=False, type=click.Path(exists=True, dir_okay=False, path_type=Path))
+@click.option("--json", "as_json", is_flag=True, help="Print the numbers as JSON.")
+def remedies(key: str | None, job_file: Path | None, as_json: bool) -> None:
+    """Hold parts or remedies against each other: on a job's machine, else on an ordinary one.
+
+    zeotherm remedies; zeotherm remedies breaks JOB.json
+    """
+    from zeotherm.answers.compare import compare as task_of
+    from zeotherm.answers.store import Store
+    from zeotherm.core.catalogue import shipped
+    from zeotherm.core.choices.compared import ordinary
+    from zeotherm.wording import compared as words
+
+    known = shipped().comparisons
+    if key is None:
+        for name, one in known.items():
+            click.echo(f"{name:12}{one.label}: {one.asks}")
+        return
+    if key not in known:
+        raise click.UsageError(f"There is no comparison '{key}'. There are: {', '.join(known)}.")
+    job = ordinary(key, shipped()) if job_file is None else job_of(job_file)
+    found = _last(task_of(Store(), job, catalogue_of(job), key))
+    if as_json:
+        click.echo(json.dumps(words.as_data(found), indent=2, ensure_ascii=False))
+        return
+    about = known[key]
+    lines = [words.heads(about), *words.rows(about, found)]
+    widths = [max(len(line[n]) for line in lines) for n in range(len(lines[0]))]
+    click.echo(about.asks)
+    for line in lines:
+        click.echo("  " + "   ".join(cell.ljust(wide) for cell, wide in zip(line, widths, strict=True)).rstrip())
+    for why in words.refusals(found):
+        click.echo(why)
+    click.echo(about.why)
+
+
 def _asked(path: Path, asked: dict[str, Any]) -> tuple[Job, Catalogue, Store]:
     """The job with what is asked for on the command line, its catalogue, and a store of answers."""
     from zeotherm.answers.store import Store

@@ -29,6 +29,13 @@ def head(one: Mismatch) -> str:
     )
 
 
+def brief(one: Mismatch) -> str:
+    """What a wrong voltage does to a heater, in two words."""
+    if one.burns:
+        return _("burns out")
+    return _("gets hotter than rated") if one.times > 1.0 else _("never gets warm")
+
+
 def comes(one: Mismatch) -> str:
     """What a wrong voltage would do."""
     times = _("{times} times its watts").format(times=plain(one.times, 2 if one.times < 1 else 1))

@@ -118,6 +118,28 @@ class Sound(Reference):
     text: str = ""  # how a departure reads
 
 
+Told = Literal["sink_base", "creeps", "heater", "heat_up", "most_flow", "grams"]  # of what is tried
+
+
+class Tried(Entry):
+    """One of what is compared, as a change of the machine."""
+
+    label: str
+    change: dict[str, JsonValue] = Field(default_factory=dict)
+
+
+class Comparison(Entry):
+    """What the trade holds against each other: parts of a kind, or a remedy against none; the usual one first."""
+
+    label: str
+    asks: str  # what people want to know
+    why: str  # what is behind the answer
+    on: dict[str, JsonValue] = Field(default_factory=dict)  # what the manual tries it on, over an ordinary machine
+    airs_c: tuple[Annotated[float, Field(ge=5, le=150)], ...] = ()  # at the print; none: as the job has it
+    tells: Annotated[tuple[Told, ...], Field(min_length=1)]
+    tries: Annotated[tuple[Tried, ...], Field(min_length=2)]
+
+
 class Contradiction(Entry):
     """Two answers that cannot both be so."""
 

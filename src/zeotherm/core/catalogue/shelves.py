@@ -30,6 +30,7 @@ from zeotherm.core.catalogue.knowledge import (
     Askable,
     Cause,
     Check,
+    Comparison,
     Contradiction,
     Domain,
     Fact,
@@ -211,6 +212,7 @@ class Nozzle(Alike, Sold):
     wear: Literal["soft", "medium", "hard"] = "soft"  # how a filled plastic wears it
     long: bool = False  # for a long melt zone
     tip: Literal["plain", "gem", "insert"] = "plain"  # as the choices of work name it
+    insert_gain: Figure | None = None  # times that melt in it takes up heat as in a plain bore [-]
 
     @model_validator(mode="after")
     def _bores_rise(self) -> Nozzle:
@@ -628,6 +630,7 @@ class Catalogue(Entry):
     assumptions: dict[str, Assumption]
     levers: dict[str, Lever]
     remedies: dict[str, Remedy]
+    comparisons: dict[str, Comparison]
     channels: dict[str, Channel]
     kinds: dict[str, Kind]
     figures: dict[str, FigureKind]

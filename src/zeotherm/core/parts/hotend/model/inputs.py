@@ -105,6 +105,7 @@ class Inputs:
     clearance: float
     density: float
     strand_conductivity: float
+    insert: float  # times that melt in the nozzle takes up heat as in a plain bore [-]
     capacity_solid: float
     capacity_melt: float
     softening: float
@@ -321,8 +322,10 @@ def resolve(
         "mount_softening": (parts.mount.softening_c, 1.0),
         "fan_service": (parts.fan.service_c, 1.0),
     }
-    tip = take(catalogue, "nozzles", setup.hotend.nozzle, "hotend.nozzle").service_c
-    services = [parts.sensor.service_c, parts.sleeve.service_c, *([tip] if tip is not None else [])]
+    tip = take(catalogue, "nozzles", setup.hotend.nozzle, "hotend.nozzle")
+    services = [parts.sensor.service_c, parts.sleeve.service_c, *([tip.service_c] if tip.service_c is not None else [])]
+    if tip.insert_gain is not None:
+        figures["insert"] = (tip.insert_gain, 1.0)
     weakest = min(services, key=lambda figure: figure.value)
     figures["service"] = (weakest, 1.0)
 
@@ -335,6 +338,7 @@ def resolve(
     measured = doubt_of(setup, "hotend.neck_wall_factor", known) * wall.value * MM
     stated = setup.hotend.neck_wall_factor != 1.0 or "hotend.neck_wall_factor" in known
     doubts["neck_wall"] = measured if stated else wall.tolerance * MM
+    values.setdefault("insert", 1.0)
     values |= {
         "usual_core": parts.filament.nozzle_c.value - USUAL_CORE_K,
         "retractions": setup.schedule.retractions_per_min,

@@ -23,6 +23,7 @@ from zeotherm.core.physics.radiation import flux_between_plates
 from zeotherm.core.solver import axisymmetric as solver
 
 Array = npt.NDArray[np.float64]
+STRAND = -2  # in the table of solids
 PARTS = ("none", "nozzle", "block", "break", "sink", "tube", "air")
 AIR_GAP_EMISSIVITY = 0.2
 MOST_BODIES = 4
@@ -49,7 +50,7 @@ class Layout:
     at: Levels
     solids: tuple[Ring, ...]
     grid: Grid
-    solid: npt.NDArray[np.intp]  # (rows, columns) index into `solids`, -1 outside, -2 the strand
+    solid: npt.NDArray[np.intp]  # (rows, columns) index into `solids`, -1 outside, STRAND in the bore
     part: npt.NDArray[np.intp]  # (rows, columns) index into PARTS
 
     @cached_property
@@ -84,17 +85,25 @@ class Layout:
             around_tube=(mesh.radius > at.tube) & self.active & ~cells["air"],
         )
 
+    @cached_property
+    def in_nozzle(self) -> npt.NDArray[np.bool_]:
+        """Rows of the melt that is within the nozzle's body, above its cone, (rows,)."""
+        height = self.grid.height
+        return np.asarray((height > self.at.cone) & (height < self.at.nozzle_top))
+
     def conducting(
-        self, conductivities: tuple[float, ...], contacts: Mapping[tuple[str, str], float]
+        self, conductivities: tuple[float, ...], contacts: Mapping[tuple[str, str], float], insert: float = 1.0
     ) -> tuple[Array, solver.Body]:
         """Conductivity of every cell [W/mK], and what conducts; the last few are kept, since most inputs leave them.
 
-        conductivities: of each solid, of the strand, and of nothing; contacts: of the faces between parts [W/m²K].
+        conductivities: of each solid, of the strand, and of nothing; contacts: of the faces between parts [W/m²K];
+        insert: times that melt within the nozzle conducts.
         """
-        wanted = (conductivities, *contacts.values())
+        wanted = (conductivities, insert, *contacts.values())
         known = self._bodies.get(wanted)
         if known is None:
             conductivity, faces = np.array(conductivities)[self.solid], by_part(contacts)
+            conductivity[self.in_nozzle[:, None] & (self.solid == STRAND)] *= insert
             radial, axial = _radial(self, conductivity, faces), _axial(self, conductivity, faces)
             body = solver.Body(self.grid.depth, self.grid.faces, self.active, radial, axial)
             known = self._bodies[wanted] = (conductivity, body)
@@ -196,7 +205,7 @@ def lay_out(shape: HotendShape, neck_wall: float, neck_length: float, fineness: 
         columns = (mesh.radius > ring.inner) & (mesh.radius < ring.outer)
         solid[np.ix_(rows, columns)] = index
         part[np.ix_(rows, columns)] = PARTS.index(ring.part)
-    solid[:, : mesh.moving + 1] = -2
+    solid[:, : mesh.moving + 1] = STRAND
     return Layout(at, solids, mesh, solid, part)
 
 
@@ -209,7 +218,7 @@ def build(given: Inputs, fineness: float = 1.0, near: HotendModel | None = None)
     """The heat balance of a hotend; fineness 2 halves every cell; near: one whose surfaces serve where alike."""
     layout = lay_out(given.shape, given.neck_wall, given.neck_length, fineness)
     blown = sink_air(given, layout.at)
-    conductivity, body = layout.conducting(_conductivities(given, layout), contact_conductances(given))
+    conductivity, body = layout.conducting(_conductivities(given, layout), contact_conductances(given), given.insert)
     hot = _hot_surfaces(given, layout)
     fins = _finned(layout, blown, _plume(given, layout, blown, hot["block"]))
     if near is not None and near.layout is layout:
@@ -347,7 +356,9 @@ def _gap(given: Inputs, layout: Layout, conductivity: Array) -> solver.Gap:
     return solver.Gap(
         column=column,
         open=1.0 / ring_resistance(strand, strand + given.clearance, cool, height),
-        touching=1.0 / ring_resistance(strand, strand + given.clearance, given.strand_conductivity, height),
+        touching=np.where(layout.in_nozzle, given.insert, 1.0)
+        * given.strand_conductivity
+        / ring_resistance(strand, strand + given.clearance, 1.0, height),
         wall=np.asarray(wall / conductivity[:, column + 1]),
         weights=_touching_weights(layout),
         state=partial(touching_share, softening=given.softening - given.closing_lead, span=given.swelling_span),
