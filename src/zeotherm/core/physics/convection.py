@@ -25,9 +25,9 @@ def rayleigh(surface: Number, ambient: float, length: float, pressure: float) ->
     return ra, pr
 
 
-def film_state(surface: Number, ambient: float, length: float, pressure: float) -> tuple[Number, Number, Number]:
+def film_state(surface: Number, ambient: Number, length: Number, pressure: float) -> tuple[Number, Number, Number]:
     """`rayleigh` and the conductivity of the air at the film temperature besides [W/mK], each of the shape of
-    surface.
+    surface, to which ambient and length are broadcast.
 
     >>> [round(float(one), 4) for one in film_state(60.0, 20.0, 0.02, 101_325.0)]
     [24618.7265, 0.7036, 0.0272]

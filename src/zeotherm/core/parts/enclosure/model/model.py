@@ -22,9 +22,9 @@ from zeotherm.core.physics.air import air as air_at
 from zeotherm.core.physics.convection import (
     film_state,
     forced_film_plate,
-    natural_film_wall,
     nusselt_plate_down,
     nusselt_plate_up,
+    nusselt_vertical_plate,
 )
 from zeotherm.core.physics.radiation import film_between, to_mean
 from zeotherm.core.physics.ventilation import (
@@ -98,9 +98,12 @@ class Arrays:
     through: Array  # W/K
     outside: Array  # emissivity [-]
     flat: dict[str, npt.NDArray[np.intp]]  # which are floor, which roof
-    upright: npt.NDArray[np.bool_]  # which are neither
+    upright: Array  # 1 for those that are neither, else 0
     inner: npt.NDArray[np.intp]  # nodes of their inner faces
-    every: npt.NDArray[np.intp]  # all nodes
+    level: npt.NDArray[np.intp]  # floor and roof
+    floors: npt.NDArray[np.bool_]  # which of these are floor
+    lengths: Array  # that natural convection goes by [m]
+    shares: Array  # of all their area [-]
 
 
 @dataclass(frozen=True)
@@ -132,10 +135,14 @@ class ChamberModel:
         resistances = np.array([wall.resistance for wall in walls])
         flat = {name: np.array([n for n, wall in enumerate(walls) if wall.name == name], dtype=np.intp)
                 for name in ("floor", "roof")}  # fmt: skip
+        upright = np.array([float(wall.name not in flat) for wall in walls])
+        wide, deep = self.inputs.width, self.inputs.depth
+        level = wide * deep / (2.0 * (wide + deep))  # area over perimeter
         return Arrays(
             areas, np.array([wall.high for wall in walls]), areas / (self.inputs.wall_factor * resistances),
-            np.array([wall.outside for wall in walls]), flat, np.array([wall.name not in flat for wall in walls]),
-            FACES + 2 * np.arange(len(walls)), np.arange(self.count),
+            np.array([wall.outside for wall in walls]), flat, upright, FACES + 2 * np.arange(len(walls)),
+            np.concatenate(list(flat.values())), np.repeat([True, False], [len(one) for one in flat.values()]),
+            np.where(upright > 0.0, self.inputs.height, level), areas / areas.sum(),
         )  # fmt: skip
 
     @cached_property
@@ -155,6 +162,12 @@ class ChamberModel:
         areas, high = np.array([wall.area for wall in walls]), np.array([wall.high for wall in walls])
         emissivities = np.array([wall.inside for wall in walls])
         return to_mean(areas * (1.0 - high), emissivities), to_mean(areas * high, emissivities)
+
+    @cached_property
+    def seen(self) -> tuple[float, float]:
+        """Black areas of frame and machine toward what the bed's underside sees, and toward what its face sees [m²]."""
+        below, above = (self.inputs.frame * float(black.sum()) for black in self.radiant)
+        return below, above
 
     def heater_gives(self, values: Array) -> Array:
         """What the heaters can give to the lower and to the upper air at most [W]: by a self-regulating element's curve
@@ -183,44 +196,46 @@ class ChamberModel:
         """Everything between the nodes at their temperatures [°C]."""
         count = self.count
         matrix, sources, to_room = np.zeros((count, count)), np.zeros(count), np.zeros(count)
+        flat, step = matrix.reshape(-1), count + 1
+        diagonal = flat[::step]
         at, faces = self.arrays, values[FACES:]
         inner, outer = slice(FACES, None, 2), slice(FACES + 1, None, 2)
         films = self.inner_films(faces[::2], float(values[LOW]), float(values[HIGH]), self.turned_over(heated))
         above = at.areas * at.high * films[1]
-        moved = self.moved(values, around, heated, np.where(at.upright, above, 0.0))
+        upright = at.upright * above
+        moved = self.moved(values, around, heated, upright)
         for node, conductances in (
             (LOW, at.areas * (1.0 - at.high) * films[0]),
             (HIGH, above),
             (BELOW, self.radiant[0] * film_between(faces[::2], float(values[BELOW]))),
             (ABOVE, self.radiant[1] * film_between(faces[::2], float(values[ABOVE]))),
         ):
-            matrix[inner, node] += conductances
-            matrix[node, inner] += conductances
-            matrix[node, node] -= float(conductances.sum())
-            matrix[at.inner, at.inner] -= conductances
-        fallen = np.where(at.upright, above, 0.0) * moved.falls  # as if the lower air had given it
+            matrix[inner, node] = conductances
+            matrix[node, inner] = conductances
+            diagonal[node] -= conductances.sum()
+            diagonal[inner] -= conductances
+        fallen = upright * moved.falls  # as if the lower air had given it
+        whole = float(fallen.sum())
         matrix[HIGH, inner] -= fallen
         matrix[LOW, inner] += fallen
-        matrix[HIGH, HIGH] += float(fallen.sum())
-        matrix[LOW, HIGH] -= float(fallen.sum())
-        for air, frame, mean, black in ((LOW, FRAME_LOW, BELOW, self.radiant[0]),
-                                        (HIGH, FRAME_HIGH, ABOVE, self.radiant[1])):  # fmt: skip
-            seen = self.inputs.frame * float(black.sum())
-            _link(matrix, frame, mean, seen * float(film_between(float(values[frame]), float(values[mean]))))
+        diagonal[HIGH] += whole
+        matrix[LOW, HIGH] -= whole
+        for air, frame, mean, black in ((LOW, FRAME_LOW, BELOW, self.seen[0]), (HIGH, FRAME_HIGH, ABOVE, self.seen[1])):
+            _link(matrix, frame, mean, black * film_between(float(values[frame]), float(values[mean])))
             _link(matrix, air, frame, 0.5 * self.inputs.content / self.inputs.content_lag)
-        matrix[at.inner, at.inner + 1] += at.through
-        matrix[at.inner + 1, at.inner] += at.through
-        matrix[at.inner, at.inner] -= at.through
-        matrix[at.inner + 1, at.inner + 1] -= at.through
+        flat[FACES * step + 1 :: 2 * step][: len(at.through)] = at.through
+        flat[(FACES + 1) * step - 1 :: 2 * step] = at.through
+        diagonal[inner] -= at.through
+        diagonal[outer] -= at.through
         to_room[outer] = at.areas * self.outer_films(faces[1::2], around.room)
-        sources[outer] += around.on_walls * at.areas / at.areas.sum()
+        sources[outer] += around.on_walls * at.shares
         _link(matrix, LOW, HIGH, moved.per_flow * moved.between)
         through = moved.per_flow * moved.through
-        matrix[LOW, LOW] -= through
+        diagonal[LOW] -= through
         sources[LOW] += through * around.room
         matrix[HIGH, LOW] += through
-        matrix[HIGH, HIGH] -= through
-        matrix[at.every, at.every] -= to_room
+        diagonal[HIGH] -= through
+        diagonal -= to_room
         sources += to_room * around.room
         to_room[HIGH] += through
         for node, up, down in ((HIGH, around.bed_up * moved.rises, 0.0),
@@ -228,7 +243,7 @@ class ChamberModel:
             matrix[node, LOW] -= up + down
             sources[node] += (up + down) * around.bed
         for node, radiated in ((ABOVE, around.bed_rad_up), (BELOW, around.bed_rad_down)):
-            matrix[node, node] -= radiated
+            diagonal[node] -= radiated
             sources[node] += radiated * around.bed
         sources[LOW] += around.low
         sources[HIGH] += around.high
@@ -288,41 +303,36 @@ class ChamberModel:
     def inner_films(self, faces: Array, low: float, high: float, turned: float) -> tuple[Array, Array]:
         """Coefficients of the lower and of the upper air on each wall's inner face [W/m²K], by nature and by what fans
         turn over [m³/s]."""
-        given, found = self.inputs, []
-        for air, name in ((low, "floor"), (high, "roof")):
-            free = self._upright(faces, air)
-            for n in self.arrays.flat[name]:
-                free[n] = self._flat(float(faces[n]), air, upward=(faces[n] > air) == (name == "floor"))
-            if turned > 0.0:
-                speed = turned / (given.width * given.depth)
-                forced = forced_film_plate(speed, given.height, 0.5 * (float(faces.mean()) + air), given.pressure)
-                free = np.cbrt(free**3 + forced**3)
-            found.append(given.film * free)
-        return found[0], found[1]
+        given, airs = self.inputs, np.array([[low], [high]])
+        films = self._by_nature(faces, airs, "floor")
+        if turned > 0.0:
+            speed, mean = turned / (given.width * given.depth), float(faces.mean())
+            forced = [forced_film_plate(speed, given.height, 0.5 * (mean + air), given.pressure) for air in (low, high)]
+            films = np.cbrt(films**3 + np.array(forced)[:, None] ** 3)
+        films = given.film * films
+        return films[0], films[1]
 
     def outer_films(self, shells: Array, room: float) -> Array:
         """Coefficients of air and radiation on each wall's outer face [W/m²K]; of a floor on its bench, half."""
         given, at = self.inputs, self.arrays
-        free = self._upright(shells, room)
-        for name in ("floor", "roof"):
-            for n in at.flat[name]:
-                free[n] = self._flat(float(shells[n]), room, upward=(shells[n] > room) == (name == "roof"))
-        films = given.shed * given.film * free + at.outside * film_between(shells, room)
+        films = given.shed * given.film * self._by_nature(shells, np.array([room]), "roof")
+        films = films + at.outside * film_between(shells, room)
         films[at.flat["floor"]] *= 0.5
         return np.asarray(films)
 
-    def _upright(self, faces: Array, air: float) -> Array:
-        apart = faces - air
-        apart = np.where(np.abs(apart) < LEAST_K, np.copysign(LEAST_K, apart), apart)
-        return np.array(natural_film_wall(air + apart, air, self.inputs.height, self.inputs.pressure))
-
-    def _flat(self, face: float, air: float, *, upward: bool) -> float:
-        given = self.inputs
-        length = given.width * given.depth / (2.0 * (given.width + given.depth))
-        apart = air + math.copysign(max(abs(face - air), LEAST_K), face - air)
-        ra, pr, conductivity = film_state(apart, air, length, given.pressure)
-        number = nusselt_plate_up(ra, pr) if upward else nusselt_plate_down(ra, pr)
-        return float(given.level * number * conductivity / length)
+    def _by_nature(self, faces: Array, airs: Array, upward: str) -> Array:
+        """Natural convection at each wall [W/m²K], of the shape of faces - airs; upward: which of the level ones has
+        its air above it."""
+        at = self.arrays
+        apart = faces - airs
+        apart = np.copysign(np.maximum(np.abs(apart), LEAST_K), apart)
+        ra, pr, conductivity = film_state(airs + apart, airs, at.lengths, self.inputs.pressure)
+        number = nusselt_vertical_plate(ra, pr)
+        level, by = ra[..., at.level], pr[..., at.level]
+        above = (apart[..., at.level] > 0.0) == (at.floors if upward == "floor" else ~at.floors)
+        numbers = np.asarray(np.where(above, nusselt_plate_up(level, by), nusselt_plate_down(level, by)), np.float64)
+        number[..., at.level] = self.inputs.level * numbers
+        return np.asarray(number * conductivity / at.lengths)
 
 
 def _rises(watts: float, carries: float, apart: float) -> float:
