@@ -7,7 +7,7 @@ import math
 import pytest
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.choices.build.cheapest import little, search
+from zeotherm.core.choices.build.cheapest import little, meets, search
 from zeotherm.core.choices.build.cold_side import cold_side
 from zeotherm.core.choices.build.judged import HEAT_UP, MOST_FLOW, first_built, fully_built
 from zeotherm.core.choices.build.slots import candidates, chosen_in, emptied, filled, fitted_in
@@ -176,7 +176,11 @@ def test_a_search_says_what_each_part_is_for_and_that_nothing_is_cheaper(lined):
     offers = {slot: tuple(one for one in candidates(slot, LINED, LINED, CATALOGUE, {}) if one.key in FEW)
               for slot in CATALOGUE.slots}  # fmt: skip
     asked = wanted(lined, plastics=["abs"], nozzle_c=255.0)
-    *_steps, last = search(LINED, asked, lined, EVERYTHING, offers=lambda slot: offers[slot])
+    *steps, last = search(LINED, asked, lined, EVERYTHING, offers=lambda slot: offers[slot])
+    early = next(one for one in steps if one.early is not None)
+    assert early.best is None, "one that does is told before the cheapest is known"
+    assert meets(early.does, asked.sure)
+    assert early.early_price >= last.price
     assert last.over
     assert last.proved
     assert last.best is not None

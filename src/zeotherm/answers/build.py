@@ -174,8 +174,9 @@ def cheapest(
             yield store.ask(asked)
             return
         run, known = store.ask(course).run, tuple(sorted(job.known))
+        base = store.ask(BuildQuestions(course, job, wanted, prices).full({}), cancelled)
         last = None
-        for last in search(job.found, wanted, run, known, dict(prices), hourly, job.tolerances, cancelled):
+        for last in search(job.found, wanted, run, known, dict(prices), hourly, job.tolerances, cancelled, base=base):
             yield last
         if last is not None:
             yield store.keep(asked, last)

@@ -221,6 +221,10 @@ def found(searched: Search, catalogue: Catalogue, currency: str) -> str:
     """How a search for the cheapest build came out."""
     best = searched.best
     if best is None:
+        if not searched.over and searched.early is not None:
+            return _("This does, a cheaper one is looked for: {parts}. {price}. {count} builds solved.").format(
+                parts=named(searched.early, catalogue), price=_priced(searched.early, currency), count=searched.solved
+            )
         if not searched.over:
             return _("Looking: nothing cheaper than {price} does. {count} builds solved.").format(
                 price=f"{currency}{plain(searched.bound, 0)}", count=searched.solved

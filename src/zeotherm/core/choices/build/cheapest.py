@@ -37,6 +37,8 @@ SLACK = 0.15  # of what counts as clear, by which a bound may miss
 LITTLE = 0.25  # of what counts as clear, below which a part does little
 FELT = 0.02  # of the same, from which a gain counts
 MOST_CHANGES = 4  # parts in one build
+SELDOM = 2  # turns in which a slot whose parts bring nothing has one
+MOST_EARLY = 3  # builds that are solved with their bands to have one early that does
 MOST_SOLVED = 600  # sets that are solved before the search says so and stops
 BODIES = ("hotend", "block", "sleeve", "nozzle")  # slots of what is warmed
 
@@ -48,6 +50,8 @@ class Search:
     base: Built | None = None  # as found
     solved: int = 0
     bound: float = 0.0  # nothing cheaper than this does [the shop's currency]
+    early: Built | None = None  # the first that was found to do, which need not be the cheapest
+    early_price: float = 0.0
     best: Built | None = None
     price: float = 0.0  # of the best, with its work
     second: Built | None = None  # the next that does
@@ -56,6 +60,11 @@ class Search:
     needed: Mapping[str, Row] = field(default_factory=dict)  # what fails without each part of the best, by slot
     over: bool = False
     proved: bool = False  # whether all that is cheaper was left out or solved
+
+    @property
+    def does(self) -> Built | None:
+        """The best that is known to do."""
+        return self.best or self.early
 
 
 @dataclass(frozen=True, slots=True)
@@ -108,7 +117,7 @@ class _Asking(NamedTuple):
     found: Setup
     catalogue: Catalogue
     first: Callable[[Patch, Built], Built]
-    full: Callable[[Built], Built]
+    full: Callable[[frozenset[str], Built], Built]  # by its parts, slot/key, and what was solved of it
     sure: float
     base: Built
 
@@ -121,12 +130,12 @@ def meets(built: Built, sure: float) -> bool:
 def search(
     found: Setup, wanted: BuildWish, run: History, known: Collection[str], prices: Prices = NO_PRICES,
     hourly: float = 0.0, tolerances: dict[str, float] | None = None, cancelled: Cancelled = lambda: False,
-    offers: Callable[[str], tuple[Candidate, ...]] | None = None,
+    offers: Callable[[str], tuple[Candidate, ...]] | None = None, base: Built | None = None,
 ) -> Iterator[Search]:  # fmt: skip
     """Look for the cheapest build; yields how far it has come, the last one over. A part without a price is left out.
 
-    hourly: what an hour of work costs; offers: what each slot may hold, else all that the shelf has. Raises
-    CancelledError.
+    hourly: what an hour of work costs; offers: what each slot may hold, else all that the shelf has; base: the machine
+    as found with its bands, where that is solved already. Raises CancelledError.
     """
     catalogue = run.catalogue
 
@@ -135,31 +144,110 @@ def search(
             raise CancelledError
         return first_built(found, change, wanted, run, known, prices, tolerances, cancelled, previous)
 
-    def full(built: Built) -> Built:
-        return fully_built(built, known, tolerances, cancelled)
-
-    base = full(first({}, None))
-    now = Search(base=base, solved=1)
-    if meets(base, wanted.sure):
-        yield replace(now, best=base, over=True, proved=True)
+    as_found = base or fully_built(first({}, None), known, tolerances, cancelled)
+    now = Search(base=as_found, solved=1)
+    if meets(as_found, wanted.sure):
+        yield replace(now, best=as_found, over=True, proved=True)
         return
     yield now
-    goal = _goal(base, wanted.sure)
     offered = offers or (lambda slot: candidates(slot, found, found, catalogue, prices))
-    parts: dict[str, list[_Part]] = {}
-    for slot in catalogue.slots:
-        parts[slot] = []
-        for one in offered(slot):
-            if one.fitted or one.cost is None or not one.change:
-                continue
-            alone = first(filled({}, one, found, catalogue), base)
-            now = replace(now, solved=now.solved + 1, alone={**now.alone, f"{slot}/{one.key}": alone})
-            part = _part(one, alone, base, goal, hourly)
-            if not _clashes_alone(part, alone, slot, catalogue):
+    sold = {slot: [one for one in offered(slot) if not one.fitted and one.cost is not None and one.change]
+            for slot in catalogue.slots}  # fmt: skip
+    whole: dict[frozenset[str], Built] = {}  # builds with their bands, by their parts
+
+    def in_full(named: frozenset[str], built: Built) -> Built:
+        if named not in whole:
+            whole[named] = fully_built(built, known, tolerances, cancelled, like=as_found)
+        return whole[named]
+
+    asking = _Asking(found, catalogue, first, in_full, wanted.sure, as_found)
+    goal = _goal(as_found, wanted.sure)
+    alone: dict[str, Built] = {}
+    brought: dict[str, float] = {}  # by the best of each slot
+    last: list[Candidate] = []
+    for few in _in_turn(sold, brought):
+        for one in few:
+            built = alone[_name(one)] = first(filled({}, one, found, catalogue), as_found)
+            if built.answers:
+                brought[one.slot] = max(brought.get(one.slot, 0.0), _brings(built, goal, as_found))
+            now = replace(now, solved=now.solved + 1, alone=dict(alone))
+            yield now
+        likely = _likely(now, sold, goal, asking)
+        if now.early is None and len(whole) < MOST_EARLY and likely != last:
+            now, last = _early(now, likely, hourly, goal, asking), likely
+            yield now
+    parts: dict[str, list[_Part]] = {slot: [] for slot in sold}
+    for slot, its in sold.items():
+        for one in its:
+            part = _part(one, alone[_name(one)], as_found, goal, hourly)
+            if not _clashes_alone(part, alone[_name(one)], slot, catalogue):
                 parts[slot].append(part)
-        yield now
-    asking = _Asking(found, catalogue, first, full, wanted.sure, base)
     yield from _by_price(now, goal, _worth_trying(parts, goal), asking)
+
+
+def _in_turn(sold: Mapping[str, list[Candidate]], brought: Mapping[str, float]) -> Iterator[list[Candidate]]:
+    """Parts of all slots by turns, the cheapest of each first; a slot whose first ones bring nothing waits more."""
+    left = {slot: list(its) for slot, its in sold.items() if its}
+    for turn in itertools.count():
+        hopeful = [slot for slot, its in left.items() if brought.get(slot, 0.0) > 0.0]
+        yield [left[slot].pop(0) for slot in (left if turn % SELDOM == 0 else hopeful) or left]
+        left = {slot: its for slot, its in left.items() if its}
+        if not left:
+            return
+
+
+def _likely(now: Search, sold: Mapping[str, list[Candidate]], goal: _Goal, asking: _Asking) -> list[Candidate]:
+    """Of the parts that are solved so far those that bring most of what is lacking, one a slot, the best first."""
+    best: list[tuple[float, Candidate]] = []
+    for its in sold.values():
+        known = ((now.alone[_name(one)], one) for one in its if _name(one) in now.alone)
+        brings = [(_brings(alone, goal, asking.base), one) for alone, one in known if alone.answers]
+        best += sorted(brings, key=lambda pair: -pair[0])[:1]
+    return [one for brings, one in sorted(best, key=lambda pair: -pair[0])[:MOST_CHANGES] if brings > 0.0]
+
+
+def _early(now: Search, likely: list[Candidate], hourly: float, goal: _Goal, asking: _Asking) -> Search:
+    """One build that does, of the likeliest parts; at most one is solved with its bands."""
+    picked: list[Candidate] = []
+    for one in likely:
+        picked.append(one)
+        built = asking.first(_change_of(picked, asking), asking.base)
+        now = replace(now, solved=now.solved + 1)
+        if _falls_short(built, goal, asking):
+            continue
+        built = asking.full(frozenset(_name(each) for each in picked), built)
+        if meets(built, asking.sure):
+            return replace(now, early=built, early_price=sum(_price_of(each, hourly) for each in picked))
+        break
+    return now
+
+
+def _brings(alone: Built, goal: _Goal, base: Built) -> float:
+    """What a part alone brings of what is lacking: clashes of the machine as found that it ends, less those that it
+    brings, then room to limits, by what counts as clear of each."""
+    by, lacking = _rooms(alone, goal) - _rooms(base, goal), goal.lacks > 0.0
+    against, was = _against(alone), _against(base)
+    room = float((np.minimum(by, goal.lacks) / goal.scale)[lacking].sum())
+    quick = goal.watts > 0.0 and _heater(alone) >= goal.watts * _heater(base)
+    return len(was - against) - len(against - was) + room + quick
+
+
+def _falls_short(built: Built, goal: _Goal, asking: _Asking) -> bool:
+    """Whether a build fails already without its bands."""
+    if not built.answers or not built.meets_all:
+        return True
+    if (_rooms(built, goal) - _rooms(asking.base, goal) < goal.lacks).any():
+        return True
+    return heat_up(built.setup, asking.catalogue) > built.wanted.seconds
+
+
+def _name(one: Candidate) -> str:
+    return f"{one.slot}/{one.key}"
+
+
+def _price_of(one: Candidate, hourly: float) -> float:
+    """With its work."""
+    return (one.cost or 0.0) + hourly * one.minutes / 60.0
 
 
 def _by_price(now: Search, goal: _Goal, parts: dict[str, list[_Part]], asking: _Asking) -> Iterator[Search]:
@@ -174,9 +262,12 @@ def _by_price(now: Search, goal: _Goal, parts: dict[str, list[_Part]], asking: _
         if len(tried) >= MOST_SOLVED:
             yield replace(now, over=True)
             return
-        built = asking.first(_together(picked, asking), asking.base)
-        now = replace(now, solved=now.solved + 1)
-        yield now
+        if len(picked) == 1:
+            built = now.alone[_name(picked[0].one)]
+        else:
+            built = asking.first(_change_of([one.one for one in picked], asking), asking.base)
+            now = replace(now, solved=now.solved + 1)
+            yield now
         by = _rooms(built, goal) - _rooms(asking.base, goal)
         if not built.answers or not built.meets_all or (by < goal.lacks).any():
             tried[_named(picked)] = by
@@ -184,7 +275,7 @@ def _by_price(now: Search, goal: _Goal, parts: dict[str, list[_Part]], asking: _
         if heat_up(built.setup, asking.catalogue) > built.wanted.seconds:
             tried[_named(picked)] = np.full(len(goal.limits), math.inf)
             continue
-        built = asking.full(built)
+        built = asking.full(_named(picked), built)
         if not meets(built, asking.sure):
             tried[_named(picked)] = np.full(len(goal.limits), math.inf)
             continue
@@ -199,7 +290,7 @@ def _by_price(now: Search, goal: _Goal, parts: dict[str, list[_Part]], asking: _
 
 
 def _named(picked: Iterable[_Part]) -> frozenset[str]:
-    return frozenset(f"{one.one.slot}/{one.one.key}" for one in picked)
+    return frozenset(_name(one.one) for one in picked)
 
 
 def _rooms(built: Built, goal: _Goal) -> Array:
@@ -221,11 +312,11 @@ def _as_before(picked: list[_Part], tried: Mapping[frozenset[str], Array], goal:
     return False
 
 
-def _together(picked: list[_Part], asking: _Asking) -> Patch:
+def _change_of(picked: list[Candidate], asking: _Asking) -> Patch:
     """The change that a set of parts makes; the hotend first, which takes what was in it along."""
     change: Patch = {}
-    for part in sorted(picked, key=lambda one: one.one.slot != "hotend"):
-        change = filled(change, part.one, asking.found, asking.catalogue)
+    for one in sorted(picked, key=lambda each: each.slot != "hotend"):
+        change = filled(change, one, asking.found, asking.catalogue)
     return change
 
 
@@ -236,7 +327,7 @@ def _needed(best: Built, picked: list[_Part], asking: _Asking) -> dict[str, Row]
         slot = part.one.slot
         without = asking.first(emptied(best.change, asking.catalogue.slots[slot], asking.catalogue), best)
         if without.answers and without.meets_all:
-            without = asking.full(without)
+            without = asking.full(_named(picked) - {_name(part.one)}, without)
         short = next((one for one in without.rows if not _holds(one, asking.sure)), None)
         if short is not None:
             found[slot] = short
@@ -261,10 +352,10 @@ def _goal(base: Built, sure: float) -> _Goal:
 
 def _part(one: Candidate, alone: Built, base: Built, goal: _Goal, hourly: float) -> _Part:
     by = _rooms(alone, goal) - _rooms(base, goal)
-    price = (one.cost or 0.0) + hourly * one.minutes / 60.0
     watts = _heater(alone) / _heater(base) if alone.answers and base.answers else 1.0
     against, was = _against(alone), _against(base)
-    return _Part(one, price, np.where(by > 0.0, MORE * by, LESS * by), was - against, against - was, watts)
+    most = np.where(by > 0.0, MORE * by, LESS * by)
+    return _Part(one, _price_of(one, hourly), most, was - against, against - was, watts)
 
 
 def _heater(built: Built) -> float:

@@ -171,9 +171,10 @@ def first_built(
 
 def fully_built(
     built: Built, known: Collection[str], tolerances: dict[str, float] | None = None,
-    cancelled: Cancelled = lambda: False,
+    cancelled: Cancelled = lambda: False, like: Built | None = None,
 ) -> Built:  # fmt: skip
-    """The same with bands, the flow that its nozzle melts, and its heat-up. Raises CancelledError."""
+    """The same with bands, the flow that its nozzle melts, and its heat-up; like: one of the same machine, whose
+    heat-up's band is taken by its share instead of being marched anew. Raises CancelledError."""
     if not built.answers:
         return built
     catalogue = built.catalogue
@@ -191,7 +192,7 @@ def fully_built(
     try:
         seconds = heat_up(built.setup, catalogue, tolerances, cancelled=cancelled)
         if math.isfinite(seconds):
-            band = heat_up_band(built.setup, catalogue, tolerances, seconds, cancelled)
+            band = _share_of(like, seconds) or heat_up_band(built.setup, catalogue, tolerances, seconds, cancelled)
     except (DoesNotFitError, NotConvergedError):
         pass
     if math.isfinite(seconds):
@@ -204,6 +205,14 @@ def fully_built(
         built, answers=answers, rows=tuple(rows), seconds=seconds, band=band, melts=melted[stiffest] or None
     )
     return _ordered(whole, known)
+
+
+def _share_of(like: Built | None, seconds: float) -> Band | None:
+    """The band of a heat-up by that of another one; none where that has none."""
+    if like is None or like.band is None or like.seconds is None or not math.isfinite(like.seconds):
+        return None
+    share = seconds / like.seconds
+    return Band(share * like.band.down, share * like.band.up)
 
 
 @dataclass(frozen=True, slots=True)
@@ -276,9 +285,10 @@ def _slot_of_limit(key: str, catalogue: Catalogue) -> str:
 
 
 def _rank(row: Row) -> tuple[int, float, float]:
+    """What does not go in and wrong volts first, then limits by the chance that they hold, then what clashes."""
     margin = row.margin
     if margin is None or margin.room is None:
-        return ORDER.index(row.state), -1.0, 0.0
+        return ORDER.index(row.state), 2.0 if row.clash is not None else -1.0, 0.0
     holds = margin.holds if margin.holds is not None else (0.0 if margin.room < 0 else 1.0)
     return ORDER.index(row.state), round(holds, 3), margin.room / (margin.clear_from or 1.0)
 

@@ -220,8 +220,8 @@ class BuildPage(HotendPage[BuildFound]):
 
     def _show_search(self) -> None:
         search, found = self.search, self.found
-        best = search.best if search is not None else None
-        self.take.setEnabled(best is not None and found is not None and best.change != found.job.build.change)
+        does = search.does if search is not None else None
+        self.take.setEnabled(does is not None and found is not None and does.change != found.job.build.change)
         if search is None:
             if found is not None and found.cold is not None:
                 self.strip.setText(words.cold(found.cold, found.wanted.air, found.catalogue))
@@ -236,8 +236,8 @@ class BuildPage(HotendPage[BuildFound]):
 
     def take_cheapest(self) -> None:
         """Put the parts of the cheapest build into the slots."""
-        if self.search is not None and self.search.best is not None:
-            self._bench.build(_("cheapest build"), change=self.search.best.change)
+        if self.search is not None and self.search.does is not None:
+            self._bench.build(_("cheapest build"), change=self.search.does.change)
 
     def put_on_board(self) -> None:
         """The build as an option beside the others, which the board solves over the whole job."""
