@@ -23,7 +23,7 @@ from zeotherm.core.machine.patches import patch_at
 from zeotherm.core.parts.hotend.judge.risk import FailureWay, Risk
 from zeotherm.wording import causes as causes_words
 
-CATALOGUE = shipped()
+CATALOGUE = shipped().of_trouble("hotend")
 LINED = {"hotend": {"template": "compact_lined", "break_part": "lined_steel"}}
 CASED = {"surroundings": {"air_from": "case"}, "case": {"part": "side_vented", "vents_open_pct": 100.0}}
 

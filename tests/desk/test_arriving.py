@@ -25,8 +25,9 @@ def test_two_touches_give_a_first_answer(qtbot, window):
     assert "facts are assumed" in page.so_far.text()
     qtbot.mouseClick(page.verdict.button, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
-    assert window.shown == "explain"
-    assert window.explain.part == "bed"
+    assert window.shown == "intake"
+    assert window.bench.job.intake.trouble == "bed"
+    assert window.bench.job.intake.answers == {"bed_wrong": ["slow"]}
     assert window.bench.job.complaint == "Slow to heat"
     assert window.bench.job.found.bed.part == "middle_bed"
     assert window.bench.job.known == {}
@@ -51,7 +52,8 @@ def test_a_browned_plug_says_what_to_do_before_anything_else(qtbot, window):
     qtbot.mouseClick(window.arriving.chips["plug_browned"], Qt.MouseButton.LeftButton)
     assert window.arriving.verdict.accessibleName() == "Switch off and unplug"
     window.arriving.begin()
-    assert window.explain.part == "power"
+    assert window.shown == "intake"
+    assert window.bench.job.intake.trouble == "wiring"
     assert window.spine.entry.hint.toolTip().startswith("Switch off and unplug.")
     settle(qtbot, window)
 

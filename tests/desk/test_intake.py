@@ -24,7 +24,7 @@ from zeotherm.shop.workshops.workshop import Workshop
 
 
 def diagnosed(job: Job) -> Diagnosis:
-    catalogue = shipped()
+    catalogue = shipped().of_trouble(job.intake.trouble)
     table = Table(hypotheses(job.found, catalogue), {}, catalogue)
     facts = Facts.of(job)
     return Diagnosis(job, catalogue, table.rank(facts), plan(table, facts, job.found, job.intake.skipped))
@@ -48,7 +48,7 @@ def test_a_new_job_asks_what_goes_wrong():
 def test_facts_show_as_told_with_their_signs():
     view = intake(diagnosed(told(("goes_wrong", "thin"), ("strand", "curls"))))
     told_chips = {chip.key for group in view.groups for chip in group.chips if chip.told}
-    assert told_chips == {"goes_wrong.thin", "strand.curls"}  # nobody has entered the filament
+    assert told_chips == {"about:hotend", "goes_wrong.thin", "strand.curls"}  # nobody has entered the filament
     clog = next(row for row in view.causes if row.key == "clog")
     assert any(sign.way == 1 and "throws it aside" in sign.text for sign in clog.signs)
     assert clog.share.endswith("%")
@@ -185,3 +185,26 @@ def test_a_row_in_use_is_scrolled_into_view(window, qtbot):
     qtbot.waitUntil(lambda: bar.maximum() > 0, timeout=30_000)  # laid out
     window.intake.chips.focus_row("tried.settings")
     assert bar.value() > 0
+
+
+def test_a_browned_plug_is_asked_about_plugs_and_told_to_switch_off(window, qtbot):
+    bench, view = window.bench, window.intake
+    window.show_intake()
+    qtbot.waitUntil(lambda: view.diagnosis is not None, timeout=60_000)
+    view._tell("about:wiring")
+    qtbot.waitUntil(lambda: view.diagnosis.job.intake.trouble == "wiring" and not view.asked.busy, timeout=60_000)
+    asked = {chip.key.partition(".")[0] for group in intake(view.diagnosis).groups for chip in group.chips}
+    assert asked == {"wire_wrong", "wire_when", "wire_changed", "wire_where"} | {
+        f"about:{key}" for key in bench.catalogue.troubles
+    }
+    assert "not simulated" in view.foot.text()
+    view._tell("wire_wrong.browned")
+    qtbot.waitUntil(lambda: "wire_wrong" in view.diagnosis.job.intake.answers and not view.asked.busy, timeout=60_000)
+    shown = intake(view.diagnosis)
+    assert shown.verdict.reason.startswith("Switch off, unplug.")
+    assert shown.notes[0] == ("First", "Switch off, unplug. Do not run it again on a browned plug or wire.", True)
+    assert shown.causes[0].key in ("wire_joint", "wire_plug_small")
+    assert shown.check.key in view.diagnosis.catalogue.checks
+    view._tell("about:hotend")
+    qtbot.waitUntil(lambda: view.diagnosis.job.intake.trouble == "hotend" and not view.asked.busy, timeout=240_000)
+    assert bench.job.intake.answers["wire_wrong"] == ["browned"], "what was told stays"

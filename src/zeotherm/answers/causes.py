@@ -61,6 +61,9 @@ def worlds_run(
 ) -> Iterator[Until | tuple[int, Outcome | Exception]]:  # fmt: skip
     """What happens in each world that is simulated, by its number, and as found, as it is known."""
 
+    if all(world.setup is None for world in worlds):
+        return
+
     def asked(one: Setup, sound: Question[Outcome] | None) -> Question[Outcome]:
         return OUTCOME.of(one, catalogue, tolerances, sound)
 
@@ -85,7 +88,8 @@ def causes(
     decided: Callable[[], dict[str, int]],
     start: Start[Table],
 ) -> Callable[[Cancelled], Iterator[Diagnosis | Until]]:  # fmt: skip
-    """A task: a job's causes, as they become known; decided: gives how often each was before."""
+    """A task: the causes of a job's trouble, as they become known; decided: gives how often each was before."""
+    catalogue = catalogue.of_trouble(job.intake.trouble)
 
     def task(cancelled: Cancelled) -> Iterator[Diagnosis | Until]:
         worlds = store.ask(WORLDS.of(job.found, catalogue, assumed_departures(job, catalogue)), cancelled)

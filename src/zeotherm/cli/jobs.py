@@ -232,6 +232,7 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
 
     job = job_of(job_file)
     catalogue = catalogue_of(job)
+    catalogue = catalogue.of_trouble(job.intake.trouble)
     worlds = hypotheses(job.found, catalogue, assumed_departures(job, catalogue))
     outcomes: dict[int, Outcome] = {}
     if not quick:

@@ -371,6 +371,11 @@ class Bench(QObject):
         label = self.catalogue.asked[asked].label
         self.edit(lambda job: edits.with_answer(job, asked, option, self.catalogue), label)
 
+    def trouble(self, key: str) -> None:
+        """Say what the trouble shows at."""
+        label = self.catalogue.troubles[key].label
+        self.edit(lambda job: edits.with_trouble(job, key, self.catalogue), label)
+
     def tell_ohms(self, what: str, value: float | None, at_c: float | None = None) -> None:
         """Note a cold meter reading."""
         self.edit(lambda job: edits.with_ohms(job, what, value, at_c), _("cold ohms"))

@@ -609,7 +609,7 @@ class Window(QMainWindow):
         """The first answer: causes where they are ranked for the complaint, else the part that it shows at."""
         complaints = [self.bench.catalogue.complaints[key] for key in told.complaints]
         self.bench.begin(job)
-        if any(one.answers for one in complaints):
+        if any(one.trouble for one in complaints):
             self.show_intake()
         else:
             self.explain.turn_to(complaints[0].part if complaints else self.explain.machine.part)

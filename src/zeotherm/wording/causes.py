@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 
 from zeotherm.core.catalogue.knowledge import Check
 from zeotherm.core.catalogue.shelves import Catalogue
@@ -87,8 +89,30 @@ def speaks(one: Evidence) -> int:
     return 1 if one.ratio > 1.25 else -1 if one.ratio < 0.75 else 0
 
 
-def verdict(ranking: Ranking, plan: Plan, decided: str | None, catalogue: Catalogue) -> Verdict:
-    """What it most likely is, in at most 60 characters, and how sure."""
+def before_all(answers: Mapping[str, Sequence[str]], catalogue: Catalogue) -> list[str]:
+    """What is to be done before anything else, by what was told; each once."""
+    told = [
+        catalogue.asked[asked].options[option].first
+        for asked, options in answers.items()
+        if asked in catalogue.asked
+        for option in options
+        if option in catalogue.asked[asked].options
+    ]
+    return [text for text in dict.fromkeys(told) if text]
+
+
+def verdict(
+    ranking: Ranking, plan: Plan, decided: str | None, catalogue: Catalogue,
+    answers: Mapping[str, Sequence[str]] = MappingProxyType({}),
+) -> Verdict:  # fmt: skip
+    """What it most likely is, in at most 60 characters, and how sure; answers: what was told, some of which asks for
+    something to be done before anything else."""
+    told = _verdict(ranking, plan, decided, catalogue)
+    before = before_all(answers, catalogue)
+    return Verdict(told.headline, f"{before[0]} {told.reason}", State.CLOSE) if before and decided is None else told
+
+
+def _verdict(ranking: Ranking, plan: Plan, decided: str | None, catalogue: Catalogue) -> Verdict:
     first = ranking.first
     if decided is not None:
         headline = _("Decided: {cause}").format(cause=begun(cause(decided, catalogue)))

@@ -55,6 +55,7 @@ class Complaint(Entry):
     code: Code
     label: str
     group: Group
+    trouble: str = ""  # whose causes are looked at; none: it is a wish
     part: str = "hotend"  # what is opened where no causes are ranked for it
     answers: tuple[str, ...] = ()  # that it gives in the intake: question.option
     first: str = ""  # what to do before anything else

@@ -14,6 +14,15 @@ Need = Literal["", "case", "heat", "liner"]
 Sign = Literal["burn", "mains", "fumes", "flame"]
 
 
+HOTEND, ANY = "hotend", "any"  # troubles: what is asked about where nobody said, and every one
+
+
+class Trouble(Entry):
+    """Where a trouble shows: what is asked and which causes are looked at go by it."""
+
+    label: str
+
+
 class Option(Entry):
     """One answer, and how often it is given whatever the cause."""
 
@@ -24,6 +33,7 @@ class Option(Entry):
     until_min: float | None = None
     cured_by: str = ""  # a check: it comes only with what that check takes away; computed for a world
     weight: Annotated[float, Field(gt=0, le=1)] = 1.0  # of such a cure
+    first: str = ""  # what to do before anything else is asked
 
 
 class Askable(Entry):
@@ -32,6 +42,7 @@ class Askable(Entry):
     label: str
     kind: Literal["one", "many"] = "one"
     minutes: Annotated[float, Field(gt=0)] = 0.3
+    about: str = HOTEND  # the trouble that it is asked about
     options: dict[str, Option]
     needs: Need = ""  # what the machine must have for it to make sense
 
@@ -84,6 +95,7 @@ class Cause(Entry):
 
     label: str
     domain: str
+    about: str = HOTEND  # the trouble that it is a cause of
     common: Annotated[float, Field(gt=0)]  # how common, against the others
     why: str  # for that number
     bore: Literal["metal", "liner", "any"] = "any"

@@ -27,6 +27,8 @@ from zeotherm.core.catalogue.enclosures import (
 from zeotherm.core.catalogue.entry import Alike, Entry, Figure, Layer, Positive
 from zeotherm.core.catalogue.further import with_further
 from zeotherm.core.catalogue.knowledge import (
+    ANY,
+    HOTEND,
     Askable,
     Cause,
     Check,
@@ -39,6 +41,7 @@ from zeotherm.core.catalogue.knowledge import (
     Reference,
     Said,
     Sound,
+    Trouble,
 )
 from zeotherm.core.catalogue.measuring import Channel, Condition, FigureKind, Kind, Protocol
 from zeotherm.core.catalogue.own import OwnKind
@@ -579,6 +582,9 @@ class Caution(Entry):
     when: str = ""
 
 
+OF_A_TROUBLE = ("questions", "checks", "causes")  # shelves whose entries are about one trouble
+
+
 class Catalogue(Entry):
     """Every shelf, each a map by id."""
 
@@ -641,6 +647,7 @@ class Catalogue(Entry):
     references: dict[str, Reference]
     limits: dict[str, Limit]
     cautions: dict[str, Caution]
+    troubles: dict[str, Trouble]
     questions: dict[str, IntakeQuestion]
     checks: dict[str, Check]
     domains: dict[str, Domain]
@@ -764,6 +771,32 @@ class Catalogue(Entry):
             totals[name] = totals.get(name, 0.0) + share
             if self.asked[name].kind == "one" and totals[name] > 0.995:
                 raise ValueError(f"{where}.shows: the answers of {name} sum to {totals[name]:.2f}, above 0.99")
+
+    @model_validator(mode="after")
+    def _troubles_are_there(self) -> Catalogue:
+        for shelf in OF_A_TROUBLE:
+            for key, entry in self.shelf(shelf).items():
+                if entry.about != ANY and entry.about not in self.troubles:
+                    raise ValueError(f"{shelf}.{key}.about: there is no trouble '{entry.about}'")
+        for key, complaint in self.complaints.items():
+            if complaint.trouble and complaint.trouble not in self.troubles:
+                raise ValueError(f"complaints.{key}.trouble: there is no trouble '{complaint.trouble}'")
+        return self
+
+    def of_trouble(self, key: str) -> Catalogue:
+        """The catalogue with the questions, checks and causes of one trouble alone; of an unknown one those of the
+        hotend."""
+        known = key if key in self.troubles else HOTEND
+        if known not in self._apart:
+            every: dict[str, Any] = {name: getattr(self, name) for name in Catalogue.model_fields}
+            for shelf in OF_A_TROUBLE:
+                every[shelf] = {name: one for name, one in every[shelf].items() if one.about in (known, ANY)}
+            self._apart[known] = Catalogue.model_construct(**every)
+        return self._apart[known]
+
+    @cached_property
+    def _apart(self) -> dict[str, Catalogue]:
+        return {}
 
     @cached_property
     def asked(self) -> dict[str, Askable]:

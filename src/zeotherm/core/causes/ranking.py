@@ -210,7 +210,8 @@ class Table:
             for option in options
             if option in self.catalogue.asked[asked].options
         ]
-        found += [("reading", key, self.of_reading(key, one)) for key, one in facts.readings.items()]
+        if any(world.setup is not None for world in self.worlds):  # else no cause says what would be read
+            found += [("reading", key, self.of_reading(key, one)) for key, one in facts.readings.items()]
         return found
 
     def by_cause(self, logs: Array) -> Array:

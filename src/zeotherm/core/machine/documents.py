@@ -38,7 +38,7 @@ from zeotherm.core.machine.toolheads import (
 )
 from zeotherm.core.machine.wiring import Wiring
 
-VERSION = "1.18"
+VERSION = "1.19"
 
 
 class Setup(Document):

@@ -29,6 +29,9 @@ class Attachment(Document):
 class Intake(Document):
     """Answers by what was asked; what is not there is unknown, which never counts as no."""
 
+    trouble: Annotated[str, Field(min_length=1, max_length=60)] = Field(
+        "hotend", description="What it shows at, by the id of a trouble of the catalogue: its causes are looked at."
+    )
     answers: dict[str, list[str]] = Field(
         default_factory=dict, description="Options told, by the id of a question or a check of the catalogue."
     )

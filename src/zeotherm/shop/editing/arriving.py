@@ -114,7 +114,9 @@ def first_job(arrival: Incoming, count: str, catalogue: Catalogue) -> Job:
             job = edits.with_known(job, (about.path,), "measured")
     for line in arrival.lines:
         job = edits.line_as_fact(job, line, None, catalogue)
-    for one in told:
+    if trouble := next((one.trouble for one in told if one.trouble), ""):
+        job = edits.with_trouble(job, trouble, catalogue)
+    for one in reversed(told):  # the first complaint is what it is about
         for answer in one.answers:
             asked, _dot, option = answer.partition(".")
             if option not in job.intake.answers.get(asked, []):

@@ -12,6 +12,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from zeotherm.core.catalogue import Catalogue, shipped
+from zeotherm.core.catalogue.knowledge import ANY
 from zeotherm.core.catalogue.lookup import DoesNotFitError
 from zeotherm.core.catalogue.own import NoSuchPartError, Stated, made_anew, made_like
 from zeotherm.core.catalogue.stations import OF_A_TOOLHEAD
@@ -536,13 +537,15 @@ def with_fault(job: Job, key: str, minute: float) -> Job:
 
 
 def with_answer(job: Job, asked: str, option: str | None, catalogue: Catalogue | None = None) -> Job:
-    """The job with an answer told. Told again it is taken back; of a question of many, others stay.
+    """The job with an answer told, and so about the trouble that it is asked about. Told again it is taken back; of a
+    question of many, others stay.
 
     option: None takes back all answers of the question. Raises RefusedError.
     """
     about = (catalogue or _catalogue(job)).asked.get(asked)
     if about is None or (option is not None and option not in about.options):
         raise RefusedError(_("Nothing in the catalogue is called '{name}'.").format(name=f"{asked}.{option}"))
+    trouble = job.intake.trouble if about.about in (job.intake.trouble, ANY) else about.about
     known = dict(job.intake.answers)
     told = known.pop(asked, [])
     if option is not None:
@@ -550,7 +553,14 @@ def with_answer(job: Job, asked: str, option: str | None, catalogue: Catalogue |
         told = kept if option in told else [*kept, option]
         if told:
             known[asked] = told
-    return _with_intake(job, {"answers": known})
+    return _with_intake(job, {"trouble": trouble, "answers": known})
+
+
+def with_trouble(job: Job, trouble: str, catalogue: Catalogue | None = None) -> Job:
+    """The job whose trouble shows at another part; what was told stays. Raises RefusedError."""
+    if trouble not in (catalogue or _catalogue(job)).troubles:
+        raise RefusedError(_("Nothing in the catalogue is called '{name}'.").format(name=trouble))
+    return _with_intake(job, {"trouble": trouble, "decided": None})
 
 
 def with_ohms(job: Job, what: str, value: float | None, at_c: float | None = None) -> Job:

@@ -22,6 +22,7 @@ SHOWN_CAUSES, SHOWN_EVIDENCE, SHOWN_CHECKS = 6, 3, 5
 BITS_FULL = 0.6  # bit, at which a bar of "how telling" is full
 MACHINE = "machine:"  # begins the keys of chips that are told of the machine itself
 AFTER = "depends"  # the question after which they stand
+ABOUT = "about:"  # begins the keys of chips that say what the trouble shows at
 SETTINGS = (
     ("printing.nozzle_c", _("nozzle")), ("printing.flow_mm3_s", _("flow")), ("printing.retraction_mm", _("retracts")),
     ("case.vents_open_pct", _("vents")),
@@ -152,7 +153,7 @@ def intake(
     findings = cold_ohms(job.found, catalogue, job.intake.ohms)
     danger = words.danger(findings)
     return IntakeView(
-        verdict=danger or words.verdict(ranking, plan, decided, catalogue),
+        verdict=danger or words.verdict(ranking, plan, decided, catalogue, job.intake.answers),
         brief=danger.headline if danger is not None else words.short(ranking, decided, catalogue),
         groups=_groups(diagnosis, ask),
         told=_("{told} of {all}").format(
@@ -210,7 +211,7 @@ def machine_change(key: str, diagnosis: Diagnosis) -> tuple[Patch, str]:
 
 def _groups(diagnosis: Diagnosis, ask: str) -> tuple[ChipGroup, ...]:
     told = diagnosis.job.intake.answers
-    made = []
+    made = [_about(diagnosis)]
     for key, question in diagnosis.catalogue.questions.items():
         chips = []
         for option, one in question.options.items():
@@ -221,6 +222,16 @@ def _groups(diagnosis: Diagnosis, ask: str) -> tuple[ChipGroup, ...]:
         if key == AFTER:
             made += _machine_groups(diagnosis)
     return tuple(made)
+
+
+def _about(diagnosis: Diagnosis) -> ChipGroup:
+    """What the trouble shows at."""
+    now, label = diagnosis.job.intake.trouble, _("It shows at")
+    chips = (
+        Chip(f"{ABOUT}{key}", one.label, key == now, f"{label}: {one.label}")
+        for key, one in diagnosis.catalogue.troubles.items()
+    )
+    return ChipGroup(ABOUT, label, tuple(chips), False)
 
 
 def _settings(job: Job) -> str:
@@ -257,7 +268,8 @@ WAYS = {1: _("for:"), -1: _("against:"), 0: _("not known:")}
 def _notes(diagnosis: Diagnosis) -> tuple[tuple[str, str, bool], ...]:
     """What is alike, what does not fit, what is ruled out."""
     ranking, catalogue = diagnosis.ranking, diagnosis.catalogue
-    notes = [(_("Cannot both be so"), catalogue.contradictions[key].text, True) for key in ranking.contradictions]
+    notes = [(_("First"), text, True) for text in words.before_all(diagnosis.job.intake.answers, catalogue)]
+    notes += [(_("Cannot both be so"), catalogue.contradictions[key].text, True) for key in ranking.contradictions]
     notes += [(_("Fits nothing"), words.unexplained(name, catalogue), True) for name in ranking.unexplained]
     if ranking.told:
         notes += [(_("Not told apart"), words.alike(one, catalogue), False) for one in ranking.alike[:1]]
@@ -325,6 +337,8 @@ def _next(one: Next, fact: str, diagnosis: Diagnosis) -> NextRow:
 
 def _progress(diagnosis: Diagnosis, busy: bool) -> str:
     done, every = diagnosis.ranking.simulated, diagnosis.ranking.to_simulate
+    if not every:
+        return _("By the answers and checks alone: these causes are not simulated.")
     if done >= every:
         return _("Causes of heat simulated on this machine: {count}.").format(count=done)
     if busy:

@@ -23,6 +23,7 @@ from zeotherm.answers.causes import Diagnosis, causes
 from zeotherm.answers.executor import Rank
 from zeotherm.answers.hotend import Found
 from zeotherm.answers.processes import Processes
+from zeotherm.core.catalogue.knowledge import HOTEND
 from zeotherm.core.causes.next_check import Next, facts_to_find
 from zeotherm.core.causes.ranking import Table
 from zeotherm.core.machine.documents import Job
@@ -34,7 +35,7 @@ from zeotherm.desk.viewmodels import ladder
 from zeotherm.desk.views.frame import NARROW, LadderColumn, frame
 from zeotherm.desk.views.intake.cause_list import CauseList
 from zeotherm.desk.views.intake.check_card import CheckCard
-from zeotherm.desk.views.intake.shown import MACHINE, IntakeView, intake, machine_change
+from zeotherm.desk.views.intake.shown import ABOUT, MACHINE, IntakeView, intake, machine_change
 from zeotherm.desk.widgets.chips import Chips
 from zeotherm.desk.widgets.labels import Plain, Rich
 from zeotherm.desk.widgets.ladder import Ladder
@@ -240,7 +241,7 @@ class IntakePage(QWidget):
     def _facts(self, diagnosis: Diagnosis) -> tuple[Next, ...]:
         """What decides the verdict on the machine and nobody has entered: found out at the bench like any sign."""
         found = self._bench.found
-        if found is None or found.job.number != diagnosis.job.number:
+        if found is None or found.job.number != diagnosis.job.number or diagnosis.job.intake.trouble != HOTEND:
             return ()
         worst = found.judged.worst
         return facts_to_find(worst.room, found.standing.of(worst.key), diagnosis.catalogue)
@@ -297,6 +298,9 @@ class IntakePage(QWidget):
         if key.startswith(MACHINE):
             if self._diagnosis is not None:
                 self._bench.find(*machine_change(key, self._diagnosis))
+            return
+        if key.startswith(ABOUT):
+            self._bench.trouble(key.removeprefix(ABOUT))
             return
         asked, _dot, option = key.partition(".")
         if option:
