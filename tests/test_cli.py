@@ -686,3 +686,17 @@ def test_wrong_parts_and_wishes_of_a_build_are_said(tmp_path):
     assert all("; " in line for line in run("window", GANNET, "--lines").stdout.splitlines())
     assert "PTFE liner" in run("window", GANNET).stdout
     assert "Retraction" in run("window", GANNET, "--profiles").stdout
+
+
+def test_causes_of_a_browned_plug_say_what_to_do_first(tmp_path):
+    job = tmp_path / "gannet.json"
+    job.write_text(Path(GANNET).read_text(encoding="utf-8"), encoding="utf-8")
+    run("set", str(job), "wire browned")
+    told = run("causes", str(job)).stdout
+    assert "Switch off, unplug. Do not run it again on a browned plug or wire." in told
+    assert "gear" not in told
+    data = json.loads(run("causes", str(job), "--json").stdout)
+    assert data["trouble"] == "wiring"
+    assert data["simulated"] == 0
+    assert data["facts"] == []
+    assert data["causes"][0]["key"] in ("wire_joint", "wire_plug_small")

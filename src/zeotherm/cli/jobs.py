@@ -218,10 +218,12 @@ def compare(job_file: Path, as_json: bool, offered: bool) -> None:
 def causes(job_file: Path, as_json: bool, quick: bool) -> None:
     """Rank the causes of a job's trouble, and say what to check next.
 
-    Facts are told with `zeotherm set`: zeotherm set JOB.json jams; zeotherm set JOB.json fan weak.
+    Facts are told with `zeotherm set`: zeotherm set JOB.json jams; zeotherm set JOB.json bed slow. What is told says
+    which trouble it is about: hotend, bed, enclosure, wiring or print.
     """
     from zeotherm.answers.causes import worlds_run
     from zeotherm.answers.processes import Processes, blocking
+    from zeotherm.core.catalogue.knowledge import HOTEND
     from zeotherm.core.causes.next_check import plan
     from zeotherm.core.causes.outcomes import Outcome
     from zeotherm.core.causes.ranking import Facts, Table
@@ -232,7 +234,7 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
 
     job = job_of(job_file)
     catalogue = catalogue_of(job)
-    catalogue = catalogue.of_trouble(job.intake.trouble)
+    whole, catalogue = catalogue, catalogue.of_trouble(job.intake.trouble)
     worlds = hypotheses(job.found, catalogue, assumed_departures(job, catalogue))
     outcomes: dict[int, Outcome] = {}
     if not quick:
@@ -246,12 +248,14 @@ def causes(job_file: Path, as_json: bool, quick: bool) -> None:
     facts = Facts.of(job)
     ranking = table.rank(facts)
     proposed = plan(table, facts, job.found, job.intake.skipped, job.intake.decided, assumed_of(job))
-    data = causes_as_data(job, catalogue, ranking, proposed, () if quick else _worth_finding(job_file))
+    data = causes_as_data(
+        job, catalogue, ranking, proposed, () if quick or job.intake.trouble != HOTEND else _worth_finding(job_file)
+    )
     if as_json:
         click.echo(json.dumps(data, indent=2, ensure_ascii=False))
     else:
         _print_causes(data)
-    for strange in unknown_answers(job, catalogue):
+    for strange in unknown_answers(job, whole):
         click.echo(f"{job_file.name}: {strange}", err=True)
 
 

@@ -79,6 +79,9 @@ def validated(data: dict[str, Any], name: str) -> Job:
 def unknown_answers(job: Job, catalogue: Catalogue) -> list[str]:
     """What of a job's intake and work the catalogue does not know, with what was perhaps meant; it does not count."""
     found = []
+    trouble = job.intake.trouble
+    if trouble not in catalogue.troubles:
+        found.append(f"intake.trouble is '{trouble}', no known trouble.{_near(trouble, list(catalogue.troubles))}")
     for asked, options in job.intake.answers.items():
         if asked not in catalogue.asked:
             found.append(f"intake.answers.{asked} is never asked.{_near(asked, list(catalogue.asked))}")

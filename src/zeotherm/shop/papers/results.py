@@ -163,12 +163,14 @@ def causes_as_data(
 ) -> dict[str, Any]:
     """Causes and what to check next, as plain data; facts: of the machine that compete with the checks."""
     findings = cold_ohms(job.found, catalogue, job.intake.ohms)
-    told = causes.danger(findings) or causes.verdict(ranking, plan, job.intake.decided, catalogue)
+    told = causes.danger(findings) or causes.verdict(ranking, plan, job.intake.decided, catalogue, job.intake.answers)
     notes = [catalogue.contradictions[key].text for key in ranking.contradictions]
     notes += [causes.unexplained(name, catalogue) for name in ranking.unexplained]
     notes += [causes.alike(pair, catalogue) for pair in ranking.alike if ranking.told]
     return {
         "job": job.number,
+        "trouble": job.intake.trouble,
+        "first": causes.before_all(job.intake.answers, catalogue),
         "verdict": told.headline,
         "reason": told.reason,
         "simulated": ranking.simulated,
