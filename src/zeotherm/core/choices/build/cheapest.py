@@ -38,6 +38,7 @@ LITTLE = 0.25  # of what counts as clear, below which a part does little
 FELT = 0.02  # of the same, from which a gain counts
 MOST_CHANGES = 4  # parts in one build
 SELDOM = 2  # turns in which a slot whose parts bring nothing has one
+NARROW = 0.02  # chance that a heat-up is late, or in time, from which its own band is marched
 MOST_EARLY = 3  # builds that are solved with their bands to have one early that does
 MOST_SOLVED = 600  # sets that are solved before the search says so and stops
 BODIES = ("hotend", "block", "sleeve", "nozzle")  # slots of what is warmed
@@ -157,7 +158,10 @@ def search(
 
     def in_full(named: frozenset[str], built: Built) -> Built:
         if named not in whole:
-            whole[named] = fully_built(built, known, tolerances, cancelled, like=as_found)
+            made = fully_built(built, known, tolerances, cancelled, like=as_found)
+            if _narrowly_hot(made):  # the band of its heat-up decides: its own, then, no share of another's
+                made = fully_built(built, known, tolerances, cancelled)
+            whole[named] = made
         return whole[named]
 
     asking = _Asking(found, catalogue, first, in_full, wanted.sure, as_found)
@@ -183,6 +187,13 @@ def search(
             if not _clashes_alone(part, alone[_name(one)], slot, catalogue):
                 parts[slot].append(part)
     yield from _by_price(now, goal, _worth_trying(parts, goal), asking)
+
+
+def _narrowly_hot(built: Built) -> bool:
+    """Whether a build is hot in time, but not beyond doubt."""
+    row = built.row(HEAT_UP)
+    margin = row.margin if row is not None else None
+    return margin is not None and margin.holds is not None and NARROW < margin.holds < 1.0 - NARROW
 
 
 def _in_turn(sold: Mapping[str, list[Candidate]], brought: Mapping[str, float]) -> Iterator[list[Candidate]]:
