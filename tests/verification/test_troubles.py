@@ -78,7 +78,7 @@ def test_hidden_causes_of_any_part_are_found(record):
                 early, late, sure = bench.solve()
                 found.append((bench.hidden in early[:3], late[0] == bench.hidden, bench.hidden in late[:3], sure))
     early, first, three, stated = (float(np.mean(column)) for column in zip(*found, strict=True))
-    cases = f"{len(found)} cases with hidden causes of bed, enclosure, wiring and print"
+    cases = f"{len(found)} cases with hidden causes of nozzle heat, bed, enclosure, wiring and print"
     record("Hidden cause of any part first", cases, f"{first:.0%}", "53 % (65 % asked)")
     record(
         "Among the first three",
