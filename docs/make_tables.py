@@ -10,7 +10,7 @@ from zeotherm.answers.compare import compare
 from zeotherm.answers.executor import Rest, Until
 from zeotherm.answers.store import Store
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.choices.compared import Compared, ordinary
+from zeotherm.core.choices.compared import RemedyTried, ordinary
 from zeotherm.wording import compared as words
 
 PAGE = Path(__file__).parents[1] / "src" / "zeotherm" / "manual" / "remedies.md"
@@ -33,9 +33,9 @@ never gets warm.
 """
 
 
-def solved(key: str) -> tuple[Compared, ...]:
+def solved(key: str) -> tuple[RemedyTried, ...]:
     """Each of a comparison, on an ordinary machine."""
-    found: tuple[Compared, ...] = ()
+    found: tuple[RemedyTried, ...] = ()
     for step in compare(Store(), ordinary(key, shipped()), shipped(), key)(lambda: False):
         if not isinstance(step, Rest | Until):
             found = step

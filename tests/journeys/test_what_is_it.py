@@ -163,12 +163,12 @@ def test_wrong_ohms_are_refused_at_the_field_and_right_ones_speak(intake, qtbot)
 def test_keys_alone_tell_a_fact_and_escape_stops_the_worlds(intake, qtbot):
     window = intake("Dunlin")
     QTest.keyClick(window.focusWidget(), Qt.Key.Key_Return)  # asks what would tell most
-    row = window.intake.chips.rows()[0]
-    assert row.hasFocus()
-    QTest.keyClick(row, Qt.Key.Key_Down)
-    QTest.keyClick(window.intake.chips.rows()[1], Qt.Key.Key_Space)
+    rows = {row.key: row for row in window.intake.chips.rows()}
+    assert rows["goes_wrong.nothing"].hasFocus()
+    QTest.keyClick(rows["goes_wrong.nothing"], Qt.Key.Key_Down)
+    QTest.keyClick(rows["goes_wrong.thin"], Qt.Key.Key_Space)
     wait(qtbot, window)
     assert window.bench.job.intake.answers == {"goes_wrong": ["thin"]}
-    QTest.keyClick(window.intake.chips.rows()[1], Qt.Key.Key_Escape)
+    QTest.keyClick(next(row for row in window.intake.chips.rows() if row.key == "goes_wrong.thin"), Qt.Key.Key_Escape)
     qtbot.waitUntil(lambda: not window.intake.asked.busy, timeout=30_000)
     assert window.stack.currentWidget() is window.intake

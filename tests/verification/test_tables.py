@@ -9,7 +9,7 @@ import pytest
 from docs import make_tables
 
 from zeotherm.core.catalogue import shipped
-from zeotherm.core.choices.compared import Compared
+from zeotherm.core.choices.compared import RemedyTried
 from zeotherm.wording import compared as words
 
 PAGE = make_tables.PAGE.read_text(encoding="utf-8")
@@ -23,7 +23,7 @@ def same(told: str, anew: str) -> bool:
     return NUMBER.sub("#", told) == NUMBER.sub("#", anew) and old == LIKE(new, rel=0.02, abs=1.01)
 
 
-def section(key: str, found: tuple[Compared, ...]) -> str:
+def section(key: str, found: tuple[RemedyTried, ...]) -> str:
     about = shipped().comparisons[key]
     return make_tables.section(key, words.table(words.heads(about), words.rows(about, found)))
 

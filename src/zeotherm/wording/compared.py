@@ -6,9 +6,9 @@ import math
 from collections.abc import Callable, Sequence
 from typing import Any
 
-from zeotherm.core.catalogue.knowledge import Comparison
+from zeotherm.core.catalogue.knowledge import RemedyComparison
 from zeotherm.core.choices.build.judged import HEAT_UP, MOST_FLOW, Row
-from zeotherm.core.choices.compared import Compared
+from zeotherm.core.choices.compared import RemedyTried
 from zeotherm.core.judgement.bands import Band
 from zeotherm.core.parts.power.judge.voltage import Mismatch, matrix
 from zeotherm.wording import voltage
@@ -26,39 +26,39 @@ COLDEST_ROOM_C = 10.0  # that anybody prints in
 DIGITS = {MOST_FLOW: 1, "heater": 1}
 
 
-def heads(about: Comparison) -> list[str]:
+def heads(about: RemedyComparison) -> list[str]:
     """Of the columns."""
     return [TRIED, *([AIR] if len(about.airs_c) > 1 else []), *(HEADS[key] for key in about.tells)]
 
 
-def rows(about: Comparison, found: Sequence[Compared]) -> list[list[str]]:
+def rows(about: RemedyComparison, found: Sequence[RemedyTried]) -> list[list[str]]:
     """Each with its 95 % bands."""
     return [[one.label, *([plain(one.air, 0)] if len(about.airs_c) > 1 else []), *_cells(about, one)] for one in found]
 
 
-def _cells(about: Comparison, one: Compared) -> list[str]:
+def _cells(about: RemedyComparison, one: RemedyTried) -> list[str]:
     if not one.built.answers:
         return [_("does not fit") if _refused(one) else _("no answer"), *("" for _key in about.tells[1:])]
     return [TELLS.get(key, _limit)(one, key) for key in about.tells]
 
 
-def _refused(one: Compared) -> str:
+def _refused(one: RemedyTried) -> str:
     return next((row.refusal for row in one.built.rows if row.refusal), "")
 
 
-def refusals(found: Sequence[Compared]) -> list[str]:
+def refusals(found: Sequence[RemedyTried]) -> list[str]:
     """Why some of it does not go into this machine, each once."""
     return [why for why in dict.fromkeys(_refused(one) for one in found) if why]
 
 
-def _limit(one: Compared, key: str) -> str:
+def _limit(one: RemedyTried, key: str) -> str:
     row = one.built.row(key)
     if row is None or row.margin is None or row.margin.value is None:
         return _("never") if key == HEAT_UP else NOT_KNOWN
     return _banded(row.margin.value, _band_of(one, row), DIGITS.get(key, 0))
 
 
-def _band_of(one: Compared, row: Row) -> Band | None:
+def _band_of(one: RemedyTried, row: Row) -> Band | None:
     """Of the value itself; a margin's is of its room, which doubts the limit as well."""
     answer = one.built.answers.get(row.plastic)
     assert row.margin is not None
@@ -66,7 +66,7 @@ def _band_of(one: Compared, row: Row) -> Band | None:
     return band or row.margin.band
 
 
-def _creeps(one: Compared, _key: str) -> str:
+def _creeps(one: RemedyTried, _key: str) -> str:
     cold = one.cold
     if cold is None:
         return NOT_KNOWN
@@ -77,11 +77,11 @@ def _creeps(one: Compared, _key: str) -> str:
     return _banded(cold.stops_at, Band(cold.band, cold.band), 0)
 
 
-def _grams(one: Compared, _key: str) -> str:
+def _grams(one: RemedyTried, _key: str) -> str:
     return NOT_KNOWN if one.built.grams is None else plain(one.built.grams, 0)
 
 
-TELLS: dict[str, Callable[[Compared, str], str]] = {"creeps": _creeps, "grams": _grams}
+TELLS: dict[str, Callable[[RemedyTried, str], str]] = {"creeps": _creeps, "grams": _grams}
 
 
 def _banded(value: float, band: Band | None, digits: int) -> str:
@@ -92,7 +92,7 @@ def _banded(value: float, band: Band | None, digits: int) -> str:
     return _("{value} ±{band}").format(value=plain(value, digits), band=plain(max(band.down, band.up), digits))
 
 
-def as_data(found: Sequence[Compared]) -> list[dict[str, Any]]:
+def as_data(found: Sequence[RemedyTried]) -> list[dict[str, Any]]:
     """The same as plain numbers."""
     told = []
     for one in found:

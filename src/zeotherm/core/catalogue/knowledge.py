@@ -17,7 +17,7 @@ Sign = Literal["burn", "mains", "fumes", "flame"]
 HOTEND, ANY = "hotend", "any"  # troubles: what is asked about where nobody said, and every one
 
 
-class Trouble(Entry):
+class TroubleKind(Entry):
     """Where a trouble shows: what is asked and which causes are looked at go by it."""
 
     label: str
@@ -133,14 +133,14 @@ class Sound(Reference):
 Told = Literal["sink_base", "creeps", "heater", "heat_up", "most_flow", "grams"]  # of what is tried
 
 
-class Tried(Entry):
+class RemedyTry(Entry):
     """One of what is compared, as a change of the machine."""
 
     label: str
     change: dict[str, JsonValue] = Field(default_factory=dict)
 
 
-class Comparison(Entry):
+class RemedyComparison(Entry):
     """What the trade holds against each other: parts of a kind, or a remedy against none; the usual one first."""
 
     label: str
@@ -149,7 +149,7 @@ class Comparison(Entry):
     on: dict[str, JsonValue] = Field(default_factory=dict)  # what the manual tries it on, over an ordinary machine
     airs_c: tuple[Annotated[float, Field(ge=5, le=150)], ...] = ()  # at the print; none: as the job has it
     tells: Annotated[tuple[Told, ...], Field(min_length=1)]
-    tries: Annotated[tuple[Tried, ...], Field(min_length=2)]
+    tries: Annotated[tuple[RemedyTry, ...], Field(min_length=2)]
 
 
 class Contradiction(Entry):

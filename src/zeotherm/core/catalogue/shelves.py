@@ -32,16 +32,16 @@ from zeotherm.core.catalogue.knowledge import (
     Askable,
     Cause,
     Check,
-    Comparison,
     Contradiction,
     Domain,
     Fact,
     Instrument,
     IntakeQuestion,
     Reference,
+    RemedyComparison,
     Said,
     Sound,
-    Trouble,
+    TroubleKind,
 )
 from zeotherm.core.catalogue.measuring import Channel, Condition, FigureKind, Kind, Protocol
 from zeotherm.core.catalogue.own import OwnKind
@@ -636,7 +636,7 @@ class Catalogue(Entry):
     assumptions: dict[str, Assumption]
     levers: dict[str, Lever]
     remedies: dict[str, Remedy]
-    comparisons: dict[str, Comparison]
+    comparisons: dict[str, RemedyComparison]
     channels: dict[str, Channel]
     kinds: dict[str, Kind]
     figures: dict[str, FigureKind]
@@ -647,7 +647,7 @@ class Catalogue(Entry):
     references: dict[str, Reference]
     limits: dict[str, Limit]
     cautions: dict[str, Caution]
-    troubles: dict[str, Trouble]
+    troubles: dict[str, TroubleKind]
     questions: dict[str, IntakeQuestion]
     checks: dict[str, Check]
     domains: dict[str, Domain]

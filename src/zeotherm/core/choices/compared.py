@@ -19,7 +19,7 @@ ORDINARY: Patch = {  # what is tried on where no machine is given: all-metal, PL
 
 
 @dataclass(frozen=True, slots=True)
-class Compared:
+class RemedyTried:
     """One of what is compared, in one air."""
 
     label: str
