@@ -53,6 +53,9 @@ def test_the_part_of_the_machine_is_open_and_says_what_it_decides(qtbot, window)
     QTest.keyClick(next(row for row in page.table.rows() if row.key == FAN), Qt.Key.Key_Down)
     known(qtbot, window)
     assert page.key == rows[rows.index(FAN) + 1]
+    assert "Not fitted in any machine of the shop" in page.verdict.accessibleName()
+    page.open("axial_30_12v")
+    known(qtbot, window)
     assert "Not in the machine on the bench" in page.verdict.accessibleName()  # Gannet has one
     page.open(rows[-1])
     known(qtbot, window)

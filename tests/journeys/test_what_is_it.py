@@ -169,6 +169,8 @@ def test_keys_alone_tell_a_fact_and_escape_stops_the_worlds(intake, qtbot):
     QTest.keyClick(rows["goes_wrong.thin"], Qt.Key.Key_Space)
     wait(qtbot, window)
     assert window.bench.job.intake.answers == {"goes_wrong": ["thin"]}
-    QTest.keyClick(next(row for row in window.intake.chips.rows() if row.key == "goes_wrong.thin"), Qt.Key.Key_Escape)
+    thin = next(row for row in window.intake.chips.rows() if row.key == "goes_wrong.thin")
+    running = window.intake.asked.busy  # on a quick machine they may be over
+    QTest.keyClick(thin, Qt.Key.Key_Escape)
     qtbot.waitUntil(lambda: not window.intake.asked.busy, timeout=30_000)
-    assert window.stack.currentWidget() is window.intake
+    assert window.stack.currentWidget() is (window.intake if running else window.explain)
